@@ -1,0 +1,44 @@
+# Two commands from a fresh clone do all set-up: `make demo` and `make test`.
+PYTHON ?= python3
+RUN = .venv
+DEV = .venv-dev
+
+.PHONY: demo test lint format screenshots schemas clean
+
+demo: $(RUN)/ready
+	rm -rf demo
+	$(RUN)/bin/zesty demo demo
+
+test: $(DEV)/ready
+	$(DEV)/bin/python -m pytest -n 2
+
+lint: $(DEV)/ready
+	$(DEV)/bin/ruff format --check
+	$(DEV)/bin/ruff check
+	$(DEV)/bin/mypy
+	$(DEV)/bin/lint-imports
+
+format: $(DEV)/ready
+	$(DEV)/bin/ruff format
+	$(DEV)/bin/ruff check --fix
+
+schemas: $(DEV)/ready
+	$(DEV)/bin/python docs/make_schemas.py
+
+screenshots: $(DEV)/ready
+	$(DEV)/bin/python docs/make_screenshots.py
+
+clean:
+	rm -rf $(RUN) $(DEV) demo
+
+$(RUN)/ready: pyproject.toml requirements/build.txt requirements/run.txt
+	$(PYTHON) -m venv $(RUN)
+	$(RUN)/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/build.txt -r requirements/run.txt
+	$(RUN)/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	touch $@
+
+$(DEV)/ready: pyproject.toml requirements/build.txt requirements/run.txt requirements/dev.txt
+	$(PYTHON) -m venv $(DEV)
+	$(DEV)/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/build.txt -r requirements/run.txt -r requirements/dev.txt
+	$(DEV)/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
+	touch $@

@@ -1,0 +1,43 @@
+"""Change lists: the new texts that a relink has decided on, in a file of their own, so that a million fit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from pathlib import Path
+
+import apsw
+
+from .model import Cell, Change
+
+_SCHEMA = """
+CREATE TABLE change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, old TEXT NOT NULL, new TEXT NOT NULL,
+                     PRIMARY KEY (tbl, col, row)) WITHOUT ROWID
+"""
+
+
+def write_changes(path: Path, changes: Iterable[Change]) -> int:
+    """Write a change list into the new file ``path``; the number of changes."""
+    database = apsw.Connection(str(path))
+    try:
+        database.pragma("journal_mode", "off")
+        database.pragma("synchronous", "off")
+        database.execute("BEGIN;" + _SCHEMA)
+        database.executemany("INSERT INTO change VALUES (?, ?, ?, ?, ?)", (_row(change) for change in changes))
+        database.execute("COMMIT")
+        return int(database.execute("SELECT count(*) FROM change").get)
+    finally:
+        database.close()
+
+
+def read_changes(path: Path, limit: int = -1) -> list[Change]:
+    """The first ``limit`` changes of a list; all by default."""
+    database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
+    try:
+        rows = database.execute("SELECT tbl, col, row, old, new FROM change LIMIT ?", (limit,))
+        return [Change(Cell(tbl, col, row), old, new) for tbl, col, row, old, new in rows]
+    finally:
+        database.close()
+
+
+def _row(change: Change) -> tuple[str, str, int | str, str, str]:
+    return change.cell.table, change.cell.column, change.cell.row, change.old, change.new

@@ -1,0 +1,110 @@
+"""What every catalog syntax yields, and what it takes to write new paths back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
+
+from ..errors import ZestyError
+from ..guides import HoldingPart
+from ..machines import Disk
+from ..paths import Spelling, System
+
+
+class CatalogError(ZestyError):
+    """A catalog cannot be read or written as its guide says."""
+
+
+@dataclass(frozen=True, slots=True)
+class Cell:
+    """Where one text of a catalog stands, exactly. For SQLite ``row`` is the rowid, or the key of a table without."""
+
+    table: str
+    column: str
+    row: int | str
+
+
+@dataclass(frozen=True, slots=True)
+class PathPiece:
+    """A piece of a recorded path, where it stands and what it says."""
+
+    cell: Cell
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Entry:
+    """One record of a catalog that refers to media.
+
+    ``pieces`` are as many as the guide names, outermost first; a piece that is empty or has no row is None.
+    """
+
+    key: str
+    pieces: tuple[PathPiece | None, ...]
+    recorded: str
+    spelling: Spelling
+    remote: bool = False
+    size_bytes: int | None = None
+    handwork: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """A named, ordered set of entries; ``parent`` is the key of the group around it, or empty."""
+
+    key: str
+    name: str
+    parent: str
+    members: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A new text for one cell."""
+
+    cell: Cell
+    old: str
+    new: str
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """What was compared after a rewrite: everything but ``cells_changed`` path cells is as it was."""
+
+    tables: int
+    rows_compared: int
+    cells_changed: int
+
+
+class Catalog(Protocol):
+    """A catalog open for reading. Closing it leaves no trace beside the file."""
+
+    def entries(self) -> Iterator[Entry]:
+        """Every entry, in a stable order; may be asked for more than once."""
+
+    def groups(self) -> Iterator[Group]:
+        """Every group with its members in order."""
+
+    def close(self) -> None:
+        """Let go of the file."""
+
+
+class Syntax(Protocol):
+    """How one kind of document is read and written: the plug-in point for catalogs."""
+
+    def companions(self, path: Path, disk: Disk) -> list[Path]:
+        """Files beside a catalog that belong to its state, such as a database's journal; usually none."""
+
+    def open(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> Catalog:
+        """Open for reading, never touching the original; ``scratch`` is a folder for working copies."""
+
+    def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
+        """Make the new file ``target`` hold all that ``path`` and its companions hold."""
+
+    def rewrite(self, target: Path, changes: Path) -> None:
+        """Write the changes of a change list into ``target``, a working copy; path cells and nothing else."""
+
+    def prove(self, original: Path, rewritten: Path, changes: Path) -> Proof:
+        """Compare all of both files; raise `CatalogError` when anything differs but the cells in the change list."""

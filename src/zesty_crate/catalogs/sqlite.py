@@ -1,0 +1,37 @@
+"""The syntax ``sqlite``."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from ..guides import HoldingPart
+from ..machines import Disk
+from ..paths import System
+from .model import Catalog, Proof
+from .sqlite_file import journals_beside, recovered_copy
+from .sqlite_read import SqliteCatalog
+from .sqlite_write import prove_cells, write_cells
+
+
+class SqliteSyntax:
+    """Reads and writes catalogs that are SQLite databases."""
+
+    def companions(self, path: Path, disk: Disk) -> list[Path]:
+        """The journals that a program left beside its database."""
+        return journals_beside(path, disk)
+
+    def open(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> Catalog:
+        """Open for reading; see `sqlite_file.open_readonly`."""
+        return SqliteCatalog(path, part, system, disk, scratch)
+
+    def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
+        """Copy the database, with what its journals hold brought in."""
+        recovered_copy(path, target, disk)
+
+    def rewrite(self, target: Path, changes: Path) -> None:
+        """Write path cells; see `sqlite_write.write_cells`."""
+        write_cells(target, changes)
+
+    def prove(self, original: Path, rewritten: Path, changes: Path) -> Proof:
+        """Compare whole; see `sqlite_write.prove_cells`."""
+        return prove_cells(original, rewritten, changes)

@@ -1,0 +1,155 @@
+"""SQLite databases as files: opened without a trace, described, and never run by what they contain."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Callable, Iterable
+from pathlib import Path
+from urllib.parse import quote
+
+import apsw
+
+from ..machines import Disk
+from .model import CatalogError
+
+_MAGIC = b"SQLite format 3\0"
+BUILT_IN_COLLATIONS = frozenset({"BINARY", "NOCASE", "RTRIM"})
+
+
+def journals_beside(path: Path, disk: Disk) -> list[Path]:
+    """A journal or write-ahead log that a program left beside its database, with work in it."""
+    beside = [path.with_name(path.name + ending) for ending in ("-journal", "-wal")]
+    return [each for each in beside if (facts := disk.facts(each)) is not None and facts.size_bytes > 0]
+
+
+def open_readonly(path: Path, disk: Disk, scratch: Path) -> apsw.Connection:
+    """Open a database so that nothing beside it is made or changed.
+
+    When a journal was left beside it, a copy of both in ``scratch`` is opened, so that the reader sees what the program
+    would see. Raises `CatalogError` when the file is not there or no SQLite database.
+    """
+    facts = disk.facts(path)
+    if facts is None or not facts.is_file:
+        raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
+    with path.open("rb") as stream:
+        if stream.read(16) != _MAGIC:
+            raise CatalogError(
+                f"The catalog {path} is not an SQLite database (its first 16 bytes are others); it may be damaged, "
+                "encrypted or of another program version.",
+                next_step="Open it in its program on the old computer, or correct the guide's syntax.",
+            )
+    if journals_beside(path, disk):
+        path = recovered_copy(path, scratch / path.name, disk)
+    connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)
+    _tame(connection)
+    return connection
+
+
+def recovered_copy(path: Path, target: Path, disk: Disk) -> Path:
+    """Copy a database with the journals beside it to ``target``, and have SQLite finish what the journals began."""
+    ends = [each.name[len(path.name) :] for each in journals_beside(path, disk)]
+    for ending in ("", *ends):
+        source, copy = path.with_name(path.name + ending), target.with_name(target.name + ending)
+        facts = disk.facts(source)
+        if facts is not None:
+            disk.remove(copy)
+            disk.copy(source, copy, facts)
+    if ends:
+        connection = open_writable(target)
+        connection.pragma("schema_version")  # reading anything makes SQLite recover
+        if connection.pragma("journal_mode") == "wal":
+            connection.wal_checkpoint(mode=apsw.SQLITE_CHECKPOINT_TRUNCATE)
+        connection.close()
+    return target
+
+
+def open_writable(path: Path) -> apsw.Connection:
+    """Open a working copy for writing, with triggers off."""
+    connection = apsw.Connection(file_uri(path), flags=apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_URI)
+    _tame(connection)
+    return connection
+
+
+def file_uri(path: Path) -> str:
+    """``path`` as SQLite's own file URI (sqlite.org/uri.html)."""
+    return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape")
+
+
+def quoted(name: str) -> str:
+    """An SQL identifier."""
+    return '"' + name.replace('"', '""') + '"'
+
+
+class Schema:
+    """What a database says of its own tables; asks in the guide's words and answers with its own."""
+
+    def __init__(self, connection: apsw.Connection, path: Path) -> None:
+        self._connection = connection
+        self._path = path
+        rows = connection.execute("SELECT name, type, wr FROM pragma_table_list WHERE schema = 'main'")
+        self._tables = {name.lower(): (name, kind, bool(without)) for name, kind, without in rows}
+        self._columns: dict[str, list[tuple[str, int]]] = {}
+
+    def require(self, table: str, columns: Iterable[str]) -> None:
+        """Raise `CatalogError` when the database lacks this table or one of these columns."""
+        if table.lower() not in self._tables:
+            raise self._lack(f"table {table!r}", table, [name for name, _, _ in self._tables.values()])
+        known = [name for name, _ in self.columns(table)]
+        for column in columns:
+            if column.lower() not in {name.lower() for name in known}:
+                raise self._lack(f"column {column!r} in its table {table!r}", column, known)
+
+    def columns(self, table: str) -> list[tuple[str, int]]:
+        """Each column with its place in the primary key, 0 for none."""
+        if table not in self._columns:
+            rows = self._connection.execute("SELECT name, pk FROM pragma_table_xinfo(?)", (table,))
+            self._columns[table] = [(name, pk) for name, pk in rows]
+        return self._columns[table]
+
+    def row_id(self, table: str) -> str:
+        """The SQL expression that names one row of ``table`` for good."""
+        _, _, without_rowid = self._tables[table.lower()]
+        taken = {name.lower() for name, _ in self.columns(table)}
+        if not without_rowid:
+            return next(alias for alias in ("rowid", "_rowid_", "oid") if alias not in taken)
+        keys = [name for name, pk in self.columns(table) if pk]
+        if len(keys) != 1:
+            raise CatalogError(
+                f"The table {table!r} of {self._path} has no rowid and a key of {len(keys)} columns, "
+                "and a key of one column was expected.",
+                next_step="Name another table in the guide.",
+            )
+        return quoted(keys[0])
+
+    def target_of(self, table: str, via: str, other: str) -> str:
+        """The column of ``other`` that the column ``via`` of ``table`` points to."""
+        rows = self._connection.execute('SELECT "from", "to", "table" FROM pragma_foreign_key_list(?)', (table,))
+        for source, target, pointed in rows:
+            if source.lower() == via.lower() and pointed.lower() == other.lower() and target:
+                return quoted(target)
+        keys = [name for name, pk in self.columns(other) if pk]
+        same = [name for name, _ in self.columns(other) if name.lower() == via.lower()]
+        return quoted((same or keys)[0]) if len(keys) == 1 or same else self.row_id(other)
+
+    def _lack(self, what: str, wanted: str, known: list[str]) -> CatalogError:
+        near = difflib.get_close_matches(wanted, known, n=1)
+        hint = f'Did you mean "{near[0]}"?' if near else f"It has {', '.join(sorted(known))}."
+        return CatalogError(f"The guide speaks of the {what}, and the catalog {self._path} has none.", next_step=hint)
+
+
+_READ = apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI
+
+
+def _tame(connection: apsw.Connection) -> None:
+    """Triggers off, nothing in the schema trusted, and any collation answered so that every table can be read."""
+    connection.config(apsw.SQLITE_DBCONFIG_ENABLE_TRIGGER, 0)
+    connection.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)
+    connection.collation_needed(lambda database, name: database.create_collation(name, binary_order))
+
+
+def binary_order(one: str, other: str) -> int:
+    """Order by code point, SQLite's own default."""
+    return (one > other) - (one < other)
+
+
+Order = Callable[[str, str], int]

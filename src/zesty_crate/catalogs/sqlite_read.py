@@ -1,0 +1,158 @@
+"""Catalogs kept in SQLite: entries and groups as the guide's columns say, streamed row by row."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import groupby
+from pathlib import Path
+from typing import Any
+
+import apsw
+import apsw.ext
+
+from ..guides import EntriesPart, GroupsPart, HoldingPart
+from ..machines import Disk
+from ..paths import System, join_pieces
+from .model import CatalogError, Cell, Entry, Group, PathPiece
+from .sqlite_file import Schema, open_readonly, quoted
+
+_READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
+
+
+class SqliteCatalog:
+    """A catalog in SQLite, open for reading."""
+
+    def __init__(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> None:
+        self._path = path
+        self._part = part
+        self._system = system
+        self._connection = open_readonly(path, disk, scratch)
+        try:
+            self._schema = Schema(self._connection, path)
+            self._queries = [self._entries_query(each) for each in part.entries]
+            for groups in part.groups:
+                self._require_groups(groups)
+        except apsw.Error as error:
+            self._connection.close()
+            raise self._damaged(error) from error
+        except CatalogError:
+            self._connection.close()
+            raise
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._connection.close()
+
+    def entries(self) -> Iterator[Entry]:
+        """Every entry, in the order of its table."""
+        several = len(self._part.entries) > 1
+        for entries, (query, cells) in zip(self._part.entries, self._queries, strict=True):
+            prefix = f"{entries.table}:" if several else ""
+            for row in self._rows(query):
+                yield self._entry(entries, cells, prefix, row)
+
+    def groups(self) -> Iterator[Group]:
+        """Every group, with its members in their order."""
+        for part in self._part.groups:
+            members = part.members
+            rows = self._rows(
+                f"SELECT {quoted(members.group)}, {quoted(members.entry)} FROM {quoted(members.table)} "
+                f"ORDER BY 1, {quoted(members.order)}, 2"
+            )
+            listed = {str(key): tuple(str(e) for _, e in pairs) for key, pairs in groupby(rows, key=lambda row: row[0])}
+            parent = quoted(part.parent) if part.parent else "NULL"
+            query = f"SELECT {quoted(part.key)}, {quoted(part.name)}, {parent} FROM {quoted(part.table)} ORDER BY 1"
+            for key, name, above in self._rows(query):
+                outer = "" if above is None else str(above)
+                yield Group(str(key), str(name), outer, listed.get(str(key), ()))
+
+    def _entry(self, part: EntriesPart, cells: list[tuple[str, str]], prefix: str, row: tuple[Any, ...]) -> Entry:
+        key, remote, size = row[:3]
+        pieces: list[PathPiece | None] = []
+        for number, (table, column) in enumerate(cells):
+            row_id, text = row[3 + 2 * number : 5 + 2 * number]
+            if isinstance(text, bytes):
+                raise CatalogError(
+                    f"The path of entry {key} in {self._path} is bytes and not text ({table}.{column}).",
+                    next_step="This form is not supported; leave this holding out of the guide.",
+                )
+            said = text not in (None, "")
+            pieces.append(PathPiece(Cell(table, column, row_id), str(text)) if said else None)
+        handwork = row[3 + 2 * len(cells) :]
+        return Entry(
+            key=f"{prefix}{key}",
+            pieces=tuple(pieces),
+            recorded=join_pieces([piece.text for piece in pieces if piece], self._system, part.how_spelled),
+            spelling=part.how_spelled,
+            remote=bool(remote),
+            size_bytes=size if isinstance(size, int) else None,
+            handwork=tuple(
+                (name, str(value)) for name, value in zip(part.handwork, handwork, strict=True) if value is not None
+            ),
+        )
+
+    def _entries_query(self, part: EntriesPart) -> tuple[str, list[tuple[str, str]]]:
+        """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
+        own = "own"
+        vias = [piece.via for piece in part.path if piece.via]
+        named = [part.key, part.path[-1].column, *vias, *part.handwork, *([part.size] if part.size else [])]
+        self._schema.require(part.table, named)
+        columns = [f"{own}.{quoted(part.key)}", 'own."is remote"']
+        columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
+        joins, cells = "", []
+        for number, piece in enumerate(part.path):
+            source, table, row = own, part.table, '"own row"'
+            if piece.table and piece.via:
+                self._schema.require(piece.table, [piece.column])
+                source, table = f"piece{number}", piece.table
+                target = self._schema.target_of(part.table, piece.via, piece.table)
+                joins += f" LEFT JOIN {quoted(table)} AS {source} ON {source}.{target} = {own}.{quoted(piece.via)}"
+                row = self._schema.row_id(table)
+            columns += [f"{source}.{row}", f"{source}.{quoted(piece.column)}"]
+            cells.append((table, piece.column))
+        columns += [f"{own}.{quoted(name)}" for name in part.handwork]
+        return f'SELECT {", ".join(columns)} FROM ({self._own_rows(part)}) AS own{joins} ORDER BY own."own row"', cells
+
+    def _own_rows(self, part: EntriesPart) -> str:
+        """The entries' own table, inside which a guide's conditions mean its columns and no others."""
+        where = f" WHERE {self._condition(part.where, part.table)}" if part.where else ""
+        return (
+            f'SELECT {self._schema.row_id(part.table)} AS "own row", *, {self._condition(part.remote, part.table)} '
+            f'AS "is remote" FROM {quoted(part.table)}{where}'
+        )
+
+    def _condition(self, condition: str | None, table: str) -> str:
+        """A guide's SQL condition, in brackets, after it was shown to be one expression that only reads."""
+        if condition is None:
+            return "NULL"
+        query = f"SELECT (\n{condition}\n) FROM {quoted(table)}"
+        try:
+            info = apsw.ext.query_info(self._connection, query, actions=True)
+        except apsw.Error as error:
+            raise CatalogError(
+                f"The condition {condition!r} in the guide is not an SQL expression over {table!r}: {error}.",
+                next_step="Correct the condition in the guide.",
+            ) from error
+        acts = {action.action for action in info.actions or ()}
+        if info.query_remaining or not acts <= _READING or len(info.description) != 1:
+            raise CatalogError(
+                f"The condition {condition!r} in the guide is more than one expression that only reads.",
+                next_step="Write a single condition, for example: origin = 'stream'.",
+            )
+        return f"(\n{condition}\n)"
+
+    def _require_groups(self, part: GroupsPart) -> None:
+        self._schema.require(part.table, [part.key, part.name, *([part.parent] if part.parent else [])])
+        self._schema.require(part.members.table, [part.members.group, part.members.entry, part.members.order])
+
+    def _rows(self, query: str) -> Iterator[tuple[Any, ...]]:
+        try:
+            yield from self._connection.execute(query)
+        except (apsw.Error, UnicodeDecodeError) as error:
+            raise self._damaged(error) from error
+
+    def _damaged(self, error: Exception) -> CatalogError:
+        return CatalogError(
+            f"The catalog {self._path} cannot be read: {error}.",
+            next_step="Open it in its program on the old computer, and have the program repair it.",
+        )

@@ -1,0 +1,198 @@
+"""Confirm that every entry of every catalog finds its media on the new computer, and that it is what was carried."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass
+
+from ..catalogs import SYNTAXES, CatalogError, Entry
+from ..errors import ZestyError
+from ..guides import Holding, holdings_on
+from ..journal import Journal
+from ..machines import Finder, working_folder
+from ..plan import Move
+from ..progress import Progress, Tell, silent
+from ..survey import (
+    NEEDS_ATTENTION,
+    EntryRow,
+    HoldingReport,
+    Judge,
+    Judgement,
+    Problem,
+    State,
+    Totals,
+    no_totals,
+    summarize,
+    summed,
+)
+from .files import CarriedFiles, compare_content, look_at_files
+
+_TELL_EVERY = 20
+
+
+@dataclass(frozen=True, slots=True)
+class CheckedHolding:
+    """One holding: the totals of its entries now and before, and its files as carried and as found."""
+
+    id: str
+    guide: str
+    kind: str
+    title: str
+    at: str
+    totals: Totals
+    before: Totals
+    files_carried: int
+    files_found: int
+
+
+@dataclass(frozen=True, slots=True)
+class CheckReport:
+    """What a check came to; ``contents_compared`` files were read and compared with what was carried."""
+
+    computer: str
+    from_computer: str
+    holdings: tuple[CheckedHolding, ...]
+    problems: tuple[Problem, ...]
+    contents_compared: int
+
+    @property
+    def totals(self) -> Totals:
+        """All holdings' entries, summed."""
+        return summed(holding.totals for holding in self.holdings)
+
+    @property
+    def lost_files(self) -> int:
+        """Carried files of holdings without a catalog that are not there, or are others."""
+        return sum(holding.files_carried - holding.files_found for holding in self.holdings)
+
+
+def check(move: Move, tell: Tell = silent) -> CheckReport:
+    """Judge every entry on the new computer against the survey and the crate.
+
+    Raises `CatalogError` when a catalog that was there before cannot be read now.
+    """
+    journal = Journal.open_existing(move.journal_path, move.outside)
+    unpacked = journal.standing("unpack") if journal else []
+    if journal is None or not unpacked:
+        raise ZestyError(
+            f"This crate was not unpacked on {move.new.name}, so there is nothing to check.",
+            next_step="Run zesty unpack first.",
+        )
+    with closing(journal):
+        finder = Finder(move.new, move.outside.disk)
+        files = look_at_files(move, journal, move.route_map(unpacked[-1].note), finder, tell)
+        return _Checker(move, files, finder, tell).run()
+
+
+class _Checker:
+    def __init__(self, move: Move, files: CarriedFiles, finder: Finder, tell: Tell) -> None:
+        self._move = move
+        self._files = files
+        self._finder = finder
+        self._tell = tell
+        self._problems: list[Problem] = []
+        self._told: set[str] = set()
+
+    def run(self) -> CheckReport:
+        """Check the holdings of every guide, then what no entry has told of."""
+        before = {holding.id: holding for holding in summarize(self._move.survey).holdings}
+        rows = []
+        for guide in self._move.guides:
+            holdings = holdings_on(guide, self._move.new, self._move.new_sheet)
+            judge = Judge(self._move.new, self._finder, holdings, gone=State.MISSING)
+            rows += [self._holding(each, before[each.id], judge) for each in holdings if before[each.id].present]
+        for verdict in self._files.verdicts.values():
+            if verdict.state is not State.FOUND and verdict.old not in self._told:
+                self._problems.append(Problem(verdict.holding, verdict.new, verdict.state, verdict.old, verdict.why))
+        order = {state: number for number, state in enumerate((*_QUIET, *NEEDS_ATTENTION))}
+        problems = sorted(self._problems, key=lambda problem: order[problem.state])
+        return CheckReport(self._move.new.name, self._move.old.name, tuple(rows), tuple(problems), self._files.compared)
+
+    def _holding(self, holding: Holding, before: HoldingReport, judge: Judge) -> CheckedHolding:
+        totals = no_totals()
+        if holding.kind == "catalog":
+            for entry in self._entries(holding):
+                self._count(totals, holding, entry, judge)
+        return CheckedHolding(
+            id=holding.id,
+            guide=holding.guide.id,
+            kind=holding.kind,
+            title=holding.title,
+            at=str(holding.at),
+            totals=totals,
+            before=before.totals,
+            files_carried=self._files.carried[holding.id],
+            files_found=self._files.found[holding.id],
+        )
+
+    def _entries(self, holding: Holding) -> Iterator[Entry]:
+        seen = self._finder.find(holding.at)
+        if seen.real is None or seen.facts is None:
+            raise CatalogError(
+                f"The catalog of {holding.guide.title} was looked for at {holding.at} and is not there.",
+                next_step="Unpack it there, or correct the program's places in the sheet of the new computer.",
+            )
+        syntax, disk = SYNTAXES[holding.part.syntax or ""], self._move.outside.disk
+        with (
+            working_folder(disk, self._move.folder / "work") as work,
+            closing(syntax.open(seen.real, holding.part, self._move.new.system, disk, work)) as catalog,
+        ):
+            yield from catalog.entries()
+
+    def _count(self, totals: Totals, holding: Holding, entry: Entry, judge: Judge) -> None:
+        before = self._move.survey.entry(holding.id, entry.key)
+        state, why = self._state(before, judge.judge(entry))
+        totals[state] += 1
+        totals["entries"] += 1
+        if before is not None:
+            carried = self._move.survey.carried_as(before.path_key)
+            self._told.update((carried[0],) if carried else ())
+        if state not in (State.FOUND, State.REMOTE):
+            self._problems.append(Problem(holding.id, entry.key, state, entry.recorded, why))
+        if totals["entries"] % _TELL_EVERY == 0:
+            self._tell(Progress("checking entries", totals["entries"]))
+
+    def _state(self, before: EntryRow | None, judged: Judgement) -> tuple[State, str]:
+        """The state of an entry, given how it was judged here and what it was before the move."""
+        if judged.seen is not None and judged.seen.facts is not None and judged.path is not None:
+            return self._of_file(judged, before)
+        if judged.state in (State.REMOTE, State.UNCLEAR) or before is None:
+            return judged.state, judged.why
+        if before.state in (State.MISSING_BEFORE, State.UNPLUGGED):
+            return before.state, before.why
+        return (
+            (judged.state, judged.why)
+            if judged.state is State.UNPLUGGED
+            else (State.MISSING, self._why(before, judged))
+        )
+
+    def _of_file(self, judged: Judgement, before: EntryRow | None) -> tuple[State, str]:
+        """An entry that finds a file: is it the one that was carried?"""
+        carried = self._move.survey.carried_as(before.path_key) if before else None
+        if carried is None or judged.seen is None:
+            return judged.state, judged.why
+        verdict = self._files.verdicts.get(self._move.new.key(judged.seen.path))
+        if verdict is not None and verdict.old == carried[0]:
+            return verdict.state, verdict.why
+        return compare_content(judged.seen, carried[2], carried[1], self._move.outside.disk)
+
+    def _why(self, before: EntryRow, judged: Judgement) -> str:
+        """Why an entry that had its file before has none now."""
+        left: dict[str, str] = dict(self._move.survey.about("left") or ())
+        row = next(self._move.survey.files("key = ?", (before.path_key,)), None)
+        if row is not None and row.path in left:
+            return f"it could not be carried: {left[row.path]}"
+        if row is not None and self._move.survey.carried_as(before.path_key) is None:
+            return _NOT_CARRIED[row.role]
+        if judged.path is None:
+            return f"its path was not relinked: {judged.why}"
+        return f"it was carried, and there is no file at {judged.path}"
+
+
+_QUIET = (State.FOUND, State.REMOTE, State.OUTSIDE, State.UNPLUGGED, State.MISSING_BEFORE)
+_NOT_CARRIED = {
+    "outside": "it was not carried: it lies outside the program's folders, and zesty pack was run without --outside",
+    "factory": "it was not carried: it comes with the program's own installer",
+    "own": "it was not carried",
+}

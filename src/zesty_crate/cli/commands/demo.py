@@ -1,0 +1,174 @@
+"""``zesty demo [DIR]``"""
+
+from __future__ import annotations
+
+import argparse
+from contextlib import closing
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ..status import Status
+from ..terminal import Terminal, as_json
+from ..wording import count, states
+from .check import status_of
+
+if TYPE_CHECKING:
+    from ...crate import Crate
+    from ...demo import Demo
+    from ...machines import Outside
+    from ...plan import Move
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    parser.add_argument(
+        "folder",
+        metavar="DIR",
+        nargs="?",
+        type=Path,
+        default=Path("demo"),
+        help="an empty or new folder (default: demo)",
+    )
+    parser.add_argument("--lay-out", action="store_true", help="stop when the two computers are laid out")
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Lay the demo out, and take it through the whole move."""
+    from ...demo import lay_out
+    from ...machines import Outside
+
+    demo = lay_out(args.folder)
+    outside = Outside()
+    teller = _Teller(terminal)
+    teller.tell(
+        "",
+        "Lanternfold, a travelling shadow theatre, gets a new computer.",
+        f"The old one, paintloft (Windows): {demo.old_sheet.parent}",
+        f"The new one, cartshed (macOS): {demo.new_sheet.parent}",
+    )
+    if args.lay_out:
+        crate = demo.carrier / _crate_name(outside)
+        teller.tell(
+            "",
+            "To do the move by hand, begin with:",
+            f'zesty survey "{crate}" --from "{demo.old_sheet}" --guides "{demo.guides}"',
+        )
+        return teller.end(Status.DONE)
+    return teller.end(_move(demo, outside, teller))
+
+
+class _Teller:
+    """Tells each step in a few lines, or keeps them for the one JSON document."""
+
+    def __init__(self, terminal: Terminal) -> None:
+        self._terminal = terminal
+        self._steps: list[dict[str, object]] = []
+
+    def tell(self, command: str, *lines: str) -> None:
+        """One step: the command that a person would type, and what came out."""
+        self._steps.append({"command": command, "lines": list(lines)})
+        if self._terminal.json:
+            return
+        if command:
+            self._terminal.say()
+            self._terminal.heading(f"zesty {command}")
+        for line in lines:
+            self._terminal.say(f"  {line}" if command else line)
+
+    def end(self, status: Status) -> Status:
+        """Print the document, when it is JSON that is wanted."""
+        if self._terminal.json:
+            self._terminal.document({"steps": as_json(self._steps), "status": int(status)})
+        return status
+
+
+def _crate_name(outside: Outside) -> str:
+    return f"Odile - paintloft - {outside.clock.now().date().isoformat()}"
+
+
+def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
+    """The whole move, by the same code as the single commands."""
+    from ...crate import Crate, open_finished
+    from ...machines import load_sheet
+    from ...plan import open_move
+
+    crate = Crate(demo.carrier / _crate_name(outside))
+    _survey_and_pack(demo, crate, outside, teller)
+    sheet = load_sheet(demo.new_sheet, outside.disk)
+    move = open_move(open_finished(crate.root, outside.disk), sheet, outside)
+    with closing(move.survey):
+        _plan_and_unpack(move, teller)
+        _relink(move, teller)
+        return _check(move, teller)
+
+
+def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
+    from ...crate import Scope, create_crate, pack, readable_size
+    from ...guides import load_guides
+    from ...machines import load_sheet
+
+    sheet = load_sheet(demo.old_sheet, outside.disk)
+    survey = create_crate(crate, sheet, load_guides([demo.guides], outside.disk), outside)
+    present = [holding for holding in survey.holdings if holding.present]
+    size = readable_size(sum(holding.size_bytes for holding in present))
+    teller.tell(
+        "survey CRATE --from paintloft/sheet.toml --guides guides",
+        f"{count(sum(h.files for h in present), 'file')} in {count(len(present), 'holding')}, {size}.",
+        f"{count(survey.totals['entries'], 'catalog entry', 'catalog entries')}: {states(survey.totals)}.",
+    )
+    packed = pack(crate, Scope(outside=True), outside)
+    teller.tell(
+        "pack CRATE --outside",
+        f"{count(packed.files, 'file')}, {readable_size(packed.size_bytes)}, copied, read back and found equal.",
+        f"{count(packed.factory_left, 'factory file')} left: they come with the program's installer.",
+        f"The crate is {crate.root}",
+    )
+
+
+def _plan_and_unpack(move: Move, teller: _Teller) -> None:
+    from ...crate import readable_size
+    from ...moving import prepare_unpack, unpack
+    from ...plan import make_plan
+
+    plan = make_plan(move)
+    routes = [
+        f"{each.route.old}  to  {each.route.new}  ({count(each.files, 'file')})" for each in plan.routes if each.files
+    ]
+    teller.tell("plan CRATE --to cartshed/sheet.toml", *routes, f"{count(len(plan.blockers), 'blocker')}.")
+    placed = unpack(move, prepare_unpack(move))
+    teller.tell(
+        "unpack CRATE --to cartshed/sheet.toml --yes",
+        f"{count(placed.files, 'file')}, {readable_size(placed.size_bytes)}, placed on {placed.computer}, each change "
+        "journalled.",
+    )
+
+
+def _relink(move: Move, teller: _Teller) -> None:
+    from ...relink import relink
+
+    lines = []
+    for catalog in relink(move).catalogs:
+        entries = count(catalog.entries_moved, "entry", "entries")
+        lines.append(f"{catalog.title}: {entries} moved by {count(catalog.cells, 'changed text')}.")
+        lines += [f"{each.recorded} left: {each.why}." for each in catalog.untouched]
+        if catalog.proof:
+            lines.append(f"Compared {count(catalog.proof.rows_compared, 'row')} afterwards: nothing else differs.")
+    teller.tell("relink CRATE --to cartshed/sheet.toml --yes", *lines)
+
+
+def _check(move: Move, teller: _Teller) -> Status:
+    from ...check import check
+
+    report = check(move)
+    status = status_of(report)
+    verdict = "Everything that was there before is found." if status is Status.DONE else "Something needs attention."
+    teller.tell(
+        "check CRATE --to cartshed/sheet.toml",
+        f"{count(report.totals['entries'], 'catalog entry', 'catalog entries')}: {states(report.totals)}.",
+        *(f"{problem.state}: {problem.recorded}" for problem in report.problems),
+        verdict,
+    )
+    teller.tell(
+        "", "", f'To take it all back: zesty undo "{move.crate.root}" --to "{move.new_sheet.folder / "sheet.toml"}"'
+    )
+    return status

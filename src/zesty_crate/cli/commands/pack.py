@@ -1,0 +1,76 @@
+"""``zesty pack CRATE``"""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from ..options import add_crate
+from ..status import Status
+from ..terminal import Terminal, as_json
+from ..wording import count, show_list
+
+if TYPE_CHECKING:
+    from ...crate import PackReport
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    add_crate(parser)
+    parser.add_argument(
+        "--outside", action="store_true", help="also carry media that catalogs point to outside the programs' folders"
+    )
+    parser.add_argument("--verify-only", action="store_true", help="read a packed crate back, and copy nothing")
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Fill the crate, or only read it back."""
+    from ...crate import Crate, Scope, open_finished, pack, readable_size, verify
+    from ...machines import Outside
+
+    outside = Outside()
+    with terminal.progress() as tell:
+        if args.verify_only:
+            verified = verify(open_finished(args.crate, outside.disk), outside.disk, tell)
+        else:
+            report = pack(Crate(args.crate), Scope(outside=args.outside), outside, tell)
+    if args.verify_only:
+        if terminal.json:
+            terminal.document({"crate": str(args.crate), **as_json(verified)})
+        else:
+            size = readable_size(verified.size_bytes)
+            terminal.say(f"{count(verified.files, 'file')}, {size}: all read back, all as they were carried.")
+        return Status.DONE
+    if terminal.json:
+        terminal.document(as_json(report))
+    else:
+        show(report, terminal)
+        terminal.say(f'\nNext, with the carrier at the new computer: zesty plan "{args.crate}" --to SHEET')
+    return Status.ATTENTION if report.left else Status.DONE
+
+
+def show(report: PackReport, terminal: Terminal) -> None:
+    """What was carried, and what was not."""
+    from ...crate import readable_size
+
+    terminal.heading(f"{report.crate} is packed")
+    size = readable_size(report.size_bytes)
+    terminal.say(
+        f"{count(report.files, 'file')}, {size}, all read back from the carrier and as they were on the old computer."
+    )
+    if report.already_there:
+        terminal.say(f"{count(report.already_there, 'file')} of them were there from an earlier run.")
+    if report.factory_left:
+        terminal.say(f"{count(report.factory_left, 'factory file')} left: they come with the programs' installers.")
+    if report.outside_left:
+        terminal.say(
+            f"{count(report.outside_left, 'file')} outside the programs' folders left; --outside carries them."
+        )
+    if report.changed_since_survey:
+        terminal.say(
+            f"{count(len(report.changed_since_survey), 'file')} changed after the survey and went as they are now:"
+        )
+        show_list(terminal, report.changed_since_survey)
+    if report.left:
+        terminal.heading(f"{count(len(report.left), 'file')} could not be carried:")
+        show_list(terminal, (f"{each.path}: {each.why}" for each in report.left), shown=20)

@@ -1,0 +1,72 @@
+"""``zesty relink CRATE --to SHEET``"""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from ..options import add_changing, add_crate, add_target, opened_move
+from ..status import Status
+from ..terminal import Terminal, as_json
+from ..wording import count, show_list
+
+if TYPE_CHECKING:
+    from ...relink import RelinkedCatalog, RelinkReport
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    add_crate(parser)
+    add_target(parser)
+    add_changing(parser)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Decide the new paths, show them, and write them."""
+    from ...relink import relink
+
+    with opened_move(args) as move:
+        with terminal.progress() as tell:
+            report = relink(move, tell, dry_run=True)
+        pending = [catalog for catalog in report.catalogs if not catalog.already]
+        if pending and not args.dry_run:
+            if not (args.yes or terminal.json):
+                show(report, terminal)
+            terminal.ask(f"Write {count(sum(c.cells for c in pending), 'new path text')}?", yes=args.yes)
+            with terminal.progress() as tell:
+                report = relink(move, tell)
+    if terminal.json:
+        terminal.document({"dry-run": args.dry_run, **as_json(report)})
+    else:
+        show(report, terminal)
+        if not args.dry_run:
+            terminal.say(f'\nNext: zesty check "{args.crate}" --to "{args.to}"')
+    return Status.DONE
+
+
+def show(report: RelinkReport, terminal: Terminal) -> None:
+    """Each catalog: what changes in it, and the proof."""
+    if not report.catalogs:
+        terminal.say(f"No catalog of this crate was unpacked on {report.computer}.")
+    for catalog in report.catalogs:
+        _show_catalog(catalog, terminal)
+
+
+def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
+    terminal.heading(f"{catalog.title}, {catalog.at}")
+    if catalog.already:
+        terminal.say("  relinked already; nothing to do")
+        return
+    entries = count(catalog.entries_moved, "entry", "entries")
+    terminal.say(f"  {entries} moved by {count(catalog.cells, 'changed text')}, for example")
+    for change in catalog.examples[:4]:
+        terminal.say(f"    {change.cell.table}.{change.cell.column}: {change.old}")
+        terminal.say(f"    {'':>{len(change.cell.table + change.cell.column) + 1}}  {change.new}")
+    if catalog.proof:
+        terminal.say(
+            f"  compared afterwards: {count(catalog.proof.rows_compared, 'row')} "
+            f"in {count(catalog.proof.tables, 'table')}; nothing differs but what was changed"
+        )
+    if catalog.untouched:
+        terminal.say(f"  {count(len(catalog.untouched), 'entry', 'entries')} left as they are:")
+        show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))

@@ -1,0 +1,43 @@
+"""``zesty undo CRATE --to SHEET``"""
+
+from __future__ import annotations
+
+import argparse
+
+from ..options import add_changing, add_crate, add_target, opened_move
+from ..status import Status
+from ..terminal import Terminal, as_json
+from ..wording import count, show_list
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    add_crate(parser)
+    add_target(parser)
+    add_changing(parser)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Take back every step that stands."""
+    from ...moving import plan_undo, undo
+
+    with opened_move(args) as move:
+        steps = plan_undo(move)
+        if not terminal.json:
+            verb = "would be taken back" if args.dry_run else "to take back"
+            for step in steps:
+                terminal.say(f"{step.name}, begun {step.begun[:16]}: {count(step.changes, 'change')} {verb}")
+        if args.dry_run:
+            if terminal.json:
+                terminal.document({"dry-run": True, "steps": as_json(steps), "kept-folders": []})
+            return Status.DONE
+        terminal.ask(f"Take all of this back on {move.new.name}?", yes=args.yes)
+        report = undo(move)
+    if terminal.json:
+        terminal.document({"dry-run": False, **as_json(report)})
+    else:
+        terminal.heading(f"{report.computer} is as it was before")
+        if report.kept_folders:
+            terminal.say("These folders were made by the move and hold something else by now, so they stay:")
+            show_list(terminal, report.kept_folders)
+    return Status.DONE

@@ -1,0 +1,56 @@
+"""``zesty unpack CRATE --to SHEET``"""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from ..options import add_changing, add_crate, add_target, opened_move
+from ..status import Status
+from ..terminal import Terminal, as_json
+from ..wording import count
+
+if TYPE_CHECKING:
+    from ...moving import UnpackReport
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    add_crate(parser)
+    add_target(parser)
+    add_changing(parser)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Place everything by the plan."""
+    from ...crate import readable_size
+    from ...moving import count_unpack, prepare_unpack, unpack
+
+    with opened_move(args) as move:
+        with terminal.progress() as tell:
+            plan = prepare_unpack(move, tell)
+        report = count_unpack(move, plan)
+        if not args.dry_run:
+            what = f"{count(report.files, 'file')}, {readable_size(report.size_bytes)}"
+            terminal.ask(f"Place {what} on {report.computer}?", yes=args.yes)
+            with terminal.progress() as tell:
+                report = unpack(move, plan, tell)
+    if terminal.json:
+        terminal.document({"dry-run": args.dry_run, **as_json(report)})
+    else:
+        show(report, terminal, would=args.dry_run)
+        if not args.dry_run:
+            terminal.say(f'\nNext: zesty relink "{args.crate}" --to "{args.to}"')
+    return Status.DONE
+
+
+def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> None:
+    """What was placed, or would be."""
+    from ...crate import readable_size
+
+    verb = "would be placed" if would else "placed"
+    terminal.heading(f"{count(report.files, 'file')}, {readable_size(report.size_bytes)}, {verb} on {report.computer}")
+    if report.already_there:
+        terminal.say(f"{count(report.already_there, 'file')} there already, as they were carried.")
+    if not would:
+        terminal.say("Every change is in the journal; zesty undo takes it back.")

@@ -1,0 +1,62 @@
+"""Arguments that several commands share, and what they are turned into. Imports stay inside: usage errors are quick."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from ..guides import Guide
+    from ..machines import Disk
+    from ..plan import Move
+
+
+def add_crate(parser: argparse.ArgumentParser) -> None:
+    """The crate, first argument of all that work on one."""
+    parser.add_argument("crate", metavar="CRATE", type=Path, help="the crate: a folder on the carrier")
+
+
+def add_target(parser: argparse.ArgumentParser) -> None:
+    """The new computer."""
+    parser.add_argument("--to", metavar="SHEET", type=Path, required=True, help="the sheet of the new computer")
+
+
+def add_changing(parser: argparse.ArgumentParser) -> None:
+    """What every command has that changes a computer."""
+    parser.add_argument("--dry-run", action="store_true", help="show what would be done, and change nothing")
+    parser.add_argument("--yes", action="store_true", help="do not ask")
+
+
+def find_guides(folders: list[Path], disk: Disk) -> list[Guide]:
+    """The guides in the folders that were named, then in the user's own."""
+    import platformdirs
+
+    from ..errors import ZestyError
+    from ..guides import load_guides
+
+    own = platformdirs.user_config_path("zesty-crate") / "guides"
+    guides = load_guides([*folders, *([own] if disk.facts(own) else [])], disk)
+    if not guides:
+        raise ZestyError(
+            "There is no guide to go by.", next_step=f"Name a folder of guides with --guides, or put guides into {own}."
+        )
+    return guides
+
+
+@contextmanager
+def opened_move(args: argparse.Namespace) -> Iterator[Move]:
+    """The finished crate and the new computer that the arguments name."""
+    from ..crate import open_finished
+    from ..machines import Outside, load_sheet
+    from ..plan import open_move
+
+    outside = Outside()
+    sheet = load_sheet(args.to, outside.disk)
+    move = open_move(open_finished(args.crate, outside.disk), sheet, outside)
+    try:
+        yield move
+    finally:
+        move.survey.close()

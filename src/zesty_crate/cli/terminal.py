@@ -1,0 +1,114 @@
+"""The terminal: results on standard output, everything else on standard error."""
+
+from __future__ import annotations
+
+import dataclasses
+import json as json_format
+import sys
+import traceback
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from enum import Enum
+from functools import cached_property
+from typing import Any
+
+from rich.console import Console
+from rich.table import Table
+
+from ..errors import ZestyError
+from ..progress import Tell, silent
+
+_SHOWN_DETAILS = 20
+
+
+class Terminal:
+    """Shows results as text, or as one JSON document; tells progress and errors beside them."""
+
+    def __init__(self, *, json: bool) -> None:
+        self.json = json
+
+    @cached_property
+    def out(self) -> Console:
+        """Where results go; as wide as the terminal, or unlimited into a pipe."""
+        return Console(highlight=False, soft_wrap=False, width=None if sys.stdout.isatty() else 100)
+
+    @cached_property
+    def err(self) -> Console:
+        """Where everything else goes."""
+        return Console(stderr=True, highlight=False, soft_wrap=True)
+
+    def document(self, content: Mapping[str, object]) -> None:
+        """Print the one JSON document."""
+        sys.stdout.write(json_format.dumps(as_json(content), indent=2, ensure_ascii=False) + "\n")
+
+    def say(self, text: str = "") -> None:
+        """One line of a result, when results are text. Square brackets in it mean themselves."""
+        self.out.print(text, markup=False)
+
+    def heading(self, text: str) -> None:
+        """The line above a part of a result."""
+        self.out.print(text, style="bold", markup=False)
+
+    def table(self, columns: list[str], rows: list[list[str]], numbers: int = 0) -> None:
+        """A table whose last ``numbers`` columns are numbers."""
+        table = Table(box=None, pad_edge=False, show_edge=False, padding=(0, 2, 0, 0), header_style="dim")
+        for position, name in enumerate(columns):
+            right = position >= len(columns) - numbers
+            table.add_column(name, justify="right" if right else "left", overflow="fold", no_wrap=right)
+        for row in rows:
+            table.add_row(*(cell.replace("[", "\\[") for cell in row))
+        self.out.print(table)
+
+    def fail(self, error: ZestyError) -> None:
+        """Say what is wrong, where, and what to do."""
+        if self.json:
+            said = {"message": error.message, "details": error.details, "next-step": error.next_step}
+            self.document({"error": said})
+        self.err.print(f"zesty: {error.message}", style="bold", markup=False)
+        for line in error.details[:_SHOWN_DETAILS]:
+            self.err.print(f"  {line}", markup=False)
+        if len(error.details) > _SHOWN_DETAILS:
+            self.err.print(f"  and {len(error.details) - _SHOWN_DETAILS} more; --json lists all", markup=False)
+        if error.next_step:
+            self.err.print(error.next_step, markup=False)
+
+    def fault(self) -> None:
+        """Show a fault of the program itself, with its traceback."""
+        traceback.print_exc()
+        self.err.print("zesty: This is a fault of the program. Nothing was hidden; please report the lines above.")
+
+    def ask(self, question: str, *, yes: bool) -> None:
+        """Have a person agree. Raises `ZestyError` when nobody does."""
+        if yes:
+            return
+        if not sys.stdin.isatty():
+            raise ZestyError("This changes a computer, and nobody is here to agree.", next_step="Add --yes to agree.")
+        self.err.print(f"{question} [yes/no] ", end="", markup=False)
+        if sys.stdin.readline().strip().lower() not in ("y", "yes"):
+            raise ZestyError("Nothing was changed.")
+
+    @contextmanager
+    def progress(self) -> Iterator[Tell]:
+        """Show how far long work is, while somebody watches."""
+        if not sys.stderr.isatty():
+            yield silent
+            return
+        from .progress_bar import shown_progress
+
+        with shown_progress(self.err) as tell:
+            yield tell
+
+
+def as_json(value: Any) -> Any:
+    """A value as JSON has it; names of fields are written with dashes."""
+    if isinstance(value, Enum):
+        return value.value
+    if dataclasses.is_dataclass(value) and not isinstance(value, type):
+        return {f.name.replace("_", "-"): as_json(getattr(value, f.name)) for f in dataclasses.fields(value)}
+    if isinstance(value, Mapping):
+        return {str(key): as_json(each) for key, each in value.items()}
+    if isinstance(value, list | tuple):
+        return [as_json(each) for each in value]
+    if isinstance(value, str):
+        return value.encode("utf-8", "replace").decode()
+    return value if isinstance(value, int | float | bool) or value is None else str(value)

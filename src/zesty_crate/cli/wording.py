@@ -1,0 +1,45 @@
+"""Numbers and problems in words, the same in every command."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from ..survey import Problem, Totals
+    from .terminal import Terminal
+
+_SHOWN_PROBLEMS = 30
+STATES = ("found", "changed", "missing", "missing-before", "remote", "outside", "unplugged", "unclear")
+
+
+def count(number: int, one: str, many: str = "") -> str:
+    """``1 file``, ``2 files``."""
+    return f"{number:,} {one if number == 1 else many or one + 's'}"
+
+
+def states(totals: Totals) -> str:
+    """The states that occur, with their numbers."""
+    return ", ".join(f"{totals[state]:,} {state}" for state in STATES if totals[state]) or "no entries"
+
+
+def show_problems(terminal: Terminal, title: str, problems: Sequence[Problem]) -> None:
+    """List entries that are not simply found, each with its state and the reason."""
+    if not problems:
+        return
+    terminal.say()
+    terminal.heading(title)
+    for problem in problems[:_SHOWN_PROBLEMS]:
+        terminal.say(f"  {problem.state:<15} {problem.recorded}")
+        terminal.say(f"  {'':<15} {problem.why}")
+    if len(problems) > _SHOWN_PROBLEMS:
+        terminal.say(f"  and {len(problems) - _SHOWN_PROBLEMS:,} more; --json lists all")
+
+
+def show_list(terminal: Terminal, lines: Iterable[str], shown: int = 6) -> None:
+    """A few of many lines, and how many more there are."""
+    listed = list(lines)
+    for line in listed[:shown]:
+        terminal.say(f"    {line}")
+    if len(listed) > shown:
+        terminal.say(f"    and {len(listed) - shown:,} more; --json lists all")

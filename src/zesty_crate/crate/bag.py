@@ -1,0 +1,110 @@
+"""Bags by RFC 8493 (BagIt 1.0): tag files and manifests, written and read with suspicion."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Iterator
+from pathlib import Path
+
+from ..errors import ZestyError
+from ..machines import Disk
+
+DECLARATION = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
+PAYLOAD_MANIFEST = "manifest-sha512.txt"
+TAG_MANIFEST = "tagmanifest-sha512.txt"
+
+_LINE = re.compile(r"([0-9A-Fa-f]{128})[ \t]+(\S.*)")
+
+
+class DamagedCrate(ZestyError):  # noqa: N818  a damaged crate is what it is
+    """A crate is not what its manifests say; ``details`` has a line for each file concerned."""
+
+
+def write_manifest(disk: Disk, path: Path, rows: Iterable[tuple[str, str]]) -> None:
+    """Write a manifest of (name, digest) rows; names use ``/`` (RFC 8493, 2.1.3)."""
+    disk.write_text(path, "".join(f"{digest}  {_percent_encoded(name)}\n" for name, digest in rows))
+
+
+def read_manifest(disk: Disk, path: Path) -> dict[str, str]:
+    """A manifest as name -> digest in lower case. Raises `DamagedCrate` for a line or a name that must not be."""
+    if disk.facts(path) is None:
+        raise DamagedCrate(
+            f"{path.parent} has no {path.name}, so nothing in it can be trusted.",
+            next_step="If packing was interrupted, run zesty pack again; else use another copy of the crate.",
+        )
+    rows: dict[str, str] = {}
+    for number, line in enumerate(disk.read_text(path).splitlines(), start=1):
+        match = _LINE.fullmatch(line)
+        if not match:
+            raise DamagedCrate(f"Line {number} of {path} is not a digest and a name: {line[:80]!r}.", next_step=_OTHER)
+        name = _percent_decoded(match.group(2))
+        if fault := _name_fault(name):
+            raise DamagedCrate(f"Line {number} of {path} names {name!r}, {fault}.", next_step=_REFUSED)
+        if name in rows:
+            raise DamagedCrate(f"Line {number} of {path} names {name!r} a second time.", next_step=_OTHER)
+        rows[name] = match.group(1).lower()
+    return rows
+
+
+def write_bag_info(disk: Disk, path: Path, fields: Iterable[tuple[str, str]]) -> None:
+    """Write ``bag-info.txt`` (RFC 8493, 2.2.2)."""
+    disk.write_text(path, "".join(f"{label}: {value}\n" for label, value in fields))
+
+
+def read_bag_info(disk: Disk, path: Path) -> dict[str, str]:
+    """The fields of ``bag-info.txt``; of a label that is repeated, the last."""
+    fields: dict[str, str] = {}
+    label = ""
+    for line in disk.read_text(path).splitlines():
+        if line[:1] in (" ", "\t") and label:
+            fields[label] += " " + line.strip()
+        elif ":" in line:
+            label, value = (part.strip() for part in line.split(":", 1))
+            fields[label] = value
+    return fields
+
+
+def check_declaration(disk: Disk, root: Path) -> None:
+    """Raise `DamagedCrate` unless ``bagit.txt`` declares a version that is known here."""
+    path = root / "bagit.txt"
+    if disk.facts(path) is None:
+        raise DamagedCrate(f"{root} is not a packed crate: it has no bagit.txt.", next_step="Run zesty pack first.")
+    fields = read_bag_info(disk, path)
+    version, encoding = fields.get("BagIt-Version"), fields.get("Tag-File-Character-Encoding")
+    if version not in ("1.0", "0.97") or encoding != "UTF-8":
+        raise DamagedCrate(
+            f"{path} declares BagIt {version} in {encoding}; expected BagIt 1.0 in UTF-8.", next_step=_OTHER
+        )
+
+
+def payload_files(disk: Disk, folder: Path, prefix: str) -> Iterator[tuple[str, int]]:
+    """Every file below a folder: its name in the bag and its size. Links count as files, with no size."""
+    for name in disk.names(folder):
+        facts = disk.facts(folder / name)
+        if facts is None:
+            continue
+        if facts.kind == "folder":
+            yield from payload_files(disk, folder / name, f"{prefix}{name}/")
+        else:
+            yield f"{prefix}{name}", facts.size_bytes if facts.is_file else -1
+
+
+def _percent_encoded(name: str) -> str:
+    return name.replace("%", "%25").replace("\r", "%0D").replace("\n", "%0A")
+
+
+def _percent_decoded(name: str) -> str:
+    return re.sub("%(0[AaDd]|25)", lambda match: chr(int(match.group(1), 16)), name)
+
+
+def _name_fault(name: str) -> str:
+    parts = name.split("/")
+    if name.startswith(("/", "~")) or re.match(r"[A-Za-z]:", name) or "\\" in name:
+        return "which is not a plain name inside the crate"
+    if any(part in ("", ".", "..") for part in parts):
+        return "which could lead out of the crate"
+    return "which holds a control character" if re.search(r"[\x00-\x1f]", name) else ""
+
+
+_OTHER = "Use another copy of the crate."
+_REFUSED = "Nothing was read from it. Somebody may have tampered with this crate; use another copy."

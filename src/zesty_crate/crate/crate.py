@@ -1,0 +1,169 @@
+"""A crate: one folder that holds everything about one move, and what state it is in."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ..documents import parse_document
+from ..errors import ZestyError
+from ..guides import Guide, WholeGuide
+from ..machines import Disk, Sheet
+from ..machines.sheet import SheetPart
+from ..survey import SurveyStore
+from .bag import (
+    DECLARATION,
+    PAYLOAD_MANIFEST,
+    TAG_MANIFEST,
+    DamagedCrate,
+    check_declaration,
+    read_manifest,
+    write_manifest,
+)
+
+FORMAT = 1
+
+
+@dataclass(frozen=True, slots=True)
+class Crate:
+    """The places inside one crate."""
+
+    root: Path
+
+    @property
+    def name(self) -> str:
+        """The crate's name, for people."""
+        return self.root.absolute().name
+
+    @property
+    def own(self) -> Path:
+        """The folder of the crate's own records."""
+        return self.root / "zesty"
+
+    @property
+    def survey_path(self) -> Path:
+        """The survey."""
+        return self.own / "survey.db"
+
+    @property
+    def incoming(self) -> Path:
+        """Where a file is written before it is whole."""
+        return self.own / "incoming.part"
+
+    @property
+    def data(self) -> Path:
+        """The payload."""
+        return self.root / "data"
+
+    @property
+    def guides_folder(self) -> Path:
+        """The guides that the survey was made with."""
+        return self.own / "guides"
+
+    def move_folder(self, computer: str) -> Path:
+        """What concerns the move to one new computer: its plan, its journal, what was set aside."""
+        return self.root / "moves" / computer
+
+    def is_finished(self, disk: Disk) -> bool:
+        """Whether packing came to its end."""
+        return disk.facts(self.root / TAG_MANIFEST) is not None
+
+    def open_survey(self, disk: Disk, *, writable: bool = False) -> SurveyStore:
+        """The survey in the crate. Raises `ZestyError` when there is none."""
+        if disk.facts(self.survey_path) is None:
+            raise ZestyError(
+                f"{self.root} is not a crate: it has no zesty/survey.db.",
+                next_step="Name a crate, or make one with zesty survey CRATE --from SHEET.",
+            )
+        return SurveyStore.open(self.survey_path, writable=writable)
+
+    def old_sheet(self, disk: Disk, survey: SurveyStore) -> Sheet:
+        """The sheet of the old computer, with its mounts where they were at the survey."""
+        text = disk.read_text(self.own / "sheet.toml")
+        part = parse_document(text, SheetPart, f"The sheet in {self.name}")
+        return Sheet(part, text, Path(str(survey.about("sheet_folder"))))
+
+    def guides(self, disk: Disk) -> list[Guide]:
+        """The guides in the crate."""
+        texts = [disk.read_text(self.guides_folder / name) for name in disk.names(self.guides_folder)]
+        return [Guide(parse_document(text, WholeGuide, f"A guide in {self.name}"), text) for text in texts]
+
+    def guide_names(self, disk: Disk) -> list[str]:
+        """The names of the guide files in the crate, as a manifest has them."""
+        return [f"zesty/guides/{name}" for name in disk.names(self.guides_folder)]
+
+    def about(self, disk: Disk) -> dict[str, Any]:
+        """``about.json``. Raises `DamagedCrate` when its format is not known here."""
+        path = self.own / "about.json"
+        try:
+            about = json.loads(disk.read_text(path))
+            found = about["format"]
+        except (ValueError, TypeError, KeyError) as error:
+            raise DamagedCrate(f"{path} cannot be read: {error}.", next_step="Use another copy.") from error
+        if found != FORMAT:
+            raise DamagedCrate(
+                f"{self.root} is a crate of format {found}, and format {FORMAT} is known here.",
+                next_step="Use the version of Zesty Crate that made it.",
+            )
+        return dict(about)
+
+
+def open_finished(root: Path, disk: Disk) -> Crate:
+    """A crate that was packed to its end, its own records checked against the tag manifest.
+
+    Raises `ZestyError` when it is no crate or unfinished, and `DamagedCrate` when its records are not what was written.
+    """
+    crate = Crate(root)
+    crate.open_survey(disk).close()
+    if not crate.is_finished(disk) and disk.facts(root / PAYLOAD_MANIFEST) is None:
+        raise ZestyError(
+            f"{root} is unfinished: it has no {PAYLOAD_MANIFEST} and no {TAG_MANIFEST}.",
+            next_step=f'Run zesty pack "{root}" first; it goes on where it stopped.',
+        )
+    check_declaration(disk, root)
+    rows = read_manifest(disk, root / TAG_MANIFEST)
+    read_manifest(disk, root / PAYLOAD_MANIFEST)
+    faults = [f"{name}: {fault}" for name, digest in rows.items() if (fault := _tag_fault(disk, root / name, digest))]
+    missing = [name for name in _TAG_FILES if name not in rows]
+    missing += [name for name in crate.guide_names(disk) if name not in rows]
+    faults += [f"{name}: not in the tag manifest" for name in missing]
+    if faults:
+        raise DamagedCrate(
+            f"{root} is damaged: its own records are not what was written.",
+            details=faults,
+            next_step="Use another copy of the crate, or pack it again from the old computer.",
+        )
+    crate.about(disk)
+    return crate
+
+
+def write_tag_files(crate: Crate, disk: Disk, about: dict[str, Any]) -> None:
+    """Write the declaration and ``about.json``."""
+    disk.write_text(crate.root / "bagit.txt", DECLARATION)
+    disk.write_text(crate.own / "about.json", json.dumps(about, indent=2, ensure_ascii=False) + "\n")
+
+
+def write_tag_manifest(crate: Crate, disk: Disk) -> None:
+    """Write the tag manifest, with which a crate is finished."""
+    names = sorted([*_TAG_FILES, *crate.guide_names(disk)])
+    rows = [(name, disk.digest(crate.root / name).sha512) for name in names]
+    write_manifest(disk, crate.root / TAG_MANIFEST, rows)
+
+
+_TAG_FILES = (
+    "bagit.txt",
+    "bag-info.txt",
+    PAYLOAD_MANIFEST,
+    "zesty/about.json",
+    "zesty/survey.db",
+    "zesty/sheet.toml",
+)
+
+
+def _tag_fault(disk: Disk, path: Path, digest: str) -> str:
+    facts = disk.facts(path)
+    if facts is None or not facts.is_file:
+        return "not there"
+    return "" if disk.digest(path).sha512 == digest else "other content than was written"

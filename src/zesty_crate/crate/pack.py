@@ -1,0 +1,267 @@
+"""Fill a crate: copy every file with its digest in one pass, resume, read it all back, close the bag."""
+
+from __future__ import annotations
+
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from .. import __version__
+from ..errors import HalfwayError, ZestyError
+from ..machines import Computer, Disk, DiskError, FileFacts, Finder, Outside, computer_of, make_folders
+from ..progress import Progress, Tell, silent
+from ..survey import FileRow, SurveyStore
+from .bag import PAYLOAD_MANIFEST, DamagedCrate, write_bag_info, write_manifest
+from .crate import FORMAT, Crate, write_tag_files, write_tag_manifest
+from .naming import PayloadNames
+from .verify import verify
+
+_COMMIT_EVERY_FILES = 200
+_ROOM_FOR_RECORDS = 4 << 20
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """A file that was to be carried and was not, and why."""
+
+    path: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class PackReport:
+    """What packing came to. Sizes in bytes; ``files`` and ``size_bytes`` are what the crate holds now."""
+
+    crate: str
+    files: int
+    size_bytes: int
+    copied_now: int
+    already_there: int
+    left: tuple[Left, ...]
+    changed_since_survey: tuple[str, ...]
+    outside_left: int
+    factory_left: int
+
+
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """What of the survey is carried. ``outside``: also media that catalogs point to outside the programs' folders."""
+
+    outside: bool = False
+
+    @property
+    def condition(self) -> str:
+        """The scope as a condition on the survey's files."""
+        return "role IN ('own', 'outside')" if self.outside else "role = 'own'"
+
+
+def pack(crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent) -> PackReport:
+    """Fill the crate, or go on filling it, and read it back.
+
+    Raises `ZestyError` when it is finished already, the old computer is not here, or the carrier lacks room; and
+    `HalfwayError` when the work stopped part of the way.
+    """
+    disk = outside.disk
+    if crate.is_finished(disk):
+        raise ZestyError(
+            f"{crate.root} is packed already.",
+            next_step="Read it back with --verify-only, or make a new crate with zesty survey.",
+        )
+    with closing(crate.open_survey(disk, writable=True)) as survey:
+        computer = computer_of(crate.old_sheet(disk, survey))
+        _require_same_scope(survey, scope)
+        packer = _Packer(crate, survey, computer, scope, disk, tell)
+        packer.require_room()
+        report = packer.fill()
+        _write_records(crate, survey, scope, outside, report)
+    _read_back(crate, disk, tell)
+    write_tag_manifest(crate, disk)
+    return report
+
+
+def _require_same_scope(survey: SurveyStore, scope: Scope) -> None:
+    """One crate has one scope: what was begun with one is not finished with another."""
+    begun = survey.about("scope")
+    if begun is None:
+        survey.set_about("scope", {"outside": scope.outside})
+    elif begun != {"outside": scope.outside}:
+        said = "with" if begun["outside"] else "without"
+        raise ZestyError(
+            f"This crate was begun {said} --outside, and now it is otherwise.",
+            next_step=f"Run zesty pack {said} --outside, or make a new crate.",
+        )
+
+
+class _Packer:
+    def __init__(
+        self, crate: Crate, survey: SurveyStore, computer: Computer, scope: Scope, disk: Disk, tell: Tell
+    ) -> None:
+        self._crate = crate
+        self._survey = survey
+        self._computer = computer
+        self._scope = scope
+        self._disk = disk
+        self._tell = tell
+        self._finder = Finder(computer, disk)
+        paths = (computer.parse(row.path) for row in survey.files(scope.condition))
+        self._names = PayloadNames(computer, paths)
+        self._left: list[Left] = []
+        self._changed: list[str] = []
+        self._files_total, self._bytes_total = self._sum("1")
+
+    def _sum(self, condition: str) -> tuple[int, int]:
+        where = f"FROM file WHERE kind = 'file' AND {self._scope.condition} AND {condition}"
+        return self._survey.count(f"SELECT count(*) {where}"), self._survey.count(f"SELECT sum(size) {where}")
+
+    def require_room(self) -> None:
+        """Raise `ZestyError` when the carrier has not room for what is still to be copied."""
+        _, needed = self._sum("id NOT IN (SELECT file FROM carried)")
+        free = self._disk.free_bytes(self._crate.root)
+        if needed + _ROOM_FOR_RECORDS > free:
+            raise ZestyError(
+                f"The carrier at {self._crate.root} has {free:,} bytes free, and {needed + _ROOM_FOR_RECORDS:,} "
+                "are needed.",
+                next_step="Make room there, or make the crate on a larger carrier. Nothing was copied.",
+            )
+
+    def fill(self) -> PackReport:
+        """Copy all that is not in the crate yet."""
+        make_folders(self._disk, self._crate.data)
+        self._disk.remove(self._crate.incoming)
+        already = self._survey.count("SELECT count(*) FROM carried")
+        done_files, done_bytes = already, self._survey.count("SELECT sum(size) FROM carried")
+        database = self._survey.database
+        database.execute("BEGIN")
+        for number, row in enumerate(self._pending(), start=1):
+            if self._take(row):
+                done_files, done_bytes = done_files + 1, done_bytes + row.facts.size_bytes
+            self._tell(Progress("copying", done_files, self._files_total, done_bytes, self._bytes_total))
+            if number % _COMMIT_EVERY_FILES == 0:
+                self._disk.commit(database)
+                database.execute("BEGIN")
+        self._disk.commit(database)
+        self._make_empty_folders()
+        return self._report(already)
+
+    def _pending(self) -> list[FileRow]:
+        # A list, since files are marked as carried while it is gone through.
+        condition = f"kind = 'file' AND {self._scope.condition} AND id NOT IN (SELECT file FROM carried)"
+        return list(self._survey.files(condition))
+
+    def _take(self, row: FileRow) -> bool:
+        """Copy one file; False when it cannot be, which is noted and does not stop the rest."""
+        seen = self._finder.find(self._computer.parse(row.path))
+        if row.fault or seen.real is None or seen.facts is None or not seen.facts.is_file:
+            self._left.append(Left(row.path, row.fault or seen.why or "it is not there any more"))
+            return False
+        try:
+            self._copy(row, seen.real)
+        except DiskError as error:
+            if error.path != seen.real:
+                raise HalfwayError(error.message, next_step=error.next_step) from error
+            self._left.append(Left(row.path, error.message))
+            self._disk.remove(self._crate.incoming)
+            return False
+        return True
+
+    def _copy(self, row: FileRow, real: Path) -> None:
+        facts = self._facts(real)
+        payload = self._names.name_of(self._computer.parse(row.path))
+        target = self._crate.root / payload
+        make_folders(self._disk, target.parent)
+        for _ in range(3):
+            copied = self._disk.copy(real, self._crate.incoming, facts)
+            after = self._facts(real)
+            if after == facts and copied.size_bytes == facts.size_bytes:
+                break
+            self._disk.remove(self._crate.incoming)
+            facts = after
+        else:
+            self._left.append(Left(row.path, "it was changing all the time while it was copied"))
+            return
+        if (facts.size_bytes, facts.modified_ns) != (row.facts.size_bytes, row.facts.modified_ns):
+            self._changed.append(row.path)
+        self._disk.rename(self._crate.incoming, target)
+        self._survey.set_carried(row.id, payload, copied.sha512, facts)
+
+    def _facts(self, real: Path) -> FileFacts:
+        facts = self._disk.facts(real)
+        if facts is None:
+            raise DiskError("Reading", real, FileNotFoundError(2, "it is not there any more"))
+        return facts
+
+    def _make_empty_folders(self) -> None:
+        """Empty folders have no place in a manifest; they are in the survey, and here for people to see."""
+        for row in self._survey.files(f"kind = 'folder' AND {self._scope.condition}"):
+            make_folders(self._disk, self._crate.root / self._names.name_of(self._computer.parse(row.path)))
+
+    def _report(self, already: int) -> PackReport:
+        files = self._survey.count("SELECT count(*) FROM carried")
+        count = "SELECT count(*) FROM file WHERE kind = 'file' AND role = ?"
+        outside = 0 if self._scope.outside else self._survey.count(count, ("outside",))
+        return PackReport(
+            crate=str(self._crate.root),
+            files=files,
+            size_bytes=self._survey.count("SELECT sum(size) FROM carried"),
+            copied_now=files - already,
+            already_there=already,
+            left=tuple(self._left),
+            changed_since_survey=tuple(self._changed),
+            outside_left=outside,
+            factory_left=self._survey.count(count, ("factory",)),
+        )
+
+
+def _write_records(crate: Crate, survey: SurveyStore, scope: Scope, outside: Outside, report: PackReport) -> None:
+    """Write everything of the bag but its last manifest."""
+    disk, now = outside.disk, outside.clock.now()
+    survey.set_about("left", [[each.path, each.why] for each in report.left])
+    computer, user = survey.about("computer"), survey.about("user")
+    about = {
+        "format": FORMAT,
+        "software": f"Zesty Crate {__version__}",
+        "computer": {"name": computer, "system": survey.about("system"), "user": user},
+        "surveyed": survey.about("taken"),
+        "packed": now.isoformat(),
+        "scope": {"outside": scope.outside},
+        "files": report.files,
+        "bytes": report.size_bytes,
+    }
+    write_tag_files(crate, disk, about)
+    fields = [
+        ("Bagging-Date", now.date().isoformat()),
+        ("Payload-Oxum", f"{report.size_bytes}.{report.files}"),
+        ("Bag-Size", readable_size(report.size_bytes)),
+        ("External-Description", f"What {user} needs from the computer {computer}, taken with Zesty Crate"),
+        ("Bag-Software-Agent", f"Zesty Crate {__version__}"),
+    ]
+    write_bag_info(disk, crate.root / "bag-info.txt", fields)
+    rows = ((each.payload, each.sha512) for each in survey.carried())
+    write_manifest(disk, crate.root / PAYLOAD_MANIFEST, rows)
+
+
+def _read_back(crate: Crate, disk: Disk, tell: Tell) -> None:
+    """Verify the payload; what is not as it was written is copied anew by the next run."""
+    try:
+        verify(crate, disk, tell)
+    except DamagedCrate as error:
+        bad = {line.split(": ", 1)[0] for line in error.details}
+        with closing(crate.open_survey(disk, writable=True)) as survey:
+            for each in list(survey.carried()):
+                if each.payload in bad:
+                    survey.database.execute("DELETE FROM carried WHERE file = ?", (each.file.id,))
+        raise HalfwayError(
+            "The carrier did not give back what was written to it.",
+            details=error.details,
+            next_step="Check the drive and its cable, then run zesty pack again; these files are copied anew.",
+        ) from error
+
+
+def readable_size(size_bytes: int) -> str:
+    """A size for people, in decimal units as drives are sold."""
+    size, unit = float(size_bytes), "B"
+    for unit in ("B", "kB", "MB", "GB", "TB"):
+        if size < 1000 or unit == "TB":
+            break
+        size /= 1000
+    return f"{size:.0f} {unit}" if unit == "B" else f"{size:.1f} {unit}"

@@ -1,0 +1,140 @@
+"""TOML files that people write: read, validated, and everything wrong with one reported in one go, by line."""
+
+from __future__ import annotations
+
+import difflib
+import re
+import tomllib
+from collections.abc import Sequence
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from .errors import ZestyError
+
+if TYPE_CHECKING:
+    from pydantic_core import ErrorDetails
+
+
+class DocumentError(ZestyError):
+    """A sheet, guide or plan that cannot be used as it is; ``details`` has a line for each mistake."""
+
+
+def _dashed(field_name: str) -> str:
+    return field_name.replace("_", "-")
+
+
+class Part(BaseModel):
+    """A table of a document. Keys are written with dashes; unknown keys are mistakes; values never change."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True, alias_generator=_dashed, populate_by_name=True)
+
+
+Document = TypeVar("Document", bound=Part)
+
+
+def parse_document(text: str, kind: type[Document], title: str) -> Document:
+    """Read ``text`` as a document of this ``kind``; ``title`` names it in errors.
+
+    Raises `DocumentError` with every mistake: its line, what was found, what was expected, and a near match.
+    """
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise DocumentError(f"{title} is not valid TOML: {error}.", next_step="Correct that line.") from error
+    try:
+        return kind.model_validate(data)
+    except ValidationError as error:
+        lines = KeyLines(text)
+        faults = sorted((lines.line_of(fault["loc"]), _explained(fault, kind)) for fault in error.errors())
+        number = "1 mistake" if len(faults) == 1 else f"{len(faults)} mistakes"
+        raise DocumentError(
+            f"{title} has {number}.",
+            details=[f"line {line}: {explanation}" for line, explanation in faults],
+            next_step="Correct the file and run the command again.",
+        ) from error
+
+
+class KeyLines:
+    """Where each key of a TOML text stands, so that a mistake can be named by its line."""
+
+    _TABLE = re.compile(r"\s*(\[\[?)\s*([^\]]+?)\s*\]")
+    _KEY = re.compile(r"\s*([A-Za-z0-9_\-\"'.]+)\s*=")
+
+    def __init__(self, text: str) -> None:
+        self._lines: dict[tuple[str | int, ...], int] = {(): 1}
+        table: tuple[str | int, ...] = ()
+        for number, line in enumerate(text.splitlines(), start=1):
+            if header := self._TABLE.match(line):
+                table = self._resolved(_names(header.group(2)), header.group(1) == "[[")
+                self._lines.setdefault(table, number)
+            elif key := self._KEY.match(line):
+                self._lines.setdefault((*table, *_names(key.group(1))), number)
+
+    def line_of(self, place: Sequence[str | int]) -> int:
+        """The line of a key, or of the nearest table around it."""
+        loc = tuple(_dashed(step) if isinstance(step, str) else step for step in place)
+        while loc not in self._lines:
+            loc = loc[:-1]
+        return self._lines[loc]
+
+    def _resolved(self, names: list[str], opens_item: bool) -> tuple[str | int, ...]:
+        """A table header as the path to it, with the number of the current item of each array on the way."""
+        path: tuple[str | int, ...] = ()
+        for position, name in enumerate(names):
+            path = (*path, name)
+            last = self._last_item(path)
+            if opens_item and position == len(names) - 1:
+                path = (*path, last + 1)
+            elif last >= 0:
+                path = (*path, last)
+        return path
+
+    def _last_item(self, path: tuple[str | int, ...]) -> int:
+        number = -1
+        while (*path, number + 1) in self._lines:
+            number += 1
+        return number
+
+
+def _names(dotted: str) -> list[str]:
+    return [bare or quoted.strip("\"'") for bare, quoted in re.findall(r"([^\s.\"']+)|(\"[^\"]*\"|'[^']*')", dotted)]
+
+
+def _explained(fault: ErrorDetails, kind: type[Part]) -> str:
+    place = ".".join(str(step + 1) if isinstance(step, int) else _dashed(step) for step in fault["loc"])
+    if fault["type"] == "extra_forbidden":
+        known = _known_keys(kind, fault["loc"][:-1])
+        near = difflib.get_close_matches(str(fault["loc"][-1]), known, n=1)
+        hint = f'did you mean "{near[0]}"?' if near else f"known keys are {', '.join(known)}."
+        return f"{place} is not a key that is known here; {hint}"
+    if fault["type"] == "missing":
+        return f"{place} is missing and must be given."
+    return f"{place} is {fault['input']!r}; expected: {_expectation(fault)}."
+
+
+def _expectation(fault: ErrorDetails) -> str:
+    expected = fault.get("ctx", {}).get("expected")
+    if expected:
+        near = difflib.get_close_matches(str(fault["input"]), re.findall(r"'([^']+)'", str(expected)), n=1)
+        return str(expected) + (f' (did you mean "{near[0]}"?)' if near else "")
+    return fault["msg"].removeprefix("Value error, ").removeprefix("Input should be ").rstrip(".")
+
+
+def _known_keys(kind: type[Part], place: Sequence[str | int]) -> list[str]:
+    """The keys of the table at ``place`` inside a document of this ``kind``."""
+    current: Any = kind
+    for step in place:
+        if isinstance(step, int):
+            continue
+        fields = getattr(current, "model_fields", {})
+        field = next((f for name, f in fields.items() if _dashed(name) == step), None)
+        current = _part_inside(field.annotation) if field else None
+    return [_dashed(name) for name in getattr(current, "model_fields", {})]
+
+
+def _part_inside(annotation: Any) -> Any:
+    if isinstance(annotation, type) and issubclass(annotation, Part):
+        return annotation
+    inside = (_part_inside(argument) for argument in getattr(annotation, "__args__", ()))
+    return next((part for part in inside if part is not None), None)

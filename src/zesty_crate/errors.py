@@ -1,0 +1,23 @@
+"""The one family of errors that a user may meet. Anything else that escapes is a fault of the program."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+
+class ZestyError(Exception):
+    """Something is not as it must be, and nothing was changed because of it.
+
+    ``message`` is a full sentence that names the thing, what was found and what was expected.
+    ``next_step`` says what to do now. ``details`` are further lines, one for each place concerned.
+    """
+
+    def __init__(self, message: str, *, next_step: str = "", details: Sequence[str] = ()) -> None:
+        super().__init__(message)
+        self.message = message
+        self.next_step = next_step
+        self.details = tuple(details)
+
+
+class HalfwayError(ZestyError):
+    """Work stopped part of the way; what was done is recorded, and the same command goes on from there."""

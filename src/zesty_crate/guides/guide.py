@@ -1,0 +1,122 @@
+"""Guides ready for use: found, loaded, and laid over one computer."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+import pathspec
+
+from ..documents import parse_document
+from ..errors import ZestyError
+from ..machines import Computer, Disk, Sheet
+from ..paths import MachinePath, name_key
+from .model import HoldingPart, WholeGuide
+
+
+@dataclass(frozen=True, slots=True)
+class Guide:
+    """A guide that was read: its content, and the text it was read from."""
+
+    part: WholeGuide
+    text: str
+
+    @property
+    def id(self) -> str:
+        """The guide's short name."""
+        return self.part.guide.id
+
+    @property
+    def title(self) -> str:
+        """The program's or format's full name."""
+        return self.part.guide.title
+
+
+@dataclass(frozen=True, slots=True)
+class Holding:
+    """One holding of a guide, at its place on one computer."""
+
+    id: str  # "guide/holding"
+    guide: Guide
+    part: HoldingPart
+    at: MachinePath
+
+    @property
+    def kind(self) -> str:
+        """media, catalog or presets."""
+        return self.part.kind
+
+    @property
+    def title(self) -> str:
+        """What a person calls it."""
+        return f"{self.guide.title}: {self.part.title or self.part.id}"
+
+
+def load_guides(folders: Sequence[Path], disk: Disk) -> list[Guide]:
+    """All guides in ``folders``; of guides with one id, the one in the earlier folder counts.
+
+    Raises `ZestyError` when a folder is not there, and `DocumentError` for a guide with mistakes.
+    """
+    guides: dict[str, Guide] = {}
+    for folder in folders:
+        facts = disk.facts(folder)
+        if facts is None or facts.kind != "folder":
+            raise ZestyError(f"The folder of guides {folder} is not there.", next_step="Name a folder of .toml guides.")
+        for name in disk.names(folder):
+            if name.endswith(".toml") and not name.startswith("."):
+                text = disk.read_text(folder / name)
+                guide = Guide(parse_document(text, WholeGuide, f"The guide {folder / name}"), text)
+                guides.setdefault(guide.id, guide)
+    return sorted(guides.values(), key=lambda guide: guide.id)
+
+
+def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]:
+    """The guide's holdings at their places on one computer; those whose place this system lacks are left out.
+
+    The sheet's ``[programs.ID] places`` overrule the guide's own places.
+    """
+    own = _own_places(guide, computer, sheet)
+    return [
+        Holding(f"{guide.id}/{part.id}", guide, part, computer.expand(part.at, own))
+        for part in guide.part.holding
+        if not _missing_places(guide, part, own)
+    ]
+
+
+def places_on(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, MachinePath]:
+    """The guide's own places on one computer."""
+    own = _own_places(guide, computer, sheet)
+    return {name: computer.expand("{" + name + "}", own) for name in own}
+
+
+class FactoryPatterns:
+    """Which files of a holding came with the program: patterns as in a .gitignore file, by the volume's own case."""
+
+    def __init__(self, holding: Holding, computer: Computer) -> None:
+        self._folding = computer.rules_for(holding.at).folding
+        self._depth = len(holding.at.parts)
+        patterns = [name_key(pattern, self._folding) for pattern in holding.part.factory]
+        self._spec = pathspec.GitIgnoreSpec.from_lines(patterns)
+
+    def match(self, path: MachinePath) -> bool:
+        """Whether ``path``, which lies in the holding, is factory content."""
+        below = path.parts[self._depth :]
+        return self._spec.match_file("/".join(name_key(part, self._folding) for part in below))
+
+
+def _own_places(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, str]:
+    program = sheet.part.programs.get(guide.id)
+    overruled = dict(program.places) if program else {}
+    unknown = sorted(set(overruled) - set(guide.part.places))
+    if unknown:
+        raise ZestyError(
+            f"The sheet of {computer.name} gives {guide.title} the place {unknown[0]!r}, which its guide lacks.",
+            next_step=f"Its places are {', '.join(sorted(guide.part.places)) or 'none'}.",
+        )
+    usual = {name: getattr(texts, computer.system.value) for name, texts in guide.part.places.items()}
+    return {name: text for name, text in {**usual, **overruled}.items() if text}
+
+
+def _missing_places(guide: Guide, part: HoldingPart, own: dict[str, str]) -> list[str]:
+    return [name for name in guide.part.places if name not in own and "{" + name + "}" in part.at]

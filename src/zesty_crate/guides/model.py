@@ -1,0 +1,130 @@
+"""The guide language: how one program, or one open format, keeps its things. A guide is data; nothing in it is run."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, StringConstraints, field_validator, model_validator
+
+from ..documents import Part
+from ..paths import Spelling
+
+Text = Annotated[str, StringConstraints(min_length=1)]
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$")]
+
+LANGUAGE = 1
+
+
+class GuidePart(Part):
+    """``[guide]``"""
+
+    id: Id
+    title: Text
+    language: Literal[1]
+
+
+class SystemTexts(Part):
+    """A place, written once for each system that has it."""
+
+    windows: Text | None = None
+    macos: Text | None = None
+    linux: Text | None = None
+
+
+class PiecePart(Part):
+    """One piece of a recorded path: a column of the entry's own table, or of a ``table`` reached ``via`` a column."""
+
+    column: Text
+    table: Text | None = None
+    via: Text | None = None
+
+    @model_validator(mode="after")
+    def _table_with_via(self) -> Self:
+        if (self.table is None) != (self.via is None):
+            raise ValueError('"table" and "via" together, or neither of them')
+        return self
+
+
+class EntriesPart(Part):
+    """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
+
+    ``remote`` is an SQL condition for entries that have no file by design; ``handwork`` names the columns that hold a
+    person's work; ``size`` a column with the size in bytes.
+    """
+
+    table: Text
+    key: Text
+    path: tuple[PiecePart, ...] = Field(min_length=1)
+    spelling: Literal["native", "slashes", "file-url"] = "native"
+    where: Text | None = None
+    remote: Text | None = None
+    size: Text | None = None
+    handwork: tuple[Text, ...] = ()
+
+    @field_validator("path")
+    @classmethod
+    def _innermost_is_own(cls, path: tuple[PiecePart, ...]) -> tuple[PiecePart, ...]:
+        if path[-1].table is not None:
+            raise ValueError("the last piece to be a column of the entry's own table")
+        return path
+
+    @property
+    def how_spelled(self) -> Spelling:
+        """The spelling of the recorded paths."""
+        return Spelling(self.spelling)
+
+
+class MembersPart(Part):
+    """Which entries a group has: a table of pairs, with the column that gives their order."""
+
+    table: Text
+    group: Text
+    entry: Text
+    order: Text
+
+
+class GroupsPart(Part):
+    """``[[holding.groups]]``: named, ordered sets of entries."""
+
+    table: Text
+    key: Text
+    name: Text
+    parent: Text | None = None
+    members: MembersPart
+
+
+class HoldingPart(Part):
+    """``[[holding]]``: one thing that the program keeps at one place."""
+
+    id: Id
+    kind: Literal["media", "catalog", "presets"]
+    at: Text
+    title: str = ""
+    factory: tuple[Text, ...] = ()
+    syntax: Literal["sqlite"] | None = None
+    entries: tuple[EntriesPart, ...] = ()
+    groups: tuple[GroupsPart, ...] = ()
+
+    @model_validator(mode="after")
+    def _catalog_is_whole(self) -> Self:
+        if self.kind == "catalog" and not (self.syntax and self.entries):
+            raise ValueError('a catalog with "syntax" and at least one [[holding.entries]]')
+        if self.kind != "catalog" and (self.syntax or self.entries or self.groups):
+            raise ValueError('"syntax", entries and groups only in a holding of the kind "catalog"')
+        return self
+
+
+class WholeGuide(Part):
+    """A whole guide file."""
+
+    guide: GuidePart
+    places: dict[str, SystemTexts] = Field(default_factory=dict)
+    holding: tuple[HoldingPart, ...] = ()
+
+    @model_validator(mode="after")
+    def _ids_are_unique(self) -> Self:
+        ids = [holding.id for holding in self.holding]
+        twice = sorted({each for each in ids if ids.count(each) > 1})
+        if twice:
+            raise ValueError(f"each holding to have an id of its own ({', '.join(twice)} stands twice)")
+        return self

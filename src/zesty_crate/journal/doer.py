@@ -1,0 +1,193 @@
+"""Does what a journal intends, and takes it back. Every act may be asked for twice: what is done already is left."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from ..errors import HalfwayError
+from ..machines import FileFacts, Outside, make_folders
+from .journal import Journal
+from .model import Action, Kind, Stage, Step
+from .spots import Spots
+
+_SIDE_FILES = ("", "-journal", "-wal", "-shm")
+
+
+class Doer:
+    """Carries out actions on one computer; content comes from, and originals go to, the crate at ``root``."""
+
+    def __init__(self, root: Path, spots: Spots, journal: Journal, outside: Outside) -> None:
+        self._root = root
+        self._spots = spots
+        self._journal = journal
+        self._disk = outside.disk
+
+    def part_of(self, action: Action) -> Path:
+        """Where the new content of an action is put together, beside its place."""
+        return self._spots.real(action.spot).parent / f".zesty-{action.id}.part"
+
+    # -- doing ----------------------------------------------------------------------------------------------------
+
+    def carry_out(self, step: Step, actions: Sequence[Action]) -> None:
+        """Write down all of ``actions``, do them in order, have them on the disk, and mark them as done."""
+        self.finish(self._journal.intend(step, actions))
+
+    def finish(self, actions: Sequence[Action]) -> None:
+        """Do actions that are written down already."""
+        for action in actions:
+            self._do(action)
+        for folder in sorted({self._spots.real(action.spot).parent for action in actions}):
+            self._disk.settle(folder)
+        self._journal.mark(actions, Stage.DONE)
+
+    def resume(self, step: Step) -> None:
+        """Do what a step intended and did not finish.
+
+        A replacement that was not built yet is given up with all that was noted with it, to be begun anew.
+        """
+        pending = list(self._journal.actions(step, Stage.INTENDED))
+        unbuilt = {a.note for a in pending if a.kind is Kind.REPLACE and not self._can_finish(a)}
+        given_up = [action for action in pending if action.note and action.note in unbuilt]
+        for action in given_up:
+            self.remove_part(action)
+        if given_up:
+            self._journal.mark(given_up, Stage.UNDONE)
+        rest = [action for action in pending if action not in given_up]
+        if rest:
+            self.finish(rest)
+
+    def _can_finish(self, action: Action) -> bool:
+        if not action.sha512:
+            return False
+        return self._holds(self._spots.real(action.spot), action.sha512) or self._holds(
+            self.part_of(action), action.sha512
+        )
+
+    def _do(self, action: Action) -> None:
+        real = self._spots.real(action.spot)
+        if action.kind is Kind.FOLDER:
+            if self._disk.facts(real) is None:
+                self._disk.make_folder(real)
+        elif action.kind is Kind.LINK:
+            if self._disk.facts(real) is None:
+                self._disk.make_link(real, action.facts.target)
+        elif action.kind is Kind.FILE:
+            self._place(action, real)
+        elif action.kind is Kind.REPLACE:
+            self._replace(action, real)
+        elif self._disk.facts(real) is not None:
+            self._keep_aside(action, real)
+            self._disk.remove(real)
+
+    def _place(self, action: Action, real: Path) -> None:
+        if self._disk.facts(real) is not None:
+            if not self._holds(real, action.sha512):
+                raise HalfwayError(
+                    f"Something else appeared at {action.spot} while it was to be placed there.",
+                    next_step="Move it elsewhere, then run the command again.",
+                )
+            return
+        self._bring(self._root / action.source, action, real, action.sha512, action.facts)
+
+    def _bring(self, source: Path, action: Action, real: Path, sha512: str, facts: FileFacts) -> None:
+        """Copy from the crate into place by way of a part file, only if the content is what it must be."""
+        if self._disk.facts(source) is None:
+            raise HalfwayError(
+                f"{source}, which belongs at {action.spot}, is not in the crate.",
+                next_step="Bring the whole crate back, then run the command again.",
+            )
+        part = self.part_of(action)
+        self._disk.remove(part)
+        if self._disk.copy(source, part, facts).sha512 != sha512:
+            self._disk.remove(part)
+            raise HalfwayError(
+                f"{source} is not what it was when it was put into the crate.",
+                next_step="Use another copy of the crate.",
+            )
+        self._disk.set_facts(part, facts)
+        self._disk.rename(part, real)
+
+    def _replace(self, action: Action, real: Path) -> None:
+        if self._holds(real, action.sha512):
+            return
+        if not self._holds(real, action.old_sha512):
+            raise HalfwayError(
+                f"{action.spot} was changed while it was to be replaced.",
+                next_step="Run the command again; it is read afresh.",
+            )
+        self._keep_aside(action, real)
+        self._disk.rename(self.part_of(action), real)
+
+    def _keep_aside(self, action: Action, real: Path) -> None:
+        """Have the old content in the crate before it goes; what the crate carried is there already."""
+        aside = self._root / action.aside
+        if self._disk.facts(aside) is not None:
+            return
+        make_folders(self._disk, aside.parent)
+        facts = self._disk.facts(real)
+        if facts is not None:
+            part = aside.with_name(aside.name + ".part")
+            self._disk.remove(part)
+            self._disk.copy(real, part, facts)
+            self._disk.rename(part, aside)
+            self._disk.settle(aside.parent)
+
+    # -- undoing --------------------------------------------------------------------------------------------------
+
+    def undo(self, step: Step) -> list[str]:
+        """Take a step back, the newest change first; folders that something was put into stay and are returned."""
+        kept = []
+        for action in self._journal.actions(step, Stage.INTENDED, Stage.DONE, newest_first=True):
+            if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
+                self.remove_part(action)
+            real = self._spots.real(action.spot)
+            if action.kind is Kind.FOLDER:
+                if not self._remove_folder(real):
+                    kept.append(str(action.spot))
+            elif action.kind in (Kind.FILE, Kind.LINK):
+                self._disk.remove(real)
+            elif not self._holds(real, action.old_sha512):
+                self._bring(self._root / action.aside, action, real, action.old_sha512, action.old_facts)
+            if self._disk.facts(real.parent) is not None:
+                self._disk.settle(real.parent)
+            self._journal.mark([action], Stage.UNDONE)
+        self._journal.mark_undone(step)
+        return kept
+
+    def changed_since(self, action: Action) -> str:
+        """Why an action cannot be taken back without losing what a person did since; empty when it can."""
+        if action.kind is Kind.FOLDER or action.stage is Stage.UNDONE:
+            return ""
+        facts = self._disk.facts(self._spots.real(action.spot))
+        if facts is None or action.kind is Kind.TAKE_AWAY:
+            return "" if facts is None or self._is_old(action) else "there is a new file"
+        if action.kind is Kind.LINK:
+            return "" if facts.target == action.facts.target else "it is another link or file"
+        same_date = (facts.size_bytes, facts.modified_ns) == (action.facts.size_bytes, action.facts.modified_ns)
+        if same_date or self._holds(self._spots.real(action.spot), action.sha512) or self._is_old(action):
+            return ""
+        return "its content was changed"
+
+    def remove_part(self, action: Action) -> None:
+        """Remove what an action was putting together, with what a database puts beside its file."""
+        part = self.part_of(action)
+        for ending in _SIDE_FILES:
+            beside = part.with_name(part.name + ending)
+            if self._disk.facts(beside) is not None:
+                self._disk.remove(beside)
+
+    def _is_old(self, action: Action) -> bool:
+        return bool(action.old_sha512) and self._holds(self._spots.real(action.spot), action.old_sha512)
+
+    def _remove_folder(self, real: Path) -> bool:
+        if self._disk.facts(real) is None:
+            return True
+        if self._disk.names(real):
+            return False
+        self._disk.remove_folder(real)
+        return True
+
+    def _holds(self, real: Path, sha512: str) -> bool:
+        facts = self._disk.facts(real)
+        return facts is not None and facts.is_file and self._disk.digest(real).sha512 == sha512

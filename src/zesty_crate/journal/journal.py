@@ -1,0 +1,189 @@
+"""The journal: intent before act. Resuming and undoing work from it alone."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import apsw
+
+from ..errors import ZestyError
+from ..machines import FileFacts, Outside, make_folders
+from ..machines.texts import restored, stored
+from .model import Action, Kind, Spot, Stage, Step
+
+FORMAT = 1
+
+_SCHEMA = """
+CREATE TABLE step (id INTEGER PRIMARY KEY, name TEXT NOT NULL, begun TEXT NOT NULL, ended TEXT NOT NULL DEFAULT '',
+                   undone TEXT NOT NULL DEFAULT '', note TEXT NOT NULL);
+CREATE TABLE action (id INTEGER PRIMARY KEY, step INTEGER NOT NULL, kind TEXT NOT NULL, volume TEXT NOT NULL, path,
+                     stage TEXT NOT NULL, source, sha512 TEXT, old_sha512 TEXT, aside TEXT, note TEXT,
+                     size INTEGER, modified_ns INTEGER, mode INTEGER, target,
+                     old_size INTEGER, old_modified_ns INTEGER, old_mode INTEGER);
+CREATE INDEX action_by_path ON action (path);
+"""
+_COLUMNS = (
+    "id, kind, volume, path, stage, source, sha512, old_sha512, aside, note, size, modified_ns, mode, target, "
+    "old_size, old_modified_ns, old_mode"
+)
+
+
+class Journal:
+    """One journal, for one move to one computer."""
+
+    def __init__(self, database: apsw.Connection, outside: Outside) -> None:
+        self._database = database
+        self._outside = outside
+
+    @classmethod
+    def open(cls, path: Path, outside: Outside) -> Journal:
+        """Open a journal, or begin a new one. Raises `ZestyError` when it is damaged or of an unknown format."""
+        make_folders(outside.disk, path.parent)
+        try:
+            database = apsw.Connection(str(path))
+            database.pragma("synchronous", "full")
+            if not database.pragma("user_version"):
+                database.execute("BEGIN IMMEDIATE;" + _SCHEMA)
+                database.pragma("user_version", FORMAT)
+                outside.disk.commit(database)
+            found = database.pragma("user_version")
+        except apsw.Error as error:
+            raise ZestyError(f"The journal {path} cannot be read: {error}.", next_step="Use it from a copy.") from error
+        if found != FORMAT:
+            raise ZestyError(
+                f"The journal {path} is of format {found}, and format {FORMAT} is known here.",
+                next_step="Use the version of Zesty Crate that made it.",
+            )
+        return cls(database, outside)
+
+    @classmethod
+    def open_existing(cls, path: Path, outside: Outside) -> Journal | None:
+        """The journal at ``path``, or None when nothing was ever done."""
+        return cls.open(path, outside) if outside.disk.facts(path) else None
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._database.close()
+
+    # -- steps ----------------------------------------------------------------------------------------------------
+
+    def begin(self, name: str, note: str = "") -> Step:
+        """Begin a step, or go on with the one of this name that has not ended."""
+        for step in self.steps():
+            if step.name == name and not step.ended and not step.undone:
+                return step
+        self._begin_transaction()
+        self._database.execute(
+            "INSERT INTO step (name, begun, note) VALUES (?, ?, ?)", (name, self._now(), stored(note))
+        )
+        self._outside.disk.commit(self._database)
+        return self.steps()[-1]
+
+    def steps(self) -> list[Step]:
+        """All steps, the oldest first."""
+        rows = self._database.execute("SELECT id, name, begun, ended, undone, note FROM step ORDER BY id")
+        return [
+            Step(number, name, begun, ended, undone, restored(note))
+            for number, name, begun, ended, undone, note in rows
+        ]
+
+    def standing(self, name: str) -> list[Step]:
+        """The steps of this name that were not undone."""
+        return [step for step in self.steps() if step.name == name and not step.undone]
+
+    def end(self, step: Step) -> None:
+        """Record that a step came to its end."""
+        self._mark_step(step, "ended")
+
+    def mark_undone(self, step: Step) -> None:
+        """Record that a step was taken back."""
+        self._mark_step(step, "undone")
+
+    def _mark_step(self, step: Step, column: str) -> None:
+        self._begin_transaction()
+        self._database.execute(f"UPDATE step SET {column} = ? WHERE id = ?", (self._now(), step.id))
+        self._outside.disk.commit(self._database)
+
+    # -- actions --------------------------------------------------------------------------------------------------
+
+    def intend(self, step: Step, actions: Sequence[Action]) -> list[Action]:
+        """Write down what is about to be done; on the disk when this returns. The actions come back with numbers."""
+        self._begin_transaction()
+        numbered = []
+        for action in actions:
+            row = (step.id, *_row(action))
+            self._database.execute(f"INSERT INTO action VALUES (NULL, {', '.join('?' * len(row))})", row)
+            numbered.append(replace(action, id=self._database.last_insert_rowid()))
+        self._outside.disk.commit(self._database)
+        return numbered
+
+    def mark(self, actions: Sequence[Action], stage: Stage) -> None:
+        """Record how far these actions are."""
+        self._begin_transaction()
+        rows = ((stage, action.id) for action in actions)
+        self._database.executemany("UPDATE action SET stage = ? WHERE id = ?", rows)
+        self._outside.disk.commit(self._database)
+
+    def know_content(self, action: Action, sha512: str, facts: FileFacts) -> Action:
+        """Record what a replacement will be, once it is built and before it goes in."""
+        self._begin_transaction()
+        self._database.execute(
+            "UPDATE action SET sha512 = ?, size = ?, modified_ns = ?, mode = ? WHERE id = ?",
+            (sha512, facts.size_bytes, facts.modified_ns, facts.mode, action.id),
+        )
+        self._outside.disk.commit(self._database)
+        return replace(action, sha512=sha512, facts=facts)
+
+    def actions(self, step: Step, *stages: Stage, newest_first: bool = False) -> Iterator[Action]:
+        """The actions of a step that are at one of these stages."""
+        marks = ", ".join("?" for _ in stages)
+        order = "DESC" if newest_first else "ASC"
+        query = f"SELECT {_COLUMNS} FROM action WHERE step = ? AND stage IN ({marks}) ORDER BY id {order}"
+        return (_action(row) for row in list(self._database.execute(query, (step.id, *stages))))
+
+    def last_at(self, spot: Spot) -> Action | None:
+        """The last action at a spot that was done and not undone."""
+        query = f"SELECT {_COLUMNS} FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC LIMIT 1"
+        row = next(iter(self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE))), None)
+        return _action(row) if row else None
+
+    def _begin_transaction(self) -> None:
+        if self._database.in_transaction:
+            self._database.execute("ROLLBACK")  # what an interrupted call left
+        self._database.execute("BEGIN IMMEDIATE")
+
+    def _now(self) -> str:
+        return self._outside.clock.now().isoformat()
+
+
+def _row(action: Action) -> tuple[str | bytes | int, ...]:
+    new, old = action.facts, action.old_facts
+    return (
+        action.kind, action.spot.volume, stored(action.spot.path), action.stage, stored(action.source), action.sha512,
+        action.old_sha512, action.aside, action.note, new.size_bytes, new.modified_ns, new.mode, stored(new.target),
+        old.size_bytes, old.modified_ns, old.mode,
+    )  # fmt: skip
+
+
+def _action(row: tuple[Any, ...]) -> Action:
+    number, kind, volume, path, stage, source, sha512, old_sha512, aside, note, *new_and_old = row
+    size, modified_ns, mode, target, *old = new_and_old
+    return Action(
+        kind=Kind(kind),
+        spot=Spot(volume, restored(path)),
+        facts=FileFacts(_KIND_OF.get(kind, "file"), size, modified_ns, mode, restored(target)),
+        old_facts=FileFacts("file", *old),
+        source=restored(source),
+        sha512=sha512,
+        old_sha512=old_sha512,
+        aside=aside,
+        note=note,
+        id=number,
+        stage=Stage(stage),
+    )
+
+
+_KIND_OF = {Kind.FOLDER: "folder", Kind.LINK: "link"}

@@ -1,0 +1,74 @@
+"""What a journal records: steps, and in them each change to a computer, written down before it is made."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..machines import FileFacts
+
+NOTHING = FileFacts("other", 0, 0, 0)
+
+
+class Kind(StrEnum):
+    """What is done to one spot."""
+
+    FOLDER = "folder"  # a folder is made where there was nothing
+    FILE = "file"  # a file is placed where there was nothing
+    LINK = "link"  # a link is made where there was nothing
+    REPLACE = "replace"  # a file is replaced by another version of itself
+    TAKE_AWAY = "take-away"  # a file is taken away; its content is kept aside
+
+
+class Stage(StrEnum):
+    """How far a change is."""
+
+    INTENDED = "intended"
+    DONE = "done"
+    UNDONE = "undone"
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A place on the new computer: its volume's anchor, and the names below it as they really are, joined by ``/``."""
+
+    volume: str
+    path: str
+
+    def __str__(self) -> str:
+        """For people."""
+        separator = "\\" if ":" in self.volume or self.volume.startswith("\\") else "/"
+        return self.volume.rstrip("\\/") + separator + self.path.replace("/", separator)
+
+
+@dataclass(frozen=True, slots=True)
+class Action:
+    """One change. ``source`` and ``aside`` are names inside the crate.
+
+    ``sha512`` and ``facts`` are of what stands at the spot when it is done, ``old_sha512`` and ``old_facts`` of what
+    stood there before.
+    """
+
+    kind: Kind
+    spot: Spot
+    facts: FileFacts
+    old_facts: FileFacts = NOTHING
+    source: str = ""
+    sha512: str = ""
+    old_sha512: str = ""
+    aside: str = ""
+    note: str = ""
+    id: int = 0
+    stage: Stage = Stage.INTENDED
+
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """One command's worth of changes."""
+
+    id: int
+    name: str
+    begun: str
+    ended: str
+    undone: str
+    note: str

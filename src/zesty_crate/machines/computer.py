@@ -1,0 +1,130 @@
+"""A computer as a sheet describes it: its volumes, its places, and the way from its own paths to files from here."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..errors import ZestyError
+from ..paths import (
+    FORMATS,
+    USUAL_FORMAT,
+    MachinePath,
+    NameRules,
+    PathError,
+    Spelling,
+    System,
+    name_key,
+    path_key,
+    read_path,
+)
+from .places import USUAL_PLACES
+from .sheet import Sheet
+
+_PLACE = re.compile(r"\{([a-z0-9-]+)\}")
+
+
+@dataclass(frozen=True, slots=True)
+class Volume:
+    """A disk or share of a computer; ``mount`` is where its files are from here, None while it is not plugged in."""
+
+    anchor: MachinePath
+    rules: NameRules
+    label: str
+    mount: Path | None
+
+
+class Computer:
+    """One computer. Its paths are `MachinePath` values; only `mounted` turns one into a path that can be opened."""
+
+    def __init__(self, name: str, system: System, user: str, volumes: list[Volume], places: Mapping[str, str]) -> None:
+        self.name = name
+        self.system = system
+        self.user = user
+        self.volumes = sorted(volumes, key=lambda volume: -len(volume.anchor.parts))
+        self._usual_rules = FORMATS[USUAL_FORMAT[system]]
+        self._templates = {**USUAL_PLACES[system], **places, "user": user}
+
+    def volume_of(self, path: MachinePath) -> Volume | None:
+        """The volume that holds ``path`` (the one with the deepest anchor), or None when it has no such volume."""
+        return next((volume for volume in self.volumes if _holds(volume, path)), None)
+
+    def rules_for(self, path: MachinePath) -> NameRules:
+        """What the volume of ``path`` makes of names."""
+        volume = self.volume_of(path)
+        return volume.rules if volume else self._usual_rules
+
+    def key(self, path: MachinePath) -> str:
+        """The key under which ``path`` is looked up."""
+        return path_key(path, self.rules_for(path))
+
+    def mounted(self, path: MachinePath) -> Path | None:
+        """Where ``path`` is from here, spelled as it is written; None when its volume is not here."""
+        volume = self.volume_of(path)
+        if volume is None or volume.mount is None:
+            return None
+        return volume.mount.joinpath(*path.parts[len(volume.anchor.parts) :])
+
+    def parse(self, text: str) -> MachinePath:
+        """Read a native path of this computer."""
+        return read_path(text, self.system, Spelling.NATIVE).path
+
+    def place(self, name: str) -> MachinePath:
+        """A named place of this computer."""
+        return self.expand("{" + name + "}")
+
+    def expand(self, template: str, more: Mapping[str, str] | None = None) -> MachinePath:
+        """A template such as ``{music}/Wimblethorn Sounds`` as a path; ``more`` adds a guide's own places.
+
+        Raises `ZestyError` for a place that is not known, that goes in circles, or a result that is no path.
+        """
+        text = self._filled(template, {**self._templates, **(more or {})}, ())
+        try:
+            return self.parse(text)
+        except PathError as error:
+            raise ZestyError(
+                f"The place {template!r} of {self.name} comes to {text!r}, which is not a path of a {self.system} "
+                "computer.",
+                next_step="Correct the place in the sheet or the guide.",
+            ) from error
+
+    def _filled(self, template: str, places: Mapping[str, str], inside: tuple[str, ...]) -> str:
+        def fill(match: re.Match[str]) -> str:
+            name = match.group(1)
+            if name not in places or name in inside:
+                fault = "is defined by itself" if name in inside else f"is not known on {self.name}"
+                raise ZestyError(
+                    f"The place {{{name}}} {fault}.", next_step=f"Known places are {', '.join(sorted(places))}."
+                )
+            return self._filled(places[name], places, (*inside, name)).rstrip("\\/")
+
+        return _PLACE.sub(fill, template)
+
+
+def computer_of(sheet: Sheet) -> Computer:
+    """The computer that a sheet describes. Raises `ZestyError` when an anchor is no path of its system."""
+    part, system = sheet.part, sheet.system
+    volumes = []
+    for each in part.volume:
+        text = each.anchor + "\\" if system is System.WINDOWS and each.anchor[-1] not in "\\/" else each.anchor
+        try:
+            anchor = read_path(text, system, Spelling.NATIVE).path
+        except PathError as error:
+            raise ZestyError(
+                f"The anchor {each.anchor!r} in the sheet of {part.computer.name} is not a {system} path.",
+                next_step='Write a drive letter ("E:") on Windows, and a mount point ("/Volumes/Spools") elsewhere.',
+            ) from error
+        rules = FORMATS[each.format or USUAL_FORMAT[system]]
+        mount = None if each.mount is None else sheet.folder / each.mount
+        volumes.append(Volume(anchor, rules, each.label, mount))
+    return Computer(part.computer.name, system, part.computer.user, volumes, part.places)
+
+
+def _holds(volume: Volume, path: MachinePath) -> bool:
+    anchor = volume.anchor
+    if anchor.root.upper() != path.root.upper() or len(anchor.parts) > len(path.parts):
+        return False
+    folding = volume.rules.folding
+    return all(name_key(a, folding) == name_key(b, folding) for a, b in zip(anchor.parts, path.parts, strict=False))

@@ -1,0 +1,268 @@
+"""The outside: every look at a disk and every change goes through `Disk`, so that a test can hand over another."""
+
+from __future__ import annotations
+
+import contextlib
+import datetime as dt
+import errno
+import hashlib
+import io
+import os
+import shutil
+import stat
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from ..errors import ZestyError
+
+if TYPE_CHECKING:
+    import apsw
+
+CHUNK_BYTES = 1 << 20
+
+
+class DiskError(ZestyError):
+    """The disk did not do what was asked: no room, no permission, read-only, gone."""
+
+    def __init__(self, doing: str, path: Path, error: OSError) -> None:
+        why = error.strerror or str(error)
+        super().__init__(f"{doing} {path} failed: {why}.", next_step=_advice(error))
+        self.path = path
+        self.errno = error.errno
+
+
+@dataclass(frozen=True, slots=True)
+class FileFacts:
+    """What a disk says of one thing. ``modified_ns`` is in nanoseconds since 1970; a link is never followed."""
+
+    kind: str  # file | folder | link | other
+    size_bytes: int
+    modified_ns: int
+    mode: int
+    target: str = ""
+
+    @property
+    def is_file(self) -> bool:
+        """Whether this is an ordinary file."""
+        return self.kind == "file"
+
+
+@dataclass(frozen=True, slots=True)
+class Copied:
+    """What went through while a file was copied or read."""
+
+    sha512: str
+    size_bytes: int
+
+
+class Disk:
+    """The real disk. Errors arise as `DiskError`, naming the file; a thing that is not there is no error to look at."""
+
+    # -- looking ------------------------------------------------------------------------------------------------
+
+    def facts(self, path: Path) -> FileFacts | None:
+        """What is at ``path``, or None when nothing is."""
+        try:
+            found = path.lstat()
+            kind = _kind(found.st_mode)
+            target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
+        except (FileNotFoundError, NotADirectoryError):
+            return None
+        except OSError as error:
+            raise DiskError("Looking at", path, error) from error
+        return FileFacts(kind, found.st_size, found.st_mtime_ns, stat.S_IMODE(found.st_mode), target)
+
+    def names(self, folder: Path) -> list[str]:
+        """The names in a folder, sorted."""
+        with _named("Listing", folder):
+            return sorted(each.name for each in folder.iterdir())
+
+    def read_bytes(self, path: Path) -> bytes:
+        """A whole small file."""
+        with _named("Reading", path):
+            return path.read_bytes()
+
+    def read_text(self, path: Path) -> str:
+        """A whole small text in UTF-8; a byte-order mark is left out."""
+        try:
+            return self.read_bytes(path).decode("utf-8-sig")
+        except UnicodeDecodeError as error:
+            raise ZestyError(f"{path} is not UTF-8 text: {error}.", next_step="Save it as UTF-8.") from error
+
+    def digest(self, path: Path) -> Copied:
+        """Read a file through and say its SHA-512 and size."""
+        with _named("Reading", path), path.open("rb", buffering=0) as source:
+            return _pump(source, path, None)
+
+    def free_bytes(self, folder: Path) -> int:
+        """Room left for a user on the volume of ``folder``."""
+        with _named("Asking for free room at", folder):
+            return shutil.disk_usage(folder).free
+
+    # -- changing -----------------------------------------------------------------------------------------------
+
+    def make_folder(self, folder: Path) -> None:
+        """Make one folder; its parent must be there."""
+        with _named("Making the folder", folder):
+            folder.mkdir()
+
+    def copy(self, source: Path, target: Path, facts: FileFacts) -> Copied:
+        """Copy content into the new file ``target``, with the date of ``facts``, and have it on the disk."""
+        with (
+            _named("Copying", source),
+            source.open("rb", buffering=0) as reader,
+            _named("Writing", target),
+            target.open("xb", buffering=0) as writer,
+        ):
+            copied = _pump(reader, source, writer)
+            os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
+            os.fsync(writer.fileno())
+        return copied
+
+    def write_text(self, target: Path, text: str) -> None:
+        """Write a small file whole: beside its place, onto the disk, then into its place."""
+        part = target.with_name(f".{target.name}.part")
+        with _named("Writing", target):
+            with part.open("w", encoding="utf-8", newline="\n") as writer:
+                writer.write(text)
+                writer.flush()
+                os.fsync(writer.fileno())
+            part.replace(target)
+        self.settle(target.parent)
+
+    def make_link(self, path: Path, target: str) -> None:
+        """Make a symbolic link with exactly this target text."""
+        with _named("Making the link", path):
+            path.symlink_to(target)
+
+    def rename(self, source: Path, target: Path) -> None:
+        """Put ``source`` in the place of ``target`` in one step; what was there is replaced."""
+        with _named("Renaming", source):
+            source.replace(target)
+
+    def remove(self, path: Path) -> None:
+        """Remove a file or a link; nothing there is no error."""
+        with _named("Removing", path):
+            path.unlink(missing_ok=True)
+
+    def remove_folder(self, folder: Path) -> None:
+        """Remove an empty folder."""
+        with _named("Removing the folder", folder):
+            folder.rmdir()
+
+    def set_facts(self, path: Path, facts: FileFacts) -> None:
+        """Give a file or folder the date and permissions of ``facts``."""
+        with _named("Setting the date of", path):
+            path.chmod(facts.mode)
+            os.utime(path, ns=(facts.modified_ns, facts.modified_ns))
+
+    def settle(self, path: Path) -> None:
+        """Have a file's content, or a folder's names, on the disk itself before going on."""
+        if os.name == "nt" and path.is_dir():
+            return  # Windows writes a folder's names through by itself and has no such call
+        with _named("Flushing", path):
+            handle = os.open(path, os.O_RDONLY)
+            try:
+                os.fsync(handle)
+            finally:
+                os.close(handle)
+
+    def forget_cached(self, path: Path) -> None:
+        """Let the next read of a file come from the drive, where the system can be asked for that."""
+        if hasattr(os, "posix_fadvise"):
+            with _named("Reading", path), path.open("rb", buffering=0) as reader:
+                os.posix_fadvise(reader.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+
+    def commit(self, database: apsw.Connection) -> None:
+        """End a transaction, so that it counts as one change to the outside."""
+        database.execute("COMMIT")
+
+
+class Clock:
+    """The time of day."""
+
+    def now(self) -> dt.datetime:
+        """Now, with the local time zone, to the second."""
+        return dt.datetime.now().astimezone().replace(microsecond=0)
+
+
+@dataclass(frozen=True, slots=True)
+class Outside:
+    """All that the program touches outside itself."""
+
+    disk: Disk = field(default_factory=Disk)
+    clock: Clock = field(default_factory=Clock)
+
+
+def make_folders(disk: Disk, folder: Path) -> None:
+    """Make a folder and those above it that are missing."""
+    missing = []
+    while disk.facts(folder) is None:
+        missing.append(folder)
+        folder = folder.parent
+    for each in reversed(missing):
+        disk.make_folder(each)
+
+
+@contextlib.contextmanager
+def working_folder(disk: Disk, folder: Path) -> Iterator[Path]:
+    """A folder for working copies, empty before and gone after; the system's temporary folder may be too small."""
+    make_folders(disk, folder)
+    _empty(disk, folder)
+    try:
+        yield folder
+    finally:
+        _empty(disk, folder)
+        disk.remove_folder(folder)
+
+
+def _empty(disk: Disk, folder: Path) -> None:
+    for name in disk.names(folder):
+        disk.remove(folder / name)
+
+
+@contextlib.contextmanager
+def _named(doing: str, path: Path) -> Iterator[None]:
+    try:
+        yield
+    except OSError as error:
+        raise DiskError(doing, path, error) from error
+
+
+def _pump(reader: io.FileIO, source: Path, writer: io.FileIO | None) -> Copied:
+    """Read to the end, digest, and write where that is asked; a fault in reading names the source."""
+    digest, size = hashlib.sha512(), 0
+    buffer = memoryview(bytearray(CHUNK_BYTES))
+    while True:
+        try:
+            count = reader.readinto(buffer) or 0
+        except OSError as error:
+            raise DiskError("Reading", source, error) from error
+        if not count:
+            return Copied(digest.hexdigest(), size)
+        chunk = buffer[:count]
+        digest.update(chunk)
+        while writer is not None and chunk:
+            chunk = chunk[writer.write(chunk) :]
+        size += count
+
+
+def _kind(mode: int) -> str:
+    if stat.S_ISREG(mode):
+        return "file"
+    if stat.S_ISDIR(mode):
+        return "folder"
+    return "link" if stat.S_ISLNK(mode) else "other"
+
+
+def _advice(error: OSError) -> str:
+    return {
+        errno.ENOSPC: "Make room there, then run the command again; it goes on where it stopped.",
+        errno.EROFS: "The volume is read-only; make it writable, then run the command again.",
+        errno.EACCES: "Give this user permission for it, then run the command again.",
+        errno.EPERM: "Give this user permission for it, then run the command again.",
+        errno.ENOENT: "See whether the volume is still plugged in, then run the command again.",
+        errno.EIO: "The drive reports a fault; check the drive and its cable, then run the command again.",
+    }.get(error.errno or 0, "See to that, then run the command again.")

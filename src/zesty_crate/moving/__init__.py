@@ -1,0 +1,16 @@
+"""Put things into their place on a computer, and take them back."""
+
+from .undo import UndoneStep, UndoReport, plan_undo, undo
+from .unpack import Blocked, UnpackReport, count_unpack, prepare_unpack, unpack
+
+__all__ = [
+    "Blocked",
+    "UndoReport",
+    "UndoneStep",
+    "UnpackReport",
+    "count_unpack",
+    "plan_undo",
+    "prepare_unpack",
+    "undo",
+    "unpack",
+]

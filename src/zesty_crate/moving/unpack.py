@@ -1,0 +1,189 @@
+"""Carry out a plan: everything in its place, media first, every change written down before it is made."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import closing
+from dataclasses import dataclass
+from itertools import islice
+
+from ..crate import verify
+from ..errors import ZestyError
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
+from ..machines import Finder
+from ..paths import MachinePath, RouteMap
+from ..plan import Blocker, Move, Placement, Placements, current_blockers, load_plan, read_routes
+from ..progress import Progress, Tell, silent
+
+STEP = "unpack"
+_BATCH = 64
+
+
+@dataclass(frozen=True, slots=True)
+class UnpackReport:
+    """What unpacking came to, or would come to. Sizes in bytes."""
+
+    computer: str
+    files: int
+    size_bytes: int
+    folders: int
+    links: int
+    already_there: int
+
+
+class Blocked(ZestyError):  # noqa: N818  it is a state, as in the interface
+    """A plan that may not run."""
+
+
+def prepare_unpack(move: Move, tell: Tell = silent) -> str:
+    """See that unpacking may begin: the crate is whole and nothing blocks. Returns the plan's text.
+
+    Raises `DamagedCrate`, or `Blocked` with every blocker.
+    """
+    text = load_plan(move.plan_path, move.outside.disk)
+    routes = move.route_map(text)
+    if blockers := current_blockers(move, routes):
+        raise blocked(blockers)
+    verify(move.crate, move.outside.disk, tell, "reading the crate")
+    return text
+
+
+def blocked(blockers: Sequence[Blocker]) -> Blocked:
+    """The error that says what blocks a plan."""
+    lines = [f"{each.concerns}: {each.what} {each.clear}" for each in blockers]
+    return Blocked(
+        f"The plan is blocked by {len(blockers)} " + ("thing." if len(blockers) == 1 else "things."),
+        details=lines,
+        next_step="Clear them, then run zesty plan again to see that they are gone.",
+    )
+
+
+def unpack(move: Move, plan: str, tell: Tell = silent) -> UnpackReport:
+    """Place everything by the routes of ``plan``; resumes what an interrupted run began."""
+    with closing(Journal.open(move.journal_path, move.outside)) as journal:
+        step = journal.begin(STEP, note=plan)
+        _require_same_routes(move, step.note, plan)
+        unpacker = _Unpacker(move, journal, step, move.route_map(step.note), tell)
+        unpacker.resume()
+        report = unpacker.place_all()
+        journal.end(step)
+        return report
+
+
+def count_unpack(move: Move, plan: str) -> UnpackReport:
+    """What `unpack` would place now."""
+    journal = Journal.open_existing(move.journal_path, move.outside)
+    try:
+        placements = Placements(move.survey, move.old, move.route_map(plan))
+        finder, spots = Finder(move.new, move.outside.disk), Spots(move.new)
+        files = size = there = 0
+        for placement in placements.files():
+            if placement.new is None:
+                continue
+            placed = journal is not None and journal.last_at(spots.at(finder, placement.new))
+            if placed or finder.find(placement.new).facts is not None:
+                there += 1
+            else:
+                files, size = files + 1, size + placement.row.facts.size_bytes
+        return UnpackReport(move.new.name, files, size, 0, 0, there)
+    finally:
+        if journal is not None:
+            journal.close()
+
+
+def _require_same_routes(move: Move, begun: str, now: str) -> None:
+    """What was begun by one plan is not finished by another."""
+    old, new = (read_routes(text, f"The plan {move.plan_path}", move.old, move.new) for text in (begun, now))
+    if {(route.old, route.new) for route in old} != {(route.old, route.new) for route in new}:
+        raise ZestyError(
+            "Unpacking was interrupted, and since then the routes in the plan were changed.",
+            next_step="Take back what was done with zesty undo, then unpack by the new routes.",
+        )
+
+
+class _Unpacker:
+    def __init__(self, move: Move, journal: Journal, step: Step, routes: RouteMap, tell: Tell) -> None:
+        self._move = move
+        self._journal = journal
+        self._step = step
+        self._placements = Placements(move.survey, move.old, routes)
+        self._finder = Finder(move.new, move.outside.disk)
+        self._spots = Spots(move.new)
+        self._doer = Doer(move.crate.root, self._spots, journal, move.outside)
+        self._tell = tell
+        self._files = self._bytes = self._folders = self._links = self._there = 0
+
+    def resume(self) -> None:
+        """Finish what an earlier run intended."""
+        self._doer.resume(self._step)
+
+    def place_all(self) -> UnpackReport:
+        """Place folders as they are needed, then files, links, and the folders' own dates."""
+        total = self._move.survey.count("SELECT count(*) FROM carried")
+        for batch in _batches(self._placements.files()):
+            self._place([placement for placement in batch if placement.new is not None])
+            self._tell(Progress("placing", self._files + self._there, total, self._bytes))
+        self._place_links()
+        self._place_folders()
+        return UnpackReport(self._move.new.name, self._files, self._bytes, self._folders, self._links, self._there)
+
+    def _place(self, placements: Sequence[Placement]) -> None:
+        actions = []
+        for placement in placements:
+            path = _target(placement)
+            if self._finder.find(path).facts is not None:
+                self._there += 1
+                continue
+            self._make_folders(path.parent)
+            carried = placement.carried
+            if carried is not None:
+                spot = self._spots.at(self._finder, path)
+                facts = carried.file.facts
+                actions.append(Action(Kind.FILE, spot, facts, source=carried.payload, sha512=carried.sha512))
+                self._files, self._bytes = self._files + 1, self._bytes + facts.size_bytes
+        if actions:
+            self._doer.carry_out(self._step, actions)
+
+    def _make_folders(self, folder: MachinePath) -> None:
+        """Make the folders that are missing, outer ones first, each written down before it is made."""
+        missing = []
+        while folder.parts and self._finder.find(folder).facts is None:
+            missing.append(folder)
+            folder = folder.parent
+        for each in reversed(missing):
+            action = Action(Kind.FOLDER, self._spots.at(self._finder, each), NOTHING)
+            self._doer.carry_out(self._step, [action])
+            self._finder.note_made(each)
+            self._folders += 1
+
+    def _place_links(self) -> None:
+        for placement in self._placements.links():
+            if placement.new is None or self._finder.find(placement.new).facts is not None:
+                continue
+            self._make_folders(placement.new.parent)
+            spot = self._spots.at(self._finder, placement.new)
+            self._doer.carry_out(self._step, [Action(Kind.LINK, spot, placement.row.facts)])
+            self._links += 1
+
+    def _place_folders(self) -> None:
+        """Make the empty folders, too, and give the folders that this step made their dates, inner ones first."""
+        dated = []
+        for placement in self._placements.folders():
+            if placement.new is not None:
+                self._make_folders(placement.new)
+                dated.append((self._spots.at(self._finder, placement.new), placement.row.facts))
+        for spot, facts in reversed(dated):
+            action = self._journal.last_at(spot)
+            if action is not None and action.kind is Kind.FOLDER:
+                self._move.outside.disk.set_facts(self._spots.real(spot), facts)
+
+
+def _target(placement: Placement) -> MachinePath:
+    if placement.new is None:
+        raise ValueError("a placement without a route cannot be carried out")
+    return placement.new
+
+
+def _batches(placements: Iterator[Placement]) -> Iterator[list[Placement]]:
+    while batch := list(islice(placements, _BATCH)):
+        yield batch

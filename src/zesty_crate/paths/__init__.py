@@ -1,0 +1,35 @@
+"""How systems write paths: parse, compare, translate, spell. Pure: nothing here touches a disk."""
+
+from .errors import PathError
+from .keys import name_key, path_key
+from .machine_path import MachinePath, common_folder
+from .names import escape_name, name_fault, unescape_name
+from .routes import Route, RouteMap
+from .spelling import Piece, Spelling, Style, join_pieces, read_inner, read_path, respell, write_piece
+from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System
+
+__all__ = [
+    "FORMATS",
+    "USUAL_FORMAT",
+    "Folding",
+    "MachinePath",
+    "NameRules",
+    "PathError",
+    "Piece",
+    "Route",
+    "RouteMap",
+    "Spelling",
+    "Style",
+    "System",
+    "common_folder",
+    "escape_name",
+    "join_pieces",
+    "name_fault",
+    "name_key",
+    "path_key",
+    "read_inner",
+    "read_path",
+    "respell",
+    "unescape_name",
+    "write_piece",
+]

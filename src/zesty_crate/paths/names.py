@@ -1,0 +1,58 @@
+"""Names that a volume cannot hold, and a reversible way to write any name so that every carrier can hold it."""
+
+from __future__ import annotations
+
+import re
+
+from .systems import NameRules
+
+_WINDOWS_FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f]')
+_DEVICES = re.compile(r"(con|prn|aux|nul|com[1-9¹²³]|lpt[1-9¹²³])(\..*)?$", re.IGNORECASE)
+_ESCAPE = re.compile(r"~\(([0-9a-f]+)\)")
+
+
+def name_fault(name: str, rules: NameRules) -> str:
+    """Why a volume of these rules cannot hold ``name``; empty when it can."""
+    if not name or name in (".", ".."):
+        return "it is not a name"
+    if "/" in name or "\0" in name:
+        return "it contains a character that no volume allows"
+    length = len(name.encode("utf-16-le", "surrogatepass")) // 2
+    if rules.name_unit == "bytes":
+        length = len(name.encode("utf-8", "surrogateescape"))
+    if length > rules.longest_name:
+        return f"it is {length} {rules.name_unit} long, and {rules.format} allows {rules.longest_name}"
+    return _windows_fault(name, rules) if rules.windows_names else ""
+
+
+def _windows_fault(name: str, rules: NameRules) -> str:
+    if found := _WINDOWS_FORBIDDEN.search(name):
+        return f"it contains {found.group()!r}, which {rules.format} does not allow"
+    if _DEVICES.match(name):
+        return "Windows keeps this name for a device"
+    if name[-1] in ". ":
+        return "it ends with a dot or a space, which Windows drops"
+    return ""
+
+
+def escape_name(name: str) -> str:
+    """A name that FAT, exFAT, NTFS, APFS and ext4 can all hold, from which `unescape_name` gives back ``name``.
+
+    Only what must be is written as ``~(hexadecimal code point)``; everyday names stay as they are. ``%`` is always
+    written so, because bag software disagrees about it (RFC 8493, 2.1.3).
+    """
+    text = re.sub(r'[<>:"/\\|?*%\x00-\x1f\x7f\ud800-\udfff]|~(?=\()', lambda m: _code(m.group()), name)
+    if _DEVICES.match(text):
+        text = _code(text[0]) + text[1:]
+    if text[-1:] in (".", " "):
+        text = text[:-1] + _code(text[-1])
+    return text
+
+
+def unescape_name(text: str) -> str:
+    """The name that `escape_name` was given."""
+    return _ESCAPE.sub(lambda m: chr(int(m.group(1), 16)), text)
+
+
+def _code(character: str) -> str:
+    return f"~({ord(character):x})"

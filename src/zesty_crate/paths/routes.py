@@ -1,0 +1,61 @@
+"""Routes: files under this folder of the old computer are under that folder of the new one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from .errors import PathError
+from .keys import path_key
+from .machine_path import MachinePath
+from .systems import NameRules
+
+RulesOf = Callable[[MachinePath], NameRules]
+
+
+@dataclass(frozen=True, slots=True)
+class Route:
+    """One line of a plan: what lies in ``old`` on the old computer lies in ``new`` on the new one."""
+
+    old: MachinePath
+    new: MachinePath
+    why: str = ""
+
+    def reversed(self) -> Route:
+        """The way back."""
+        return Route(self.new, self.old, self.why)
+
+
+class RouteMap:
+    """Routes ready for look-up: the deepest old folder that holds a path decides."""
+
+    def __init__(self, routes: Iterable[Route], rules_of: RulesOf) -> None:
+        """Raise `PathError` when two routes send the same old folder to different places."""
+        self._rules_of = rules_of
+        self._by_key: dict[str, Route] = {}
+        for route in routes:
+            key = path_key(route.old, rules_of(route.old))
+            known = self._by_key.setdefault(key, route)
+            if known.new != route.new:
+                raise PathError(
+                    f"Two routes start at {route.old}: one leads to {known.new}, the other to {route.new}.",
+                    next_step="Take one of them out of the plan.",
+                )
+
+    def route_for(self, path: MachinePath) -> Route | None:
+        """The deepest route that holds ``path``, or None."""
+        key = path_key(path, self._rules_of(path))
+        while True:
+            route = self._by_key.get(key)
+            if route is not None:
+                return route
+            key, slash, _ = key.rpartition("/")
+            if not slash:
+                return None
+
+    def translate(self, path: MachinePath) -> MachinePath | None:
+        """Where ``path`` is on the new computer, or None when no route holds it. Names stay as they were written."""
+        route = self.route_for(path)
+        if route is None:
+            return None
+        return route.new.below(*path.parts[len(route.old.parts) :])

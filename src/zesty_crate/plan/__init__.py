@@ -1,0 +1,20 @@
+"""Compare two computers, and write down what goes where before anything happens."""
+
+from .document import Blocker, PlannedRoute, load_plan, read_routes
+from .make import Baseline, Move, PlanReport, current_blockers, make_plan, open_move
+from .placements import Placement, Placements
+
+__all__ = [
+    "Baseline",
+    "Blocker",
+    "Move",
+    "Placement",
+    "Placements",
+    "PlanReport",
+    "PlannedRoute",
+    "current_blockers",
+    "load_plan",
+    "make_plan",
+    "open_move",
+    "read_routes",
+]

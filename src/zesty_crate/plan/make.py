@@ -1,0 +1,170 @@
+"""Make a plan: compare the two computers, propose routes, look at the new one, name what is in the way."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..crate import Crate
+from ..errors import ZestyError
+from ..guides import Guide, holdings_on
+from ..journal import Journal
+from ..machines import Computer, Finder, Outside, Sheet, computer_of, make_folders
+from ..paths import Route, RouteMap
+from ..survey import SurveyStore
+from .document import FORMAT, Blocker, PlannedRoute, load_plan, plan_text, read_routes
+from .inspect import Findings, Inspector, find_blockers
+from .placements import Placements
+from .propose import propose_routes
+
+
+@dataclass(frozen=True, slots=True)
+class Baseline:
+    """What is at a holding's place on the new computer before anything is placed."""
+
+    holding: str
+    title: str
+    at: str
+    files: int
+
+
+@dataclass(frozen=True, slots=True)
+class PlanReport:
+    """A plan, for reading. Sizes in bytes."""
+
+    crate: str
+    from_computer: str
+    to_computer: str
+    path: str
+    routes: tuple[PlannedRoute, ...]
+    kept_routes: int
+    blockers: tuple[Blocker, ...]
+    baseline: tuple[Baseline, ...]
+    files: int
+    size_bytes: int
+    already_there: int
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One crate on its way to one computer: what every step after packing works with."""
+
+    crate: Crate
+    survey: SurveyStore
+    old: Computer
+    old_sheet: Sheet
+    new: Computer
+    new_sheet: Sheet
+    guides: tuple[Guide, ...]
+    outside: Outside
+
+    @property
+    def folder(self) -> Path:
+        """Where this move's own records are."""
+        return self.crate.move_folder(self.new.name)
+
+    @property
+    def plan_path(self) -> Path:
+        """The plan file."""
+        return self.folder / "plan.toml"
+
+    @property
+    def journal_path(self) -> Path:
+        """The journal file."""
+        return self.folder / "journal.db"
+
+    def route_map(self, text: str) -> RouteMap:
+        """The routes of a plan's text."""
+        routes = read_routes(text, f"The plan {self.plan_path}", self.old, self.new)
+        return RouteMap(routes, self.old.rules_for)
+
+
+def open_move(crate: Crate, sheet: Sheet, outside: Outside) -> Move:
+    """Bring together a finished crate and the new computer; close the move's ``survey`` in the end."""
+    survey = crate.open_survey(outside.disk)
+    old_sheet = crate.old_sheet(outside.disk, survey)
+    new = computer_of(sheet)
+    if not new.name.strip(". ") or any(c in new.name for c in '/\\:*?"<>|'):
+        raise ZestyError(f"The computer's name {new.name!r} cannot name a folder.", next_step="Change it in the sheet.")
+    guides = tuple(crate.guides(outside.disk))
+    return Move(crate, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside)
+
+
+def make_plan(move: Move) -> PlanReport:
+    """Write the plan of a move. Routes that stand in the plan file already are kept, and no others are lost."""
+    disk = move.outside.disk
+    kept = _kept_routes(move)
+    proposed = propose_routes(move.guides, move.old, move.old_sheet, move.new, move.new_sheet)
+    taken = {move.old.key(route.old) for route in kept}
+    routes = kept + [route for route in proposed if move.old.key(route.old) not in taken]
+    findings = inspect_target(move, RouteMap(routes, move.old.rules_for))
+    blockers = find_blockers(findings, move.guides, move.new, move.new_sheet, disk)
+    planned = _worth_showing(move, routes, kept, findings)
+    made = move.outside.clock.now().isoformat()
+    head = {"format": FORMAT, "crate": move.crate.name, "from": move.old.name, "to": move.new.name, "made": made}
+    make_folders(disk, move.folder)
+    disk.write_text(move.plan_path, plan_text(head, planned, blockers))
+    return PlanReport(
+        crate=str(move.crate.root),
+        from_computer=move.old.name,
+        to_computer=move.new.name,
+        path=str(move.plan_path),
+        routes=tuple(planned),
+        kept_routes=len(kept),
+        blockers=tuple(blockers),
+        baseline=tuple(_baseline(move)),
+        files=findings.files,
+        size_bytes=findings.size_bytes,
+        already_there=findings.already_there,
+    )
+
+
+def inspect_target(move: Move, routes: RouteMap) -> Findings:
+    """Look at the new computer under these routes."""
+    journal = Journal.open_existing(move.journal_path, move.outside)
+    try:
+        inspector = Inspector(move.new, move.outside.disk, journal)
+        return inspector.look(Placements(move.survey, move.old, routes))
+    finally:
+        if journal is not None:
+            journal.close()
+
+
+def current_blockers(move: Move, routes: RouteMap) -> list[Blocker]:
+    """What keeps these routes from being carried out now."""
+    findings = inspect_target(move, routes)
+    return find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside.disk)
+
+
+def _kept_routes(move: Move) -> list[Route]:
+    if move.outside.disk.facts(move.plan_path) is None:
+        return []
+    text = load_plan(move.plan_path, move.outside.disk)
+    return read_routes(text, f"The plan {move.plan_path}", move.old, move.new)
+
+
+def _worth_showing(move: Move, routes: list[Route], kept: list[Route], findings: Findings) -> list[PlannedRoute]:
+    """The routes that something goes by, that an entry's path lies under, or that a person wrote."""
+    used = _routes_of_entries(move, RouteMap(routes, move.old.rules_for))
+    return [
+        PlannedRoute(route, findings.by_route[str(route.old)])
+        for route in routes
+        if route in kept or findings.by_route[str(route.old)] or route in used
+    ]
+
+
+def _routes_of_entries(move: Move, routes: RouteMap) -> set[Route]:
+    paths = (move.old.parse(row.path) for row in move.survey.entries("path <> ''"))
+    return {route for path in paths if (route := routes.route_for(path))}
+
+
+def _baseline(move: Move) -> list[Baseline]:
+    finder = Finder(move.new, move.outside.disk)
+    rows = []
+    for guide in move.guides:
+        for holding in holdings_on(guide, move.new, move.new_sheet):
+            top = finder.find(holding.at)
+            files = sum(1 for seen in finder.walk(holding.at) if seen.facts and seen.facts.is_file)
+            files += 1 if top.facts and top.facts.is_file else 0
+            rows.append(Baseline(holding.id, holding.title, str(holding.at), files))
+    return rows

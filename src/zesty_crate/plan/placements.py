@@ -1,0 +1,58 @@
+"""Where each carried file goes on the new computer."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..machines import Computer
+from ..paths import MachinePath, Route, RouteMap
+from ..survey import Carried, FileRow, SurveyStore
+
+# Design of the order: media, what belongs to it, catalogs, and then what refers to them.
+_ORDER = ("media", "catalog", "presets")
+
+
+@dataclass(frozen=True, slots=True)
+class Placement:
+    """A carried file or a folder, and its path on the new computer; ``new`` is None when no route leads there."""
+
+    row: FileRow
+    carried: Carried | None
+    old: MachinePath
+    new: MachinePath | None
+    route: Route | None
+
+
+class Placements:
+    """The placements of a whole crate under a set of routes."""
+
+    def __init__(self, survey: SurveyStore, old: Computer, routes: RouteMap) -> None:
+        self._survey = survey
+        self._old = old
+        self._routes = routes
+        self._kinds = dict(survey.database.execute("SELECT id, kind FROM holding"))
+
+    def files(self) -> Iterator[Placement]:
+        """Every carried file: media first, then catalogs, then presets."""
+        for kind in _ORDER:
+            for carried in self._survey.carried():
+                if self._kind_of(carried.file) == kind:
+                    yield self._placement(carried.file, carried)
+
+    def folders(self) -> Iterator[Placement]:
+        """Every folder of what is carried, outer ones first."""
+        for row in self._survey.files("kind = 'folder' AND role = 'own'"):
+            yield self._placement(row, None)
+
+    def links(self) -> Iterator[Placement]:
+        """Every link of what is carried."""
+        for row in self._survey.files("kind = 'link' AND role = 'own'"):
+            yield self._placement(row, None)
+
+    def _kind_of(self, row: FileRow) -> str:
+        return "media" if row.role == "outside" else str(self._kinds[row.holding])
+
+    def _placement(self, row: FileRow, carried: Carried | None) -> Placement:
+        path = self._old.parse(row.path)
+        return Placement(row, carried, path, self._routes.translate(path), self._routes.route_for(path))

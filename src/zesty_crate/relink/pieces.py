@@ -1,0 +1,183 @@
+"""Decide the new texts of recorded paths that are kept in pieces, some of them shared by many entries.
+
+The outermost piece is changed where all its users agree on it; where they do not, it takes what they have in common and
+the difference goes one piece inwards. A shared piece on which its users cannot agree stays as it is, and the entries
+that this leaves wrong are named.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+
+from ..catalogs import Cell, Change, Entry
+from ..paths import PathError, Piece, Spelling, System, join_pieces, read_inner, read_path, respell, write_piece
+from .targets import Target
+from .votes import Content, Votes, without_start
+
+Entries = Callable[[], Iterable[Entry]]
+TargetOf = Callable[[Entry], Target]
+
+
+@dataclass(frozen=True, slots=True)
+class _Cut:
+    """An entry taken apart: what its path is to be, and the pieces it has, with the cells and levels they stand at."""
+
+    entry: Entry
+    want: Content
+    moved: bool
+    pieces: tuple[tuple[int, Cell, Piece], ...]
+
+
+class PieceDecider:
+    """Decides the changes for one catalog's entries."""
+
+    def __init__(self, entries: Entries, target_of: TargetOf, old: System, new: System) -> None:
+        self._entries = entries
+        self._target_of = target_of
+        self._old = old
+        self._new = new
+        self._decided: dict[Cell, Piece] = {}
+        self._frozen: set[Cell] = set()
+        self.moved = 0
+        self.without_route: list[Entry] = []
+        self.inexpressible: list[Entry] = []
+
+    def decide(self, levels: int) -> None:
+        """Decide the shared pieces: all but the last of ``levels``. Entries that do not move keep their meaning."""
+        while True:
+            self._decided.clear()
+            shared = [self._decide_level(level) for level in range(levels - 1)]
+            harmed = self._harmed() if any(shared) else set()
+            if not harmed:
+                return
+            self._frozen |= harmed
+
+    def changes(self) -> Iterator[Change]:
+        """Every change to a cell; entries that have no route or cannot be expressed are collected on the way."""
+        told: set[Cell] = set()
+        for entry in self._entries():
+            cut = self._cut(entry)
+            if cut is None or not cut.moved:
+                if not entry.remote:
+                    self.without_route.append(entry)
+                continue
+            self.moved += 1
+            for (_, cell, _), text in zip(cut.pieces, entry_texts(entry), strict=True):
+                new = self._decided.get(cell)
+                if new is not None and cell not in told:
+                    told.add(cell)
+                    yield from _change(cell, text, new)
+            last = self._last(cut)
+            if last is None:
+                self.inexpressible.append(entry)
+            else:
+                yield from _change(cut.pieces[-1][1], entry_texts(entry)[-1], last)
+
+    def _decide_level(self, level: int) -> bool:
+        """Decide the pieces at one level; whether any that changes is used by an entry that does not move."""
+        ballots: dict[Cell, Votes] = {}
+        for entry in self._entries():
+            cut = self._cut(entry)
+            place = next((n for n, (at, _, _) in enumerate(cut.pieces[:-1]) if at == level), None) if cut else None
+            if cut is None or place is None:
+                continue
+            _, cell, piece = cut.pieces[place]
+            rest = self._rest(cut, place)
+            if rest is not None and cell not in self._frozen:
+                _vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest)
+        for cell, votes in ballots.items():
+            content = votes.decision()
+            if content is not None:
+                self._decided[cell] = respell(votes.piece, *content, self._new)
+        return any(votes.unmoved for cell, votes in ballots.items() if cell in self._decided)
+
+    def _rest(self, cut: _Cut, place: int) -> Content | None:
+        """What is left of the wanted path for the piece at ``place`` and those inside it."""
+        rest: Content | None = cut.want
+        for _, cell, piece in cut.pieces[:place]:
+            outer = self._decided.get(cell, piece)
+            if rest is not None:
+                rest = without_start(rest, (outer.root, outer.parts))
+        return rest
+
+    def _last(self, cut: _Cut) -> Piece | None:
+        """The last piece, which is the entry's own, as it must be; None when the path cannot be expressed."""
+        _, _, piece = cut.pieces[-1]
+        rest = self._rest(cut, len(cut.pieces) - 1)
+        if rest is None or (len(cut.pieces) > 1 and len(rest[1]) != len(piece.parts)):
+            return None
+        last = respell(piece, *rest, self._new)
+        outer = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces[:-1]]
+        return last if self._means([*outer, last], cut, self._new) else None
+
+    def _means(self, pieces: list[Piece], cut: _Cut, system: System) -> bool:
+        """Whether pieces, joined and read as the program would, are the wanted path."""
+        spelling = cut.entry.spelling
+        try:
+            path = read_path(
+                join_pieces([write_piece(each) for each in pieces], system, spelling), system, spelling
+            ).path
+        except PathError:
+            return False
+        return (path.root, path.parts) == cut.want
+
+    def _harmed(self) -> set[Cell]:
+        """Shared pieces whose new text would give another meaning to an entry that does not move."""
+        harmed: set[Cell] = set()
+        for entry in self._entries():
+            cut = self._cut(entry)
+            if cut is None or cut.moved:
+                continue
+            pieces = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces]
+            if not self._means(pieces, cut, self._old):
+                harmed.update(cell for _, cell, _ in cut.pieces if cell in self._decided)
+        return harmed
+
+    def _cut(self, entry: Entry) -> _Cut | None:
+        """Take an entry apart; None when it names no path, or one whose names do not stand in its pieces as such."""
+        target = self._target_of(entry)
+        want = target.new or target.old
+        if want is None or target.old is None:
+            return None
+        pieces: list[tuple[int, Cell, Piece]] = []
+        for level, each in enumerate(entry.pieces):
+            if each is not None:
+                read = _inner if pieces else _outer
+                pieces.append((level, each.cell, read(each.text, self._old, entry.spelling)))
+        names = tuple(name for _, _, piece in pieces for name in piece.parts)
+        if len(pieces) > 1 and names != target.old.parts:
+            return None
+        return _Cut(entry, (want.root, want.parts), target.new is not None, tuple(pieces))
+
+
+def entry_texts(entry: Entry) -> list[str]:
+    """The texts of the pieces that an entry has."""
+    return [piece.text for piece in entry.pieces if piece is not None]
+
+
+def _vote(votes: Votes, cut: _Cut, place: int, rest: Content) -> None:
+    inner = tuple(name for _, _, piece in cut.pieces[place + 1 : -1] for name in piece.parts)
+    last = len(cut.pieces[-1][2].parts)
+    most = (rest[0], rest[1][: len(rest[1]) - last])
+    cut_at = len(most[1]) - len(inner)
+    fits = cut_at >= 0 and most[1][cut_at:] == inner
+    wish = (rest[0], most[1][:cut_at]) if fits else None
+    votes.add(wish, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
+
+
+def _change(cell: Cell, old: str, piece: Piece) -> Iterator[Change]:
+    new = write_piece(piece)
+    if new != old:
+        yield Change(cell, old, new)
+
+
+@lru_cache(maxsize=65536)
+def _outer(text: str, system: System, spelling: Spelling) -> Piece:
+    return read_path(text, system, spelling)
+
+
+@lru_cache(maxsize=65536)
+def _inner(text: str, system: System, spelling: Spelling) -> Piece:
+    return read_inner(text, system, spelling)

@@ -1,0 +1,209 @@
+"""Repair the recorded paths of the catalogs that a move has placed: decide, write into a copy, prove, replace whole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass, replace
+from pathlib import Path, PurePosixPath
+
+from ..catalogs import SYNTAXES, Catalog, Change, Proof, read_changes, write_changes
+from ..errors import ZestyError
+from ..guides import Holding, holdings_on
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
+from ..machines import FileFacts, Finder, working_folder
+from ..paths import RouteMap
+from ..plan import Move
+from ..progress import Progress, Tell, silent
+from .pieces import PieceDecider
+from .targets import Targets
+
+STEP = "relink"
+_EXAMPLES = 8
+
+
+@dataclass(frozen=True, slots=True)
+class Untouched:
+    """An entry whose path was left as it is, and why."""
+
+    entry: str
+    recorded: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class RelinkedCatalog:
+    """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written."""
+
+    holding: str
+    title: str
+    at: str
+    entries_moved: int
+    cells: int
+    examples: tuple[Change, ...]
+    untouched: tuple[Untouched, ...]
+    proof: Proof | None
+    already: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class RelinkReport:
+    """What relinking came to."""
+
+    computer: str
+    catalogs: tuple[RelinkedCatalog, ...]
+
+
+def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkReport:
+    """Relink every catalog that was unpacked. With ``dry_run`` all is decided, and nothing on the computer changes.
+
+    Raises `ZestyError` when nothing was unpacked, a program is running, or a catalog cannot be read.
+    """
+    journal = Journal.open_existing(move.journal_path, move.outside)
+    if journal is None:
+        raise _nothing_unpacked(move)
+    with closing(journal):
+        unpacked = [step for step in journal.standing("unpack") if step.ended]
+        if not unpacked:
+            raise _nothing_unpacked(move)
+        _require_closed(move)
+        routes = move.route_map(unpacked[-1].note)
+        relinker = _Relinker(move, journal, routes, dry_run=dry_run)
+        if dry_run:
+            return relinker.run(None, tell)
+        step = journal.begin(STEP)
+        relinker.doer.resume(step)
+        report = relinker.run(step, tell)
+        journal.end(step)
+        return report
+
+
+def _nothing_unpacked(move: Move) -> ZestyError:
+    return ZestyError(
+        f"This crate was not unpacked on {move.new.name} to its end, so there is nothing to relink.",
+        next_step="Run zesty unpack first.",
+    )
+
+
+def _require_closed(move: Move) -> None:
+    for guide in move.guides:
+        program = move.new_sheet.part.programs.get(guide.id)
+        if program and program.running:
+            raise ZestyError(
+                f"{guide.title} is running on {move.new.name}, and its catalog must not be changed under it.",
+                next_step="Close it, set running = false in the sheet, and run the command again.",
+            )
+
+
+class _Relinker:
+    def __init__(self, move: Move, journal: Journal, routes: RouteMap, *, dry_run: bool) -> None:
+        self._move = move
+        self._disk = move.outside.disk
+        self._journal = journal
+        self._routes = routes
+        self._dry_run = dry_run
+        self._work = move.folder / "work"
+        self._finder = Finder(move.new, self._disk)
+        self._spots = Spots(move.new)
+        self.doer = Doer(move.crate.root, self._spots, journal, move.outside)
+
+    def run(self, step: Step | None, tell: Tell) -> RelinkReport:
+        """Relink one catalog after the other."""
+        old = [h for guide in self._move.guides for h in holdings_on(guide, self._move.old, self._move.old_sheet)]
+        catalogs = [holding for holding in old if holding.kind == "catalog"]
+        rows = []
+        for number, holding in enumerate(catalogs, start=1):
+            row = self._relink(step, holding)
+            tell(Progress("relinking", number, len(catalogs)))
+            if row is not None:
+                rows.append(row)
+        return RelinkReport(self._move.new.name, tuple(rows))
+
+    def _relink(self, step: Step | None, holding: Holding) -> RelinkedCatalog | None:
+        """Relink one catalog; None when it is not among what was placed."""
+        place = self._routes.translate(holding.at)
+        if place is None:
+            return None
+        spot = self._spots.at(self._finder, place)
+        placed = self._journal.last_at(spot)
+        if placed is None:
+            return None
+        if placed.kind is Kind.REPLACE:
+            return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
+        real = self._spots.real(spot)
+        if self._disk.facts(real) is None:
+            raise ZestyError(
+                f"The catalog {place} was unpacked and is not there any more.",
+                next_step="Take the unpacking back with zesty undo, and unpack again.",
+            )
+        syntax = SYNTAXES[holding.part.syntax or ""]
+        with working_folder(self._disk, self._work):
+            changes = self._work / "changes.db"
+            with closing(syntax.open(real, holding.part, self._move.old.system, self._disk, self._work)) as catalog:
+                pieces = self._decide(holding, catalog)
+                cells = write_changes(changes, pieces.changes())
+            examples = tuple(read_changes(changes, _EXAMPLES))
+            proof = self._replace(step, holding, placed, changes) if cells and step is not None else None
+        untouched = tuple(_untouched(pieces))
+        return RelinkedCatalog(holding.id, holding.title, str(place), pieces.moved, cells, examples, untouched, proof)
+
+    def _decide(self, holding: Holding, catalog: Catalog) -> PieceDecider:
+        move = self._move
+        targets = Targets(move.survey, move.old, move.new, self._routes)
+        pieces = PieceDecider(catalog.entries, targets.of, move.old.system, move.new.system)
+        pieces.decide(levels=max(len(part.path) for part in holding.part.entries))
+        return pieces
+
+    def _replace(self, step: Step, holding: Holding, placed: Action, changes: Path) -> Proof:
+        """Build the rewritten catalog beside the old one, prove it, and put it in its place.
+
+        Journals that its program left beside it are brought into the new one and taken away with the old one: they are
+        written down together, so that neither is ever done without the other.
+        """
+        syntax = SYNTAXES[holding.part.syntax or ""]
+        real = self._spots.real(placed.spot)
+        beside = [self._taken_away(placed.spot, each, holding) for each in syntax.companions(real, self._disk)]
+        replaced = self._replaced(placed.spot, holding)
+        action, *rest = self._journal.intend(step, [replaced, *beside])
+        original, part = real, self.doer.part_of(action)
+        if beside:
+            original = self._work / "original"
+            syntax.copy_whole(real, original, self._disk)
+        syntax.copy_whole(original, part, self._disk)
+        syntax.rewrite(part, changes)
+        proof = syntax.prove(original, part, changes)
+        facts = replace(self._disk.facts(part) or NOTHING, mode=replaced.old_facts.mode)
+        self._disk.set_facts(part, facts)
+        self._disk.settle(part)
+        built = self._journal.know_content(action, self._disk.digest(part).sha512, facts)
+        self.doer.finish([*rest, built])
+        return proof
+
+    def _replaced(self, spot: Spot, holding: Holding) -> Action:
+        facts, sha512, aside = self._kept(spot)
+        return Action(Kind.REPLACE, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
+
+    def _taken_away(self, catalog: Spot, beside: Path, holding: Holding) -> Action:
+        spot = Spot(catalog.volume, str(PurePosixPath(catalog.path).with_name(beside.name)))
+        facts, sha512, aside = self._kept(spot)
+        return Action(Kind.TAKE_AWAY, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
+
+    def _kept(self, spot: Spot) -> tuple[FileFacts, str, str]:
+        """What stands at a spot now, its digest, and where in the crate it is kept (what was carried is there)."""
+        real = self._spots.real(spot)
+        facts, sha512 = self._disk.facts(real) or NOTHING, self._disk.digest(real).sha512
+        placed = self._journal.last_at(spot)
+        if placed is not None and placed.kind is Kind.FILE and placed.sha512 == sha512:
+            return facts, sha512, placed.source
+        return facts, sha512, f"moves/{self._move.new.name}/aside/{sha512}"
+
+
+def _untouched(pieces: PieceDecider) -> Iterator[Untouched]:
+    for entry in pieces.without_route:
+        yield Untouched(entry.key, entry.recorded, "no route of the plan holds its path")
+    for entry in pieces.inexpressible:
+        yield Untouched(
+            entry.key,
+            entry.recorded,
+            "its new path cannot be expressed: it shares a piece with entries that go elsewhere",
+        )

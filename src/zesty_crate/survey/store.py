@@ -1,0 +1,220 @@
+"""The survey on disk: one SQLite file with every file, entry and group that was found, and what was carried of it."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+import apsw
+
+from ..errors import ZestyError
+from ..machines import FileFacts
+from ..machines.texts import restored, stored
+from .model import State
+
+FORMAT = 1
+
+_SCHEMA = """
+CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
+CREATE TABLE holding (id TEXT PRIMARY KEY, guide TEXT, title TEXT, kind TEXT, at TEXT, present INTEGER) WITHOUT ROWID;
+CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
+                   modified_ns INTEGER, mode INTEGER, target, fault TEXT);
+CREATE TABLE entry (holding TEXT, key TEXT, recorded, path, path_key, state TEXT, why TEXT,
+                    PRIMARY KEY (holding, key)) WITHOUT ROWID;
+CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value,
+                       PRIMARY KEY (holding, entry, name)) WITHOUT ROWID;
+CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT, PRIMARY KEY (holding, key)) WITHOUT ROWID;
+CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT,
+                     PRIMARY KEY (holding, grp, position)) WITHOUT ROWID;
+CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
+                      modified_ns INTEGER NOT NULL);
+CREATE INDEX file_by_key ON file (key);
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class FileRow:
+    """One file, folder or link of the old computer. ``path`` is its own native text there."""
+
+    id: int
+    holding: str
+    role: str  # own | factory | outside
+    kind: str  # file | folder | link
+    path: str
+    key: str
+    facts: FileFacts
+    fault: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class EntryRow:
+    """One catalog entry as it was judged. ``path`` and ``path_key`` are empty when it names no local file."""
+
+    holding: str
+    key: str
+    recorded: str
+    path: str
+    path_key: str
+    state: State
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Carried:
+    """A file as it lies in the crate: below ``data/``, with its digest."""
+
+    file: FileRow
+    payload: str
+    sha512: str
+
+
+class SurveyStore:
+    """Reads and writes one survey file. Names that are not Unicode are kept, too."""
+
+    def __init__(self, database: apsw.Connection) -> None:
+        self.database = database
+
+    @classmethod
+    def create(cls, path: Path) -> SurveyStore:
+        """A new, empty survey, inside one transaction until `close`."""
+        database = apsw.Connection(str(path))
+        database.pragma("journal_mode", "off")
+        database.pragma("synchronous", "off")
+        database.execute("BEGIN;" + _SCHEMA)
+        return cls(database)
+
+    @classmethod
+    def open(cls, path: Path, *, writable: bool = False) -> SurveyStore:
+        """An existing survey. Raises `ZestyError` when it is none, or of an unknown format."""
+        try:
+            if writable:
+                database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READWRITE)
+            else:
+                # Immutable: a crate is never changed by being read, and may lie on a read-only carrier.
+                uri = "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
+                database = apsw.Connection(uri, flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
+            store = cls(database)
+            found = store.about("format")
+        except apsw.Error as error:
+            raise ZestyError(f"{path} is not a survey: {error}.", next_step="Use another copy of the crate.") from error
+        if found != FORMAT:
+            raise ZestyError(
+                f"{path} is a survey of format {found}, and format {FORMAT} is known here.",
+                next_step="Use the version of Zesty Crate that made it.",
+            )
+        return store
+
+    def close(self) -> None:
+        """End an open transaction and let go of the file."""
+        if self.database.in_transaction:
+            self.database.execute("COMMIT")
+        self.database.close()
+
+    # -- about ----------------------------------------------------------------------------------------------------
+
+    def about(self, name: str) -> Any:
+        """A fact about the survey itself, or None."""
+        text = self.database.execute("SELECT value FROM about WHERE name = ?", (name,)).get
+        return None if text is None else json.loads(text)
+
+    def set_about(self, name: str, value: object) -> None:
+        """Record a fact about the survey itself."""
+        self.database.execute("INSERT OR REPLACE INTO about VALUES (?, ?)", (name, json.dumps(value)))
+
+    # -- writing --------------------------------------------------------------------------------------------------
+
+    def add_holding(self, row: tuple[str, str, str, str, str, bool]) -> None:
+        """Add a holding: id, guide, title, kind, place, whether it is there."""
+        self.database.execute("INSERT INTO holding VALUES (?, ?, ?, ?, ?, ?)", row)
+
+    def add_file(self, row: FileRow) -> None:
+        """Add a file; its id is given by the store."""
+        facts = row.facts
+        self.database.execute(
+            "INSERT INTO file VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+            (row.holding, row.role, row.kind, stored(row.path), stored(row.key), facts.size_bytes, facts.modified_ns,
+             facts.mode, stored(facts.target), row.fault),
+        )  # fmt: skip
+
+    def add_entry(self, row: EntryRow) -> None:
+        """Add a judged entry."""
+        self.database.execute(
+            "INSERT INTO entry VALUES (?, ?, ?, ?, ?, ?, ?)",
+            (row.holding, row.key, stored(row.recorded), stored(row.path), stored(row.path_key), row.state, row.why),
+        )
+
+    def add_handwork(self, holding: str, entry: str, handwork: Iterable[tuple[str, str]]) -> None:
+        """Add an entry's handwork: names and values."""
+        rows = ((holding, entry, name, stored(value)) for name, value in handwork)
+        self.database.executemany("INSERT INTO handwork VALUES (?, ?, ?, ?)", rows)
+
+    def add_group(self, holding: str, key: str, name: str, parent: str, members: Iterable[str]) -> None:
+        """Add a group with its members in order."""
+        self.database.execute("INSERT INTO grp VALUES (?, ?, ?, ?)", (holding, key, stored(name), parent))
+        rows = ((holding, key, position, entry) for position, entry in enumerate(members))
+        self.database.executemany("INSERT INTO member VALUES (?, ?, ?, ?)", rows)
+
+    def set_carried(self, file: int, payload: str, sha512: str, facts: FileFacts) -> None:
+        """Record that a file lies in the crate."""
+        row = (file, payload, sha512, facts.size_bytes, facts.modified_ns)
+        self.database.execute("INSERT OR REPLACE INTO carried VALUES (?, ?, ?, ?, ?)", row)
+
+    # -- reading --------------------------------------------------------------------------------------------------
+
+    def has_key(self, key: str) -> bool:
+        """Whether a file with this path key is known already."""
+        return bool(self.database.execute("SELECT 1 FROM file WHERE key = ? LIMIT 1", (stored(key),)).get)
+
+    def files(self, condition: str = "1", bindings: tuple[object, ...] = ()) -> Iterator[FileRow]:
+        """The files for which an SQL condition of ours holds, by path."""
+        query = (
+            "SELECT id, holding, role, kind, path, key, size, modified_ns, mode, target, fault FROM file "
+            f"WHERE {condition} ORDER BY path"
+        )
+        for row in self.database.execute(query, bindings):
+            yield _file_row(row)
+
+    def carried(self) -> Iterator[Carried]:
+        """Every file in the crate, by payload name."""
+        query = (
+            "SELECT f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
+            "c.payload, c.sha512 FROM carried AS c JOIN file AS f ON f.id = c.file ORDER BY c.payload"
+        )
+        for *row, payload, sha512 in self.database.execute(query):
+            yield Carried(_file_row(tuple(row)), payload, sha512)
+
+    def entry(self, holding: str, key: str) -> EntryRow | None:
+        """One entry as it was before the move."""
+        query = "SELECT * FROM entry WHERE holding = ? AND key = ?"
+        row = next(iter(self.database.execute(query, (holding, key))), None)
+        return _entry_row(row) if row else None
+
+    def carried_as(self, path_key: str) -> tuple[str, str, int] | None:
+        """Of the file with this key: its path on the old computer, its digest and its size, if it was carried."""
+        query = "SELECT f.path, c.sha512, c.size FROM file f JOIN carried c ON c.file = f.id WHERE f.key = ? LIMIT 1"
+        row = next(iter(self.database.execute(query, (stored(path_key),))), None)
+        return (restored(row[0]), row[1], row[2]) if row else None
+
+    def entries(self, condition: str = "1") -> Iterator[EntryRow]:
+        """The entries for which an SQL condition of ours holds."""
+        for row in self.database.execute(f"SELECT * FROM entry WHERE {condition} ORDER BY holding, length(key), key"):
+            yield _entry_row(row)
+
+    def count(self, query: str, bindings: tuple[object, ...] = ()) -> int:
+        """The number that a query of ours comes to."""
+        return int(self.database.execute(query, bindings).get or 0)
+
+
+def _file_row(row: tuple[Any, ...]) -> FileRow:
+    number, holding, role, kind, path, key, size, modified_ns, mode, target, fault = row
+    facts = FileFacts(kind, size, modified_ns, mode, restored(target))
+    return FileRow(number, holding, role, kind, restored(path), restored(key), facts, fault)
+
+
+def _entry_row(row: tuple[Any, ...]) -> EntryRow:
+    holding, key, recorded, path, path_key, state, why = row
+    return EntryRow(holding, key, restored(recorded), restored(path), restored(path_key), State(state), why)
