@@ -1,0 +1,45 @@
+from __future__ import annotations
+
+import shutil
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from support.moves import SmallMove
+
+settings.register_profile("steady", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
+settings.load_profile("steady")
+
+Zesty = Callable[..., subprocess.CompletedProcess[str]]
+
+
+@pytest.fixture(scope="session")
+def zesty() -> Zesty:
+    """The installed program, run as a process of its own."""
+    program = Path(sys.executable).parent / "zesty"
+
+    def run(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
+        return subprocess.run(
+            [str(program), *map(str, arguments)], capture_output=True, text=True, check=False, stdin=subprocess.DEVNULL
+        )
+
+    return run
+
+
+@pytest.fixture(scope="session")
+def planned(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """A small move that is packed and planned; copy it before use."""
+    root = tmp_path_factory.mktemp("planned") / "demo"
+    SmallMove(root).up_to_plan()
+    return root
+
+
+@pytest.fixture
+def small(planned: Path, tmp_path: Path) -> SmallMove:
+    """A small move that is packed and planned, for this test alone."""
+    shutil.copytree(planned, tmp_path / "demo", symlinks=True)
+    return SmallMove.at(tmp_path / "demo")
