@@ -2,7 +2,7 @@
 
 from .errors import PathError
 from .keys import name_key, path_key
-from .machine_path import MachinePath, common_folder
+from .machine_path import MachinePath
 from .names import escape_name, name_fault, unescape_name
 from .routes import Route, RouteMap
 from .spelling import Piece, Spelling, Style, join_pieces, read_inner, read_path, respell, write_piece
@@ -21,7 +21,6 @@ __all__ = [
     "Spelling",
     "Style",
     "System",
-    "common_folder",
     "escape_name",
     "join_pieces",
     "name_fault",

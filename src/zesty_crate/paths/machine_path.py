@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from .systems import System
@@ -44,23 +43,3 @@ class MachinePath:
             return "/" + "/".join(self.parts)
         return self.root + "\\" + "\\".join(self.parts)
 
-
-def common_folder(paths: Iterable[MachinePath]) -> MachinePath | None:
-    """The deepest folder that holds all of ``paths``, or None when their roots differ (or there are none)."""
-    shared: MachinePath | None = None
-    for path in paths:
-        shared = path if shared is None else _common_pair(shared, path)
-        if shared is None:
-            return None
-    return shared
-
-
-def _common_pair(one: MachinePath, other: MachinePath) -> MachinePath | None:
-    if (one.system, one.root) != (other.system, other.root):
-        return None
-    length = 0
-    for mine, theirs in zip(one.parts, other.parts, strict=False):
-        if mine != theirs:
-            break
-        length += 1
-    return replace(one, parts=one.parts[:length])

@@ -1,0 +1,284 @@
+"""What every catalog syntax must do, and what SQLite alone must do besides."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+from collections.abc import Callable
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+import apsw
+import pytest
+
+from zesty_crate.catalogs import SYNTAXES, CatalogError, Change, Entry, Proof, Syntax, write_changes
+from zesty_crate.guides import HoldingPart
+from zesty_crate.machines import Disk
+from zesty_crate.paths import System
+
+DISK = Disk()
+_PLAIN = """
+CREATE TABLE clip (id INTEGER PRIMARY KEY, file TEXT UNIQUE, size INTEGER, stars, kind TEXT, file_up AS (upper(file)));
+CREATE TABLE other (k TEXT PRIMARY KEY, v BLOB) WITHOUT ROWID;
+CREATE TABLE log (line);
+CREATE TRIGGER t AFTER UPDATE ON clip BEGIN INSERT INTO log VALUES ('touched'); END;
+"""
+
+
+@dataclass(frozen=True)
+class Sample:
+    """A catalog of one syntax, with the guide part that tells how to read it, and a way to damage it."""
+
+    syntax: str
+    part: dict[str, object]
+    make: Callable[[Path], None]
+    damage: Callable[[Path], None]
+
+
+def make_sqlite(path: Path) -> None:
+    database = apsw.Connection(str(path))
+    database.execute(_PLAIN)
+    rows = [
+        (1, "/home/odile/a.wav", 10, 5, "file"),
+        (2, "/home/odile/b's % é.wav", None, 1.0, "file"),
+        (3, "", None, None, "stream"),
+        (4, "/home/odile/deep/c.wav", 30, b"\x00\xff", "file"),
+    ]
+    database.executemany("INSERT INTO clip VALUES (?, ?, ?, ?, ?)", rows)
+    database.execute("INSERT INTO other VALUES ('/home/odile/a.wav', x'00')")
+    database.close()
+
+
+def damage_sqlite(path: Path) -> None:
+    content = bytearray(path.read_bytes())
+    content[100:] = b"\xff" * (len(content) - 100)
+    path.write_bytes(content)
+
+
+SQLITE_PART: dict[str, object] = {
+    "id": "c", "kind": "catalog", "at": "{home}/c", "syntax": "sqlite",
+    "entries": [{"table": "clip", "key": "id", "path": [{"column": "file"}], "size": "size",
+                 "remote": "kind = 'stream'", "handwork": ["stars"]}],
+}  # fmt: skip
+SAMPLES = [Sample("sqlite", SQLITE_PART, make_sqlite, damage_sqlite)]
+
+
+@pytest.fixture(params=SAMPLES, ids=lambda sample: sample.syntax)
+def sample(request: pytest.FixtureRequest) -> Sample:
+    return request.param  # type: ignore[no-any-return]
+
+
+class Bench:
+    """One catalog in a folder of its own."""
+
+    def __init__(self, folder: Path, sample: Sample) -> None:
+        self.path = folder / "catalog"
+        self.scratch = folder / "scratch"
+        self.scratch.mkdir()
+        self.sample = sample
+        self.syntax: Syntax = SYNTAXES[sample.syntax]
+        self.part = HoldingPart.model_validate(sample.part)
+        sample.make(self.path)
+
+    def entries(self, path: Path | None = None) -> list[Entry]:
+        opened = self.syntax.open(path or self.path, self.part, System.LINUX, DISK, self.scratch)
+        with closing(opened) as catalog:
+            first, again = list(catalog.entries()), list(catalog.entries())
+        assert first == again
+        return first
+
+    def rewrite(self, source: Path, target: Path, changed: Callable[[str], str]) -> tuple[Path, Proof]:
+        """A rewritten copy of ``source``, and the proof."""
+        pieces = [piece for entry in self.entries(source) for piece in entry.pieces if piece]
+        changes = [Change(p.cell, p.text, changed(p.text)) for p in pieces if changed(p.text) != p.text]
+        listed = target.with_suffix(".changes")
+        write_changes(listed, changes)
+        self.syntax.copy_whole(source, target, DISK)
+        self.syntax.rewrite(target, listed)
+        return target, self.syntax.prove(source, target, listed)
+
+
+@pytest.fixture
+def bench(tmp_path: Path, sample: Sample) -> Bench:
+    return Bench(tmp_path, sample)
+
+
+class TestEverySyntax:
+    def test_reads_entries_with_all_that_is_known(self, bench: Bench) -> None:
+        entries = bench.entries()
+        assert [entry.recorded for entry in entries] == [
+            "/home/odile/a.wav", "/home/odile/b's % é.wav", "", "/home/odile/deep/c.wav",
+        ]  # fmt: skip
+        assert [entry.remote for entry in entries] == [False, False, True, False]
+        assert entries[0].size_bytes == 10
+        assert entries[0].handwork == (("stars", "5"),)
+
+    def test_reading_leaves_no_trace(self, bench: Bench) -> None:
+        before = bench.path.read_bytes(), bench.path.stat().st_mtime_ns, sorted(bench.path.parent.iterdir())
+        bench.path.parent.chmod(0o555)
+        bench.entries()
+        bench.path.parent.chmod(0o755)
+        assert before == (bench.path.read_bytes(), bench.path.stat().st_mtime_ns, sorted(bench.path.parent.iterdir()))
+
+    def test_no_change_changes_no_byte(self, bench: Bench, tmp_path: Path) -> None:
+        same, proof = bench.rewrite(bench.path, tmp_path / "same", lambda text: text)
+        assert same.read_bytes() == bench.path.read_bytes()
+        assert proof.cells_changed == 0
+
+    def test_there_and_back_is_where_it_was(self, bench: Bench, tmp_path: Path) -> None:
+        moved, proof = bench.rewrite(bench.path, tmp_path / "there", lambda text: text.replace("/home/odile", "/srv/x"))
+        assert [entry.recorded for entry in bench.entries(moved)][0] == "/srv/x/a.wav"
+        assert proof.cells_changed == 3
+        back, _ = bench.rewrite(moved, tmp_path / "back", lambda text: text.replace("/srv/x", "/home/odile"))
+        assert bench.entries(back) == bench.entries()
+
+    def test_a_change_that_is_not_in_the_list_is_found(self, bench: Bench, tmp_path: Path) -> None:
+        moved, _ = bench.rewrite(bench.path, tmp_path / "moved", lambda text: text.replace("/home", "/else"))
+        write_changes(tmp_path / "empty", [])
+        with pytest.raises(CatalogError, match="not the original with new paths"):
+            bench.syntax.prove(bench.path, moved, tmp_path / "empty")
+
+    def test_a_cell_that_changed_meanwhile_is_not_written(self, bench: Bench, tmp_path: Path) -> None:
+        piece = bench.entries()[0].pieces[0]
+        assert piece is not None
+        write_changes(tmp_path / "stale", [Change(piece.cell, "/not/this", "/new")])
+        bench.syntax.copy_whole(bench.path, tmp_path / "copy", DISK)
+        with pytest.raises(CatalogError, match="changed meanwhile|held the text"):
+            bench.syntax.rewrite(tmp_path / "copy", tmp_path / "stale")
+        assert bench.entries(tmp_path / "copy") == bench.entries()
+
+    @pytest.mark.parametrize("content", [b"", b"no catalog at all", bytes(4096)], ids=["empty", "text", "zeros"])
+    def test_what_is_none_is_refused(self, bench: Bench, content: bytes) -> None:
+        bench.path.write_bytes(content)
+        with pytest.raises(CatalogError):
+            bench.entries()
+
+    def test_what_is_damaged_is_refused(self, bench: Bench) -> None:
+        bench.sample.damage(bench.path)
+        with pytest.raises(CatalogError):
+            bench.entries()
+
+    def test_what_is_missing_is_refused(self, bench: Bench) -> None:
+        bench.path.unlink()
+        with pytest.raises(CatalogError, match="not there"):
+            bench.entries()
+
+
+# -- SQLite alone --------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def sqlite(tmp_path: Path) -> Bench:
+    return Bench(tmp_path, SAMPLES[0])
+
+
+def query(path: Path, sql: str) -> list[tuple[object, ...]]:
+    with closing(apsw.Connection(str(path))) as database:
+        return list(database.execute(sql))
+
+
+def to_srv(text: str) -> str:
+    return text.replace("/home", "/srv")
+
+
+def test_triggers_stay_silent_and_generated_columns_follow(sqlite: Bench, tmp_path: Path) -> None:
+    moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
+    assert query(moved, "SELECT * FROM log") == []
+    assert query(moved, "SELECT file_up FROM clip WHERE id = 1") == [("/SRV/ODILE/A.WAV",)]
+    assert query(moved, "PRAGMA integrity_check") == [("ok",)]
+
+
+@pytest.mark.parametrize("sql", [
+    "UPDATE clip SET stars = 5.0 WHERE id = 1",
+    "UPDATE clip SET stars = NULL WHERE id = 2",
+    "DELETE FROM other",
+    "UPDATE other SET v = x'01'",
+    "CREATE TABLE more (x)",
+    "PRAGMA user_version = 7",
+    "UPDATE clip SET file = file || ' ' WHERE id = 1",
+])  # fmt: skip
+def test_the_proof_sees_every_other_difference(sqlite: Bench, tmp_path: Path, sql: str) -> None:
+    moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
+    query(moved, sql)
+    with pytest.raises(CatalogError, match="not the original"):
+        sqlite.syntax.prove(sqlite.path, moved, tmp_path / "moved.changes")
+
+
+def test_work_left_in_a_write_ahead_log_is_read_and_kept(sqlite: Bench, tmp_path: Path) -> None:
+    writer = apsw.Connection(str(sqlite.path))
+    writer.pragma("journal_mode", "wal")
+    writer.execute("INSERT INTO clip (id, file, kind) VALUES (5, '/home/odile/new.wav', 'file')")
+    folder = tmp_path / "left"
+    folder.mkdir()
+    for name in ("catalog", "catalog-wal"):
+        shutil.copy(tmp_path / name, folder / name)
+    writer.close()
+    left = folder / "catalog"
+    before = left.read_bytes(), (folder / "catalog-wal").read_bytes()
+    assert sqlite.entries(left)[-1].recorded == "/home/odile/new.wav"
+    assert sorted(each.name for each in folder.iterdir()) == ["catalog", "catalog-wal"]
+    assert before == (left.read_bytes(), (folder / "catalog-wal").read_bytes())
+    sqlite.syntax.copy_whole(left, tmp_path / "whole", DISK)
+    assert query(tmp_path / "whole", "SELECT count(*) FROM clip") == [(5,)]
+
+
+def by_length(one: str, other: str) -> int:
+    return len(one) - len(other)
+
+
+def by_folded(one: str, other: str) -> int:
+    return (one.casefold() > other.casefold()) - (one.casefold() < other.casefold())
+
+
+@pytest.mark.parametrize(("order", "accepted"), [(by_folded, True), (by_length, False)])
+def test_an_index_in_a_programs_own_order_stays_in_it(
+    sqlite: Bench, tmp_path: Path, order: Callable[[str, str], int], accepted: bool
+) -> None:
+    files = ["/home/odile/Bees.wav", "/home/odile/ants.wav", "/home/odile/Étude.wav", "/home/odile/zoo", "/home/odile/C"]
+    with closing(apsw.Connection(str(sqlite.path))) as database:
+        database.create_collation("OWN", order)
+        database.execute("CREATE INDEX own ON clip (file COLLATE OWN)")
+        database.executemany("INSERT INTO clip (file, kind) VALUES (?, 'file')", [(each,) for each in files])
+
+    def moved_apart(text: str) -> str:
+        return text.replace("/home/odile/a", "/srv/Z/a").replace("/home", "/Srv")
+
+    if not accepted:
+        with pytest.raises(CatalogError, match="only the program knows"):
+            sqlite.rewrite(sqlite.path, tmp_path / "moved", moved_apart)
+        return
+    moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", moved_apart)
+    with closing(apsw.Connection(str(moved))) as database:
+        database.create_collation("OWN", order)
+        assert list(database.execute("PRAGMA integrity_check")) == [("ok",)]
+
+
+@pytest.mark.parametrize(
+    "condition",
+    ["kind = 'stream') FROM clip; DROP TABLE clip; --", "nothing = 1", "(SELECT", "1; SELECT 2", "writefile('x', 'y')"],
+)
+def test_a_condition_can_only_read(tmp_path: Path, condition: str) -> None:
+    part = {**SQLITE_PART, "entries": [{**SQLITE_PART["entries"][0], "remote": condition}]}  # type: ignore[index]
+    bench = Bench(tmp_path, Sample("sqlite", part, make_sqlite, damage_sqlite))
+    before = bench.path.read_bytes()
+    with pytest.raises(CatalogError, match="condition"):
+        bench.entries()
+    assert bench.path.read_bytes() == before
+
+
+@pytest.mark.parametrize(("change", "hint"), [({"table": "clips"}, '"clip"'), ({"size": "sise"}, '"size"')])
+def test_a_table_or_column_that_is_not_there_is_named(tmp_path: Path, change: dict[str, str], hint: str) -> None:
+    part = {**SQLITE_PART, "entries": [{**SQLITE_PART["entries"][0], **change}]}  # type: ignore[index]
+    bench = Bench(tmp_path, Sample("sqlite", part, make_sqlite, damage_sqlite))
+    with pytest.raises(CatalogError) as raised:
+        bench.entries()
+    assert hint in raised.value.next_step
+
+
+@pytest.mark.skipif(shutil.which("sqlite3") is None, reason="the sqlite3 shell is not on this machine")
+def test_the_sqlite3_shell_agrees(sqlite: Bench, tmp_path: Path) -> None:
+    moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
+    said = subprocess.run(["sqlite3", str(moved), "PRAGMA integrity_check"], capture_output=True, text=True, check=True)
+    assert said.stdout.strip() == "ok"
+
