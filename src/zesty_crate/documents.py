@@ -59,7 +59,7 @@ class KeyLines:
     """Where each key of a TOML text stands, so that a mistake can be named by its line."""
 
     _TABLE = re.compile(r"\s*(\[\[?)\s*([^\]]+?)\s*\]")
-    _KEY = re.compile(r"\s*([A-Za-z0-9_\-\"'.]+)\s*=")
+    _KEY = re.compile(r"""\s*((?:[A-Za-z0-9_.\-]|"[^"]*"|'[^']*')+)\s*=""")
 
     def __init__(self, text: str) -> None:
         self._lines: dict[tuple[str | int, ...], int] = {(): 1}
@@ -110,7 +110,9 @@ def _explained(fault: ErrorDetails, kind: type[Part]) -> str:
         return f"{place} is not a key that is known here; {hint}"
     if fault["type"] == "missing":
         return f"{place} is missing and must be given."
-    return f"{place} is {fault['input']!r}; expected: {_expectation(fault)}."
+    found = fault["input"]
+    said = "is not as it must be" if isinstance(found, dict | list) else f"is {found!r}"
+    return f"{place or 'the file'} {said}; expected: {_expectation(fault)}."
 
 
 def _expectation(fault: ErrorDetails) -> str:

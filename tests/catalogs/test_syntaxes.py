@@ -128,7 +128,7 @@ class TestEverySyntax:
 
     def test_there_and_back_is_where_it_was(self, bench: Bench, tmp_path: Path) -> None:
         moved, proof = bench.rewrite(bench.path, tmp_path / "there", lambda text: text.replace("/home/odile", "/srv/x"))
-        assert [entry.recorded for entry in bench.entries(moved)][0] == "/srv/x/a.wav"
+        assert bench.entries(moved)[0].recorded == "/srv/x/a.wav"
         assert proof.cells_changed == 3
         back, _ = bench.rewrite(moved, tmp_path / "back", lambda text: text.replace("/srv/x", "/home/odile"))
         assert bench.entries(back) == bench.entries()
@@ -144,7 +144,7 @@ class TestEverySyntax:
         assert piece is not None
         write_changes(tmp_path / "stale", [Change(piece.cell, "/not/this", "/new")])
         bench.syntax.copy_whole(bench.path, tmp_path / "copy", DISK)
-        with pytest.raises(CatalogError, match="changed meanwhile|held the text"):
+        with pytest.raises(CatalogError, match="held the text"):
             bench.syntax.rewrite(tmp_path / "copy", tmp_path / "stale")
         assert bench.entries(tmp_path / "copy") == bench.entries()
 
@@ -235,7 +235,13 @@ def by_folded(one: str, other: str) -> int:
 def test_an_index_in_a_programs_own_order_stays_in_it(
     sqlite: Bench, tmp_path: Path, order: Callable[[str, str], int], accepted: bool
 ) -> None:
-    files = ["/home/odile/Bees.wav", "/home/odile/ants.wav", "/home/odile/Étude.wav", "/home/odile/zoo", "/home/odile/C"]
+    files = [
+        "/home/odile/Bees.wav",
+        "/home/odile/ants.wav",
+        "/home/odile/Étude.wav",
+        "/home/odile/zoo",
+        "/home/odile/C",
+    ]
     with closing(apsw.Connection(str(sqlite.path))) as database:
         database.create_collation("OWN", order)
         database.execute("CREATE INDEX own ON clip (file COLLATE OWN)")
@@ -281,4 +287,3 @@ def test_the_sqlite3_shell_agrees(sqlite: Bench, tmp_path: Path) -> None:
     moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
     said = subprocess.run(["sqlite3", str(moved), "PRAGMA integrity_check"], capture_output=True, text=True, check=True)
     assert said.stdout.strip() == "ok"
-

@@ -7,7 +7,23 @@ from hypothesis import strategies as st
 from zesty_crate.paths import MachinePath, Spelling, System
 
 _TRICKY = st.sampled_from(
-    ["a b", "100% Rain", "Owl's Nest", "For\u00eat", "Fore\u0302t", "caf%C3%A9", "#1", "x;y", "ß", "İ", "ΐ", "~(25)", "A&B", "雨", "&amp;"]
+    [
+        "a b",
+        "100% Rain",
+        "Owl's Nest",
+        "For\u00eat",
+        "Fore\u0302t",
+        "caf%C3%A9",
+        "#1",
+        "x;y",
+        "ß",
+        "İ",
+        "ΐ",
+        "~(25)",
+        "A&B",
+        "雨",
+        "&amp;",
+    ]
 )
 _POSIX_NAME = st.text(st.characters(blacklist_characters="/\0", blacklist_categories=["Cs"]), min_size=1, max_size=12)
 _WINDOWS_NAME = st.text(

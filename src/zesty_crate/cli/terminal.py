@@ -10,13 +10,13 @@ from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from enum import Enum
 from functools import cached_property
-from typing import Any
-
-from rich.console import Console
-from rich.table import Table
+from typing import TYPE_CHECKING, Any
 
 from ..errors import ZestyError
 from ..progress import Tell, silent
+
+if TYPE_CHECKING:
+    from rich.console import Console
 
 _SHOWN_DETAILS = 20
 
@@ -30,11 +30,15 @@ class Terminal:
     @cached_property
     def out(self) -> Console:
         """Where results go; as wide as the terminal, or unlimited into a pipe."""
+        from rich.console import Console
+
         return Console(highlight=False, soft_wrap=False, width=None if sys.stdout.isatty() else 100)
 
     @cached_property
     def err(self) -> Console:
         """Where everything else goes."""
+        from rich.console import Console
+
         return Console(stderr=True, highlight=False, soft_wrap=True)
 
     def document(self, content: Mapping[str, object]) -> None:
@@ -51,6 +55,8 @@ class Terminal:
 
     def table(self, columns: list[str], rows: list[list[str]], numbers: int = 0) -> None:
         """A table whose last ``numbers`` columns are numbers."""
+        from rich.table import Table
+
         table = Table(box=None, pad_edge=False, show_edge=False, padding=(0, 2, 0, 0), header_style="dim")
         for position, name in enumerate(columns):
             right = position >= len(columns) - numbers

@@ -63,6 +63,8 @@ def _twins(paths: Iterable[MachinePath]) -> Mapping[str, set[tuple[str, ...]]]:
 
 
 def _told_apart(name: str) -> str:
-    """A name in which everything that a carrier may confuse is written as code points."""
-    safe = escape_name(name)
-    return "".join(c if c.isascii() and c == c.lower() else f"~({ord(c):x})" for c in safe)
+    """A name in which everything that a carrier may confuse, and always the first character, is a code point."""
+    first, rest = escape_name(name[0]), escape_name(name[1:])
+    if first == name[0]:
+        first = f"~({ord(first):x})"
+    return first + "".join(c if c.isascii() and c == c.lower() else f"~({ord(c):x})" for c in rest)

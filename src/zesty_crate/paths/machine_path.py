@@ -42,4 +42,3 @@ class MachinePath:
         if self.root == "/":
             return "/" + "/".join(self.parts)
         return self.root + "\\" + "\\".join(self.parts)
-

@@ -1,0 +1,265 @@
+"""The installed program, as a technician runs it: output, JSON, exit statuses, and what it says of bad input."""
+
+from __future__ import annotations
+
+import json
+import random
+import shutil
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import bagit
+import pytest
+
+from conftest import Zesty
+from support.moves import SmallMove, picture
+
+DONE, ATTENTION, USAGE, REFUSED, HALFWAY = range(5)
+
+
+class Bench:
+    """A laid-out demo, and the program."""
+
+    def __init__(self, zesty: Zesty, root: Path) -> None:
+        self.zesty = zesty
+        self.move = SmallMove.at(root)
+        self.crate = self.move.crate.root
+        self.old, self.new, self.guides = (self.move.demo.old_sheet, self.move.demo.new_sheet, self.move.demo.guides)
+
+    def step(self, name: str, *more: str | Path) -> subprocess.CompletedProcess[str]:
+        arguments: list[str | Path] = [name, self.crate, *more]
+        if name == "survey":
+            arguments += ["--from", self.old, "--guides", self.guides]
+        elif name != "pack":
+            arguments += ["--to", self.new]
+        return self.zesty(*arguments)
+
+    def json(self, name: str, *more: str) -> dict[str, Any]:
+        said = json.loads(self.step(name, "--json", *more).stdout)
+        assert isinstance(said, dict)
+        return said
+
+
+@pytest.fixture
+def bench(zesty: Zesty, tmp_path: Path) -> Bench:
+    SmallMove(tmp_path / "demo")
+    return Bench(zesty, tmp_path / "demo")
+
+
+@pytest.fixture
+def ready(zesty: Zesty, small: SmallMove) -> Bench:
+    return Bench(zesty, small.demo.root)
+
+
+def test_the_demo_ends_with_everything_found(zesty: Zesty, tmp_path: Path) -> None:
+    said = zesty("demo", tmp_path / "show")
+    assert said.returncode == DONE, said.stderr
+    assert "59 catalog entries: 55 found, 2 missing-before, 1 remote, 1 unplugged." in said.stdout
+    assert said.stderr == ""
+    (crate,) = (tmp_path / "show" / "carrier").iterdir()
+    assert crate.name.startswith("Odile - paintloft - 20")
+    bagit.Bag(str(crate)).validate()
+    checked = zesty("check", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--json")
+    totals = json.loads(checked.stdout)["totals"]
+    assert (totals["found"], totals["missing"], totals["entries"]) == (55, 0, 59)
+    again = zesty("demo", tmp_path / "show")
+    assert again.returncode == REFUSED
+    assert "is not an empty folder" in again.stderr
+
+
+def test_two_demos_are_the_same_to_the_byte(zesty: Zesty, tmp_path: Path) -> None:
+    for name in ("one", "two"):
+        assert zesty("demo", tmp_path / name, "--lay-out").returncode == DONE
+    one, two = picture(tmp_path / "one"), picture(tmp_path / "two")
+    assert one == two
+    assert sum(path.stat().st_size for path in (tmp_path / "one").rglob("*") if path.is_file()) < 6_000_000
+
+
+def test_the_whole_job_step_by_step(bench: Bench) -> None:
+    before = picture(bench.move.new_disks)
+    assert bench.step("survey").returncode == DONE
+    assert bench.step("pack", "--outside").returncode == DONE
+    assert "all as they were carried" in bench.step("pack", "--verify-only").stdout
+    assert "Nothing is in the way" in bench.step("plan").stdout
+    assert bench.step("unpack", "--yes").returncode == DONE
+    unlinked = bench.step("check")
+    assert unlinked.returncode == ATTENTION
+    assert "Something needs attention" in unlinked.stdout
+    assert "nothing differs but what was changed" in bench.step("relink", "--yes").stdout
+    checked = bench.step("check")
+    assert checked.returncode == DONE
+    assert "All well" in checked.stdout
+    assert bench.step("undo", "--yes").returncode == DONE
+    assert picture(bench.move.new_disks) == before
+
+
+def test_json_is_one_document_with_the_agreed_keys(ready: Bench) -> None:
+    assert ready.json("unpack", "--yes")["files"] == 12
+    assert ready.json("relink", "--dry-run")["dry-run"] is True
+    assert ready.json("relink", "--yes")["catalogs"][0]["proof"]["cells-changed"] == 5
+    said = ready.json("check")
+    assert said["computer"] == "cartshed"
+    assert set(said["totals"]) == {
+        "found", "changed", "missing", "missing-before", "remote", "outside", "unplugged", "unclear", "entries",
+    }  # fmt: skip
+    catalog = next(each for each in said["holdings"] if each["kind"] == "catalog")
+    assert {"id", "kind", "guide", "title", "totals", "before"} <= catalog.keys()
+    assert catalog["before"]["outside"] == 1
+    assert {"holding", "entry", "state", "recorded", "why"} == said["problems"][0].keys()
+    assert [step["name"] for step in ready.json("undo", "--dry-run")["steps"]] == ["relink", "unpack"]
+
+
+@pytest.mark.parametrize("step", ["unpack", "relink", "undo"])
+def test_a_computer_is_not_changed_unless_somebody_agrees(ready: Bench, step: str) -> None:
+    if step != "unpack":
+        ready.step("unpack", "--yes")
+    before = picture(ready.move.new_disks)
+    said = ready.step(step)
+    assert said.returncode == REFUSED
+    assert "--yes" in said.stderr
+    assert ready.step(step, "--dry-run").returncode == DONE
+    assert picture(ready.move.new_disks) == before
+
+
+# -- bad input -------------------------------------------------------------------------------------------------------
+
+
+def refused(said: subprocess.CompletedProcess[str], *words: str) -> None:
+    assert said.returncode == REFUSED, said.stdout + said.stderr
+    assert "Traceback" not in said.stderr
+    for word in words:
+        assert word in " ".join(said.stderr.split()), said.stderr
+
+
+def edit(path: Path, old: str, new: str) -> None:
+    text = path.read_text(encoding="utf-8")
+    assert old in text
+    path.write_text(text.replace(old, new), encoding="utf-8")
+
+
+def test_a_sheet_with_three_mistakes(bench: Bench) -> None:
+    edit(bench.old, '"windows"', '"window"')
+    edit(bench.old, "running = false", "running = 3")
+    edit(bench.old, 'user   = "Odile"', "")
+    refused(bench.step("survey"), "has 3 mistakes", "line 4", "line 2: computer.user is missing", "running")
+    assert not bench.crate.exists()
+
+
+def test_a_sheet_that_is_not_there(bench: Bench) -> None:
+    bench.old.unlink()
+    refused(bench.step("survey"), "nothing is there")
+
+
+def test_a_guide_with_an_unknown_key(bench: Bench) -> None:
+    edit(bench.guides / "wimblethorn.toml", "handwork = [", "handiwork = [")
+    refused(bench.step("survey"), "line 48", 'did you mean "handwork"?')
+    assert not bench.crate.exists()
+
+
+def test_a_missing_catalog(bench: Bench) -> None:
+    next(bench.move.old_disks.rglob("shelf.db")).unlink()
+    refused(bench.step("survey"), "The catalog of Wimblethorn Shelf was looked for at C:\\Users", "not there")
+    assert not bench.crate.exists()
+
+
+def test_a_catalog_that_is_not_sqlite(bench: Bench) -> None:
+    next(bench.move.old_disks.rglob("shelf.db")).write_bytes(b"MOTHS" * 2000)
+    refused(bench.step("survey"), "is not an SQLite database", "Open it in its program")
+    assert not bench.crate.exists()
+
+
+def test_a_computer_on_which_nothing_is_found(bench: Bench) -> None:
+    edit(bench.old, 'user   = "Odile"', 'user   = "Bertille"')
+    edit(bench.old, "Sound Store'", "Nothing'")
+    refused(bench.step("survey"), "Nothing that a guide speaks of", "looked for Wimblethorn Shelf: C:\\Users\\Bertille")
+
+
+def test_no_guides(bench: Bench) -> None:
+    shutil.rmtree(bench.guides)
+    refused(bench.step("survey"), "folder of guides")
+
+
+def test_a_damaged_payload_file(ready: Bench) -> None:
+    victim = next(ready.crate.rglob("Lamp Lit.wav"))
+    victim.write_bytes(bytes(victim.stat().st_size))
+    before = picture(ready.move.new_disks)
+    refused(ready.step("pack", "--verify-only"), "is damaged", "Lamp Lit.wav: other content")
+    refused(ready.step("unpack", "--yes"), "is damaged", "Lamp Lit.wav: other content")
+    assert picture(ready.move.new_disks) == before
+
+
+def test_a_crate_without_its_manifest(ready: Bench) -> None:
+    (ready.crate / "manifest-sha512.txt").unlink()
+    refused(ready.step("plan"), "has no manifest-sha512.txt")
+
+
+def test_an_unfinished_crate(bench: Bench) -> None:
+    bench.step("survey")
+    refused(bench.step("plan"), "is unfinished", "zesty pack")
+
+
+def test_a_folder_that_is_no_crate(ready: Bench, tmp_path: Path) -> None:
+    refused(ready.zesty("plan", tmp_path, "--to", ready.new), "is not a crate")
+    (tmp_path / "mine").mkdir()
+    (tmp_path / "mine" / "work.txt").touch()
+    said = ready.zesty("survey", tmp_path / "mine", "--from", ready.old, "--guides", ready.guides)
+    refused(said, "is not empty and is no crate")
+
+
+def test_errors_are_json_too(ready: Bench) -> None:
+    shutil.rmtree(ready.crate / "zesty")
+    said = ready.step("check", "--json")
+    assert said.returncode == REFUSED
+    assert "is not a crate" in json.loads(said.stdout)["error"]["message"]
+
+
+@pytest.mark.parametrize(
+    "arguments", [["--nonsense"], ["nonsense"], ["pack"], ["plan", "x"], ["pack", "x", "--classes"]]
+)
+def test_wrong_usage(zesty: Zesty, arguments: list[str]) -> None:
+    said = zesty(*arguments)
+    assert said.returncode == USAGE
+    assert "usage: zesty" in said.stderr
+
+
+def test_help_loads_no_heavy_package(zesty: Zesty) -> None:
+    names = ("demo", "survey", "pack", "plan", "unpack", "relink", "check", "undo")
+    assert all(f"    {name} " in zesty("--help").stdout for name in names)
+    for arguments in (["--help"], ["pack", "--nonsense"], ["relink", "--help"]):
+        code = (
+            "import sys\nfrom zesty_crate.cli.main import main\n"
+            f"try: main({arguments!r})\nexcept SystemExit: pass\n"
+            "print([m for m in ('pydantic', 'rich', 'apsw', 'tomlkit', 'pathspec', 'hashlib') if m in sys.modules])"
+        )
+        said = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+        assert said.stdout.splitlines()[-1] == "[]"
+
+
+# -- killed ----------------------------------------------------------------------------------------------------------
+
+
+def test_really_killed_at_random_times_it_resumes_and_undoes(planned: Path, tmp_path: Path) -> None:
+    program = Path(sys.executable).parent / "zesty"
+    chance = random.Random(7)
+    whole = SmallMove.at(shutil.copytree(planned, tmp_path / "whole", symlinks=True))
+    before = picture(whole.new_disks)
+    whole.unpack()
+    whole.relink()
+    after = picture(whole.new_disks)
+    for _ in range(8):
+        shutil.rmtree(tmp_path / "again", ignore_errors=True)
+        move = SmallMove.at(shutil.copytree(planned, tmp_path / "again", symlinks=True))
+        for step in ("unpack", "relink"):
+            command = [program, step, move.crate.root, "--to", move.demo.new_sheet, "--yes"]
+            running = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+            time.sleep(chance.uniform(0.25, 0.6))
+            running.send_signal(signal.SIGKILL)
+            running.wait()
+            getattr(move, step)()
+        assert picture(move.new_disks) == after
+        move.undo()
+        assert picture(move.new_disks) == before

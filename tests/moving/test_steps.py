@@ -1,0 +1,347 @@
+"""Plan, unpack, relink, check and undo on the small move: what is in the way, what is said, what is taken back."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import wave
+from contextlib import closing
+from pathlib import Path
+
+import apsw
+import pytest
+
+from support.moves import SmallMove, picture
+from support.outside import FaultyDisk, Killed, outside
+from zesty_crate.crate import DamagedCrate
+from zesty_crate.documents import DocumentError
+from zesty_crate.errors import ZestyError
+from zesty_crate.machines import Disk
+from zesty_crate.moving import Blocked, count_unpack, plan_undo
+from zesty_crate.plan import make_plan
+from zesty_crate.relink import relink
+from zesty_crate.survey import State
+
+NEW_MUSIC = "system/Users/odile.k/Music/Wimblethorn Sounds"
+
+
+@pytest.fixture
+def moved(small: SmallMove) -> SmallMove:
+    small.unpack()
+    small.relink()
+    return small
+
+
+def states(move: SmallMove) -> dict[str, int]:
+    return {state: number for state, number in move.check().totals.items() if number}
+
+
+# -- the whole -------------------------------------------------------------------------------------------------------
+
+
+def test_every_sound_that_was_there_is_found_and_plays(moved: SmallMove) -> None:
+    report = moved.check()
+    assert {problem.state for problem in report.problems} == {State.MISSING_BEFORE, State.UNPLUGGED}
+    assert states(moved) == {"found": 6, "missing-before": 2, "remote": 1, "unplugged": 1, "entries": 10}
+    for path in moved.new_disks.rglob("*.wav"):
+        with wave.open(str(path)) as sound:
+            assert len(sound.readframes(sound.getnframes())) == 2 * sound.getnframes() > 0
+
+
+def test_the_relinked_catalog_is_sound_and_only_its_paths_differ(moved: SmallMove) -> None:
+    old_catalog = moved.old_disks / "c/Users/Odile/AppData/Roaming/Wimblethorn/shelf.db"
+
+    def rows(path: Path, query: str) -> list[tuple[object, ...]]:
+        with closing(apsw.Connection(str(path))) as database:
+            database.collation_needed(lambda db, name: db.create_collation(name, lambda a, b: (a > b) - (a < b)))
+            return list(database.execute(query))
+
+    assert rows(moved.new_catalog, "PRAGMA integrity_check") == [("ok",)]
+    for table in ("list", "list_item", "diary", "sound"):
+        assert rows(moved.new_catalog, f"SELECT * FROM {table}") == rows(old_catalog, f"SELECT * FROM {table}")
+    assert rows(moved.new_catalog, "SELECT base FROM drawer") == [
+        ("/Users/odile.k/Music/Wimblethorn Sounds/",),
+        ("/Volumes/Spools/Lanternfold/Sound Store/",),
+        ("/Users/odile.k/Desktop/",),
+        ("F:\\Festival Stick\\",),
+    ]
+
+
+def test_the_crate_is_never_changed_by_the_move(small: SmallMove) -> None:
+    def content() -> dict[str, tuple[object, ...]]:
+        return {name: facts for name, facts in picture(small.crate.root).items() if not name.startswith("moves")}
+
+    before = content()
+    small.unpack()
+    small.relink()
+    small.check()
+    assert content() == before
+
+
+def test_each_step_done_twice_does_nothing_the_second_time(moved: SmallMove) -> None:
+    before = picture(moved.new_disks)
+    assert moved.unpack().files == 0
+    assert [catalog.already for catalog in moved.relink().catalogs] == [True]
+    assert moved.plan().blockers == ()
+    assert picture(moved.new_disks) == before
+
+
+def test_work_left_in_a_log_comes_along(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path / "demo")
+    catalog = move.old_disks / "c/Users/Odile/AppData/Roaming/Wimblethorn/shelf.db"
+    aside = tmp_path / "aside"
+    aside.mkdir()
+    with closing(apsw.Connection(str(catalog))) as database:
+        database.pragma("journal_mode", "wal")
+        database.execute("UPDATE list SET title = 'The Moth alone' WHERE list_id = 2")
+        for beside in ("shelf.db", "shelf.db-wal"):
+            shutil.copy(catalog.with_name(beside), aside / beside)
+    for beside in ("shelf.db", "shelf.db-wal"):
+        shutil.copy(aside / beside, catalog.with_name(beside))
+    assert "unfinished work" in move.survey().warnings[0]
+    move.pack()
+    move.plan()
+    before = picture(move.new_disks)
+    move.unpack()
+    move.relink()
+    assert states(move)["found"] == 6
+    assert not move.new_catalog.with_name("shelf.db-wal").exists()
+    with closing(apsw.Connection(str(move.new_catalog))) as database:
+        assert database.execute("SELECT title FROM list WHERE list_id = 2").get == "The Moth alone"
+    for beside in ("-wal", "-shm"):
+        move.new_catalog.with_name(f"shelf.db{beside}").unlink(missing_ok=True)
+    move.undo()
+    assert picture(move.new_disks) == before
+
+
+# -- plan ------------------------------------------------------------------------------------------------------------
+
+
+def place(move: SmallMove, name: str, content: bytes) -> Path:
+    path = move.new_disks / NEW_MUSIC / name
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(content)
+    return path
+
+
+def test_something_else_in_a_files_place_blocks_and_nothing_changes(small: SmallMove) -> None:
+    place(small, "Lamp Lit.wav", b"another sound")
+    before = picture(small.new_disks)
+    (blocker,) = small.plan().blockers
+    assert "in the way" in blocker.what
+    assert "Lamp Lit.wav" in blocker.places[0]
+    with pytest.raises(Blocked):
+        small.unpack()
+    assert picture(small.new_disks) == before
+
+
+def test_the_same_content_is_not_in_the_way_and_stays_after_undo(small: SmallMove) -> None:
+    source = small.old_disks / "c/Users/Odile/Music/Wimblethorn Sounds/Lamp Lit.wav"
+    mine = place(small, "lamp lit.wav", source.read_bytes())
+    report = small.plan()
+    assert (report.blockers, report.already_there) == ((), 1)
+    small.unpack()
+    small.relink()
+    assert states(small)["found"] == 6
+    small.undo()
+    assert mine.exists()
+
+
+def test_an_edited_route_is_kept_and_followed(small: SmallMove) -> None:
+    path = small.crate.move_folder("cartshed") / "plan.toml"
+    text = path.read_text(encoding="utf-8")
+    path.write_text(text.replace('"/Users/odile.k/Music"', '"/Volumes/Spools/All Sounds"'), encoding="utf-8")
+    report = small.plan()
+    assert report.kept_routes == 4
+    assert "/Volumes/Spools/All Sounds" in {str(each.route.new) for each in report.routes}
+    small.unpack()
+    small.relink()
+    assert (small.new_disks / "spools/All Sounds/Wimblethorn Sounds/Lamp Lit.wav").exists()
+    assert states(small)["found"] == 6
+
+
+def test_a_bad_route_is_refused_with_its_line(small: SmallMove) -> None:
+    path = small.crate.move_folder("cartshed") / "plan.toml"
+    path.write_text(path.read_text().replace('"/Users/odile.k/Music"', '"Music"'))
+    with pytest.raises(DocumentError) as raised:
+        small.plan()
+    assert raised.value.details[0].startswith("line 2")
+    assert "'Music'" in raised.value.details[0]
+
+
+def test_a_plan_changed_after_an_interrupted_unpack_is_refused(small: SmallMove) -> None:
+    with pytest.raises(Killed):
+        small.unpack(outside(FaultyDisk(40)))
+    path = small.crate.move_folder("cartshed") / "plan.toml"
+    path.write_text(path.read_text().replace('"/Users/odile.k/Music"', '"/Users/odile.k/Sounds"'))
+    with pytest.raises(ZestyError, match="routes in the plan were changed"):
+        small.unpack()
+
+
+def change_sheet(move: SmallMove, old: str, new: str) -> None:
+    text = move.demo.new_sheet.read_text()
+    assert old in text
+    move.demo.new_sheet.write_text(text.replace(old, new))
+
+
+def test_a_running_program_and_a_missing_volume_block(small: SmallMove) -> None:
+    change_sheet(small, "running = false", "running = true")
+    change_sheet(small, 'mount  = "disks/spools"\n', "")
+    said = " ".join(blocker.what for blocker in small.plan().blockers)
+    assert "is running" in said
+    assert "volume that is not here" in said
+
+
+class Cramped(Disk):
+    def free_bytes(self, folder: Path) -> int:  # noqa: ARG002
+        return 20_000
+
+
+def test_a_computer_without_room_blocks(small: SmallMove) -> None:
+    with small.opened(outside(Cramped())) as move:
+        system, spools = sorted(blocker.what for blocker in make_plan(move).blockers)
+    assert system.startswith("/ has 20.0 kB free")
+    assert spools.startswith("/Volumes/Spools has")
+
+
+def test_files_that_would_get_one_name_block(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path / "demo")
+    folder = move.old_disks / "c/Users/Odile/Music/Wimblethorn Sounds"
+    for name in ("For\u00eat.wav", "Fore\u0302t.wav"):  # two names on NTFS, one on APFS
+        (folder / name).write_bytes(name.encode())
+    move.survey()
+    move.pack()
+    (blocker,) = move.plan().blockers
+    assert "one name" in blocker.what
+
+
+# -- unpack and relink -----------------------------------------------------------------------------------------------
+
+
+def test_a_damaged_file_stops_unpacking_before_it_begins(small: SmallMove) -> None:
+    before = picture(small.new_disks)
+    victim = next(small.crate.data.rglob("Lamp Lit.wav"))
+    content = bytearray(victim.read_bytes())
+    content[-1] ^= 1
+    victim.write_bytes(content)
+    with pytest.raises(DamagedCrate) as raised:
+        small.unpack()
+    assert "Lamp Lit.wav" in raised.value.details[0]
+    assert picture(small.new_disks) == before
+
+
+def test_a_full_computer_stops_and_later_goes_on(small: SmallMove) -> None:
+    with pytest.raises(ZestyError, match="No space left"):
+        small.unpack(outside(FaultyDisk(30, full=True)))
+    small.unpack()
+    small.relink()
+    assert states(small)["found"] == 6
+
+
+def test_relinking_needs_unpacking_and_closed_programs(small: SmallMove) -> None:
+    with pytest.raises(ZestyError, match="nothing to relink"):
+        small.relink()
+    with pytest.raises(ZestyError, match="nothing to check"):
+        small.check()
+    small.unpack()
+    change_sheet(small, "running = false", "running = true")
+    with pytest.raises(ZestyError, match="is running"):
+        small.relink()
+
+
+def test_a_dry_run_changes_nothing(small: SmallMove) -> None:
+    before = picture(small.new_disks)
+    with small.opened() as move:
+        assert count_unpack(move, move.plan_path.read_text()).files == 12
+    assert picture(small.new_disks) == before
+    small.unpack()
+    before = picture(small.new_disks)
+    with small.opened() as move:
+        (catalog,) = relink(move, dry_run=True).catalogs
+    assert catalog.cells == 5
+    assert catalog.proof is None
+    assert picture(small.new_disks) == before
+
+
+# -- check -----------------------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("harm", "state", "word"),
+    [
+        (lambda path: path.unlink(), "missing", "there is no file at"),
+        (lambda path: path.write_bytes(b"short"), "changed", "5 bytes"),
+        (lambda path: path.write_bytes(bytes(path.stat().st_size)), "changed", "content is not what was carried"),
+    ],
+)
+def test_harm_done_since_is_told_with_its_reason(moved: SmallMove, harm: object, state: str, word: str) -> None:
+    harm(moved.new_disks / NEW_MUSIC / "Lamp Lit.wav")  # type: ignore[operator]
+    (problem,) = [each for each in moved.check().problems if each.state == state]
+    assert word in problem.why
+    assert problem.recorded.endswith("Lamp Lit.wav")
+
+
+def test_a_lost_preset_is_told_though_no_catalog_knows_it(moved: SmallMove) -> None:
+    (moved.new_catalog.parent / "Presets/Barn.wsp").unlink()
+    (problem,) = [each for each in moved.check().problems if each.state == "missing"]
+    assert problem.holding == "wimblethorn/presets"
+    assert problem.recorded.endswith("Barn.wsp")
+
+
+def test_paths_that_were_not_relinked_are_missing_for_that_reason(small: SmallMove) -> None:
+    small.unpack()
+    reasons = {problem.why for problem in small.check().problems if problem.state == "missing"}
+    assert len(reasons) == 6
+    assert all("not relinked" in why for why in reasons)
+
+
+# -- undo ------------------------------------------------------------------------------------------------------------
+
+
+def test_undo_takes_all_back_to_the_byte(planned: Path, moved: SmallMove) -> None:
+    moved.undo()
+    assert picture(moved.new_disks) == picture(SmallMove.at(planned).new_disks)
+    with moved.opened() as move, pytest.raises(ZestyError, match="nothing to take back"):
+        plan_undo(move)
+    moved.unpack()
+    moved.relink()
+    assert states(moved)["found"] == 6
+
+
+def test_undo_refuses_to_lose_what_a_person_did_since(moved: SmallMove) -> None:
+    preset = moved.new_catalog.parent / "Presets/Barn.wsp"
+    preset.write_text("reverb = 0.9\n")
+    before = picture(moved.new_disks)
+    with moved.opened() as move, pytest.raises(ZestyError, match="1 files on cartshed were changed") as raised:
+        plan_undo(move)
+    assert "Barn.wsp" in raised.value.details[0]
+    assert picture(moved.new_disks) == before
+
+
+def test_undo_works_when_the_disk_is_mounted_elsewhere(moved: SmallMove, tmp_path: Path, planned: Path) -> None:
+    shutil.move(moved.new_disks / "spools", tmp_path / "spools")
+    change_sheet(moved, '"disks/spools"', f'"{tmp_path / "spools"}"')
+    moved.undo()
+    assert picture(tmp_path / "spools") == picture(SmallMove.at(planned).new_disks / "spools")
+
+
+def test_undo_keeps_folders_that_hold_something_else(moved: SmallMove) -> None:
+    mine = moved.new_disks / NEW_MUSIC / "mine.wav"
+    mine.touch()
+    moved.undo()
+    assert mine.exists()
+    assert not (moved.new_disks / NEW_MUSIC / "Lamp Lit.wav").exists()
+
+
+def test_dates_of_files_and_folders_survive(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path / "demo")
+    old = move.old_disks / "c/Users/Odile/Music/Wimblethorn Sounds"
+    for folder in (old / "Creatures", old):
+        os.utime(folder, ns=(1_500_000_000_000_000_123, 1_500_000_000_000_000_123))
+    move.survey()
+    move.pack()
+    move.plan()
+    move.unpack()
+    new = move.new_disks / NEW_MUSIC
+    for path in (Path(), Path("Creatures"), Path("Creatures/Owl Hoot.wav"), Path("Lamp Lit.wav")):
+        assert (new / path).stat().st_mtime_ns == (old / path).stat().st_mtime_ns
