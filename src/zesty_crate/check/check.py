@@ -160,12 +160,10 @@ class _Checker:
         if judged.state in (State.REMOTE, State.UNCLEAR) or before is None:
             return judged.state, judged.why
         if before.state in (State.MISSING_BEFORE, State.UNPLUGGED):
-            return before.state, before.why
-        return (
-            (judged.state, judged.why)
-            if judged.state is State.UNPLUGGED
-            else (State.MISSING, self._why(before, judged))
-        )
+            return before.state, f"so it was on {self._move.old.name}: {before.why}"
+        if judged.state is State.UNPLUGGED:
+            return judged.state, judged.why
+        return State.MISSING, self._why(before, judged)
 
     def _of_file(self, judged: Judgement, before: EntryRow | None) -> tuple[State, str]:
         """An entry that finds a file: is it the one that was carried?"""

@@ -48,7 +48,7 @@ def look_at_files(move: Move, journal: Journal, routes: RouteMap, finder: Finder
         seen = finder.find(placement.new)
         last = journal.last_at(spots.at(finder, placement.new)) if seen.facts else None
         relinked = last is not None and last.kind is Kind.REPLACE
-        state, why = (State.FOUND, "") if relinked else _compare(placement, seen, move.outside.disk)
+        state, why = (State.FOUND, "") if relinked else _compare(move, placement, seen)
         result.compared += not relinked and seen.facts is not None
         result.found[row.holding] += row.role == "own" and state is State.FOUND
         verdict = FileVerdict(row.holding, row.path, str(seen.path), state, why)
@@ -58,15 +58,15 @@ def look_at_files(move: Move, journal: Journal, routes: RouteMap, finder: Finder
     return result
 
 
-def _compare(placement: Placement, seen: Seen, disk: Disk) -> tuple[State, str]:
+def _compare(move: Move, placement: Placement, seen: Seen) -> tuple[State, str]:
     carried = placement.carried
     if seen.sight is Sight.UNPLUGGED:
-        return State.UNPLUGGED, f"the volume of {seen.path} is not here"
+        return State.UNPLUGGED, f"the volume {move.new.anchor_of(seen.path)} is not plugged in"
     if seen.sight in (Sight.DENIED, Sight.TWINS):
         return State.UNCLEAR, f"it cannot be told: {seen.why}"
     if seen.facts is None or seen.real is None or carried is None:
         return State.MISSING, f"it was carried, and is not at {placement.new}"
-    return compare_content(seen, carried.file.facts.size_bytes, carried.sha512, disk)
+    return compare_content(seen, carried.file.facts.size_bytes, carried.sha512, move.outside.disk)
 
 
 def compare_content(seen: Seen, size_bytes: int, sha512: str, disk: Disk) -> tuple[State, str]:

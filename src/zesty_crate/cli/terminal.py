@@ -13,6 +13,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from ..errors import ZestyError
+from ..paths import MachinePath
 from ..progress import Tell, silent
 
 if TYPE_CHECKING:
@@ -29,10 +30,10 @@ class Terminal:
 
     @cached_property
     def out(self) -> Console:
-        """Where results go; as wide as the terminal, or unlimited into a pipe."""
+        """Where results go; as wide as the terminal, and wide enough for any path into a pipe."""
         from rich.console import Console
 
-        return Console(highlight=False, soft_wrap=False, width=None if sys.stdout.isatty() else 100)
+        return Console(highlight=False, soft_wrap=False, width=None if sys.stdout.isatty() else 160)
 
     @cached_property
     def err(self) -> Console:
@@ -47,11 +48,28 @@ class Terminal:
 
     def say(self, text: str = "") -> None:
         """One line of a result, when results are text. Square brackets in it mean themselves."""
-        self.out.print(text, markup=False)
+        self.out.print(text, markup=False, soft_wrap=not self.out.is_terminal)
+
+    def next(self, *commands: str) -> None:
+        """What to type next: never broken over lines, so that it can be copied."""
+        self.out.print()
+        for command in commands:
+            self.out.print(f"Next: {command}", markup=False, soft_wrap=True)
+
+    def pairs(self, rows: list[tuple[str, str]]) -> None:
+        """Short words on the left, and beside each what there is to say of it."""
+        from rich.table import Table
+
+        grid = Table.grid(padding=(0, 2, 0, 0))
+        grid.add_column(no_wrap=True)
+        grid.add_column(overflow="fold")
+        for word, text in rows:
+            grid.add_row(f"  {word}", text.replace("[", "\\["))
+        self.out.print(grid)
 
     def heading(self, text: str) -> None:
         """The line above a part of a result."""
-        self.out.print(text, style="bold", markup=False)
+        self.out.print(text, style="bold", markup=False, soft_wrap=True)
 
     def table(self, columns: list[str], rows: list[list[str]], numbers: int = 0) -> None:
         """A table whose last ``numbers`` columns are numbers."""
@@ -109,6 +127,8 @@ def as_json(value: Any) -> Any:
     """A value as JSON has it; names of fields are written with dashes."""
     if isinstance(value, Enum):
         return value.value
+    if isinstance(value, MachinePath):
+        return as_json(str(value))
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         return {f.name.replace("_", "-"): as_json(getattr(value, f.name)) for f in dataclasses.fields(value)}
     if isinstance(value, Mapping):

@@ -18,6 +18,11 @@ def count(number: int, one: str, many: str = "") -> str:
     return f"{number:,} {one if number == 1 else many or one + 's'}"
 
 
+def day(moment: str) -> str:
+    """A date and time to the minute."""
+    return moment[:16].replace("T", " ")
+
+
 def states(totals: Totals) -> str:
     """The states that occur, with their numbers."""
     return ", ".join(f"{totals[state]:,} {state}" for state in STATES if totals[state]) or "no entries"
@@ -29,9 +34,8 @@ def show_problems(terminal: Terminal, title: str, problems: Sequence[Problem]) -
         return
     terminal.say()
     terminal.heading(title)
-    for problem in problems[:_SHOWN_PROBLEMS]:
-        terminal.say(f"  {problem.state:<15} {problem.recorded}")
-        terminal.say(f"  {'':<15} {problem.why}")
+    shown = problems[:_SHOWN_PROBLEMS]
+    terminal.pairs([(problem.state, f"{problem.recorded}\n{problem.why}") for problem in shown])
     if len(problems) > _SHOWN_PROBLEMS:
         terminal.say(f"  and {len(problems) - _SHOWN_PROBLEMS:,} more; --json lists all")
 

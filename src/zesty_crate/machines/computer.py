@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ..errors import ZestyError
@@ -50,6 +50,11 @@ class Computer:
     def volume_of(self, path: MachinePath) -> Volume | None:
         """The volume that holds ``path`` (the one with the deepest anchor), or None when it has no such volume."""
         return next((volume for volume in self.volumes if _holds(volume, path)), None)
+
+    def anchor_of(self, path: MachinePath) -> str:
+        """The volume of ``path`` for people, without a separator at its end."""
+        volume = self.volume_of(path)
+        return str(volume.anchor if volume else replace(path, parts=())).rstrip("\\") or "/"
 
     def rules_for(self, path: MachinePath) -> NameRules:
         """What the volume of ``path`` makes of names."""

@@ -28,8 +28,8 @@ class UndoReport:
     kept_folders: tuple[str, ...]
 
 
-def plan_undo(move: Move) -> list[UndoneStep]:
-    """The steps that `undo` would take back, the newest first.
+def plan_undo(move: Move) -> UndoReport:
+    """What `undo` would take back, the newest step first.
 
     Raises `ZestyError` when there is nothing, or when a person has changed since what would be taken back.
     """
@@ -49,7 +49,7 @@ def plan_undo(move: Move) -> list[UndoneStep]:
                 details=changed,
                 next_step="Move them elsewhere, then run zesty undo again.",
             )
-        return [_described(journal, step) for step in steps]
+        return UndoReport(move.new.name, tuple(_described(journal, step) for step in steps), ())
 
 
 def undo(move: Move) -> UndoReport:

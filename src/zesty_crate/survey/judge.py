@@ -45,7 +45,7 @@ class Judge:
 
     def _state_of(self, seen: Seen, entry: Entry) -> tuple[State, str]:
         if seen.sight is Sight.UNPLUGGED:
-            return State.UNPLUGGED, f"the volume of {seen.path} is not here"
+            return State.UNPLUGGED, f"the volume {self._computer.anchor_of(seen.path)} is not plugged in"
         if seen.sight is Sight.ABSENT or (seen.facts is None and seen.sight is Sight.THERE):
             return self._gone, "no file is there"
         if seen.sight is Sight.DENIED:

@@ -20,7 +20,7 @@ FORMAT = 1
 
 _SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
-CREATE TABLE holding (id TEXT PRIMARY KEY, guide TEXT, title TEXT, kind TEXT, at TEXT, present INTEGER) WITHOUT ROWID;
+CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, at TEXT, present INTEGER);
 CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
                    modified_ns INTEGER, mode INTEGER, target, fault TEXT);
 CREATE TABLE entry (holding TEXT, key TEXT, recorded, path, path_key, state TEXT, why TEXT,

@@ -25,7 +25,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
         totals[holding][state] = number
         totals[holding]["entries"] += number
     holdings = []
-    for name, guide, title, kind, at, present in database.execute("SELECT * FROM holding ORDER BY id"):
+    for name, guide, title, kind, at, present in database.execute("SELECT * FROM holding ORDER BY rowid"):
         own, factory, outside = (counts.get((name, role), (0, 0, 0)) for role in ("own", "factory", "outside"))
         holdings.append(
             HoldingReport(
@@ -38,7 +38,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
         system=store.about("system"),
         user=store.about("user"),
         taken=store.about("taken"),
-        unplugged=tuple(volume["anchor"] for volume in store.about("volumes") if not volume["here"]),
+        unplugged=tuple(_named(volume) for volume in store.about("volumes") if not volume["here"]),
         holdings=tuple(holdings),
         problems=tuple(
             Problem(row.holding, row.key, row.state, row.recorded, row.why)
@@ -46,3 +46,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
         ),
         warnings=tuple(store.about("warnings") or ()),
     )
+
+
+def _named(volume: dict[str, str]) -> str:
+    return f"{volume['anchor']} ({volume['label']})" if volume["label"] else volume["anchor"]

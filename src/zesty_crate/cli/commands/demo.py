@@ -48,11 +48,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     )
     if args.lay_out:
         crate = demo.carrier / _crate_name(outside)
-        teller.tell(
-            "",
-            "To do the move by hand, begin with:",
-            f'zesty survey "{crate}" --from "{demo.old_sheet}" --guides "{demo.guides}"',
-        )
+        teller.next(f'zesty survey "{crate}" --from "{demo.old_sheet}" --guides "{demo.guides}"')
         return teller.end(Status.DONE)
     return teller.end(_move(demo, outside, teller))
 
@@ -74,6 +70,12 @@ class _Teller:
             self._terminal.heading(f"zesty {command}")
         for line in lines:
             self._terminal.say(f"  {line}" if command else line)
+
+    def next(self, command: str) -> None:
+        """What to type next."""
+        self._steps.append({"next": command})
+        if not self._terminal.json:
+            self._terminal.next(command)
 
     def end(self, status: Status) -> Status:
         """Print the document, when it is JSON that is wanted."""
@@ -99,7 +101,7 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
     with closing(move.survey):
         _plan_and_unpack(move, teller)
         _relink(move, teller)
-        return _check(move, teller)
+        return _check(demo, move, teller)
 
 
 def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
@@ -156,7 +158,7 @@ def _relink(move: Move, teller: _Teller) -> None:
     teller.tell("relink CRATE --to cartshed/sheet.toml --yes", *lines)
 
 
-def _check(move: Move, teller: _Teller) -> Status:
+def _check(demo: Demo, move: Move, teller: _Teller) -> Status:
     from ...check import check
 
     report = check(move)
@@ -168,7 +170,5 @@ def _check(move: Move, teller: _Teller) -> Status:
         *(f"{problem.state}: {problem.recorded}" for problem in report.problems),
         verdict,
     )
-    teller.tell(
-        "", "", f'To take it all back: zesty undo "{move.crate.root}" --to "{move.new_sheet.folder / "sheet.toml"}"'
-    )
+    teller.next(f'zesty undo "{move.crate.root}" --to "{demo.new_sheet}"')
     return status

@@ -45,7 +45,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.document(as_json(report))
     else:
         show(report, terminal)
-        terminal.say(f'\nNext, with the carrier at the new computer: zesty plan "{args.crate}" --to SHEET')
+        terminal.say("\nThe carrier can go to the new computer now.")
+        terminal.next(f'zesty plan "{args.crate}" --to SHEET')
     return Status.ATTENTION if report.left else Status.DONE
 
 

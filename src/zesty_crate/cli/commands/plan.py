@@ -31,7 +31,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     else:
         show(report, terminal)
         if not report.blockers:
-            terminal.say(f'\nNext: zesty unpack "{args.crate}" --to "{args.to}"')
+            terminal.next(f'zesty unpack "{args.crate}" --to "{args.to}"')
     return Status.REFUSED if report.blockers else Status.DONE
 
 

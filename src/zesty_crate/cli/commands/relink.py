@@ -40,7 +40,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     else:
         show(report, terminal)
         if not args.dry_run:
-            terminal.say(f'\nNext: zesty check "{args.crate}" --to "{args.to}"')
+            terminal.next(f'zesty check "{args.crate}" --to "{args.to}"')
     return Status.DONE
 
 
@@ -68,5 +68,5 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
             f"in {count(catalog.proof.tables, 'table')}; nothing differs but what was changed"
         )
     if catalog.untouched:
-        terminal.say(f"  {count(len(catalog.untouched), 'entry', 'entries')} left as they are:")
+        terminal.say(f"  left as it was: {count(len(catalog.untouched), 'entry', 'entries')}")
         show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from ..options import add_crate, find_guides
 from ..status import Status
 from ..terminal import Terminal
-from ..wording import count, show_problems, states
+from ..wording import count, day, show_problems, states
 
 if TYPE_CHECKING:
     from ...survey import SurveyReport
@@ -40,7 +40,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.document({"crate": args.crate, "totals": report.totals, **vars_of(report)})
     else:
         show(report, terminal)
-        terminal.say(f'\nNext: zesty pack "{args.crate}"')
+        terminal.next(f'zesty pack "{args.crate}"')
     return Status.ATTENTION if _needs_attention(report) else Status.DONE
 
 
@@ -54,7 +54,7 @@ def show(report: SurveyReport, terminal: Terminal) -> None:
     from ...crate import readable_size
 
     present = [holding for holding in report.holdings if holding.present]
-    terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {report.taken[:16]}")
+    terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {day(report.taken)}")
     files, size = sum(h.files for h in present), sum(h.size_bytes for h in present)
     entries = report.totals["entries"]
     terminal.say(
@@ -85,12 +85,13 @@ def _show_left(report: SurveyReport, terminal: Terminal) -> None:
             )
         if holding.outside_files:
             size = readable_size(holding.outside_bytes)
-            lines.append(f"{count(holding.outside_files, 'file')} outside, {size}: carried with zesty pack --outside")
+            files = count(holding.outside_files, "file")
+            lines.append(f"{files} outside the program's folders, {size}: zesty pack --outside carries such files")
         if holding.unreadable:
             lines.append(f"{count(holding.unreadable, 'thing')} of {holding.title} that cannot be read")
         if not holding.present:
             lines.append(f"{holding.title}: looked for at {holding.at}, not there")
-    lines += [f"the volume {anchor}: not plugged in" for anchor in report.unplugged]
+    lines += [f"the volume {volume} is not plugged in" for volume in report.unplugged]
     if lines:
         terminal.say()
         terminal.heading("Not carried")

@@ -7,7 +7,7 @@ import argparse
 from ..options import add_changing, add_crate, add_target, opened_move
 from ..status import Status
 from ..terminal import Terminal, as_json
-from ..wording import count, show_list
+from ..wording import count, day, show_list
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -22,20 +22,17 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...moving import plan_undo, undo
 
     with opened_move(args) as move:
-        steps = plan_undo(move)
+        report = plan_undo(move)
         if not terminal.json:
             verb = "would be taken back" if args.dry_run else "to take back"
-            for step in steps:
-                terminal.say(f"{step.name}, begun {step.begun[:16]}: {count(step.changes, 'change')} {verb}")
-        if args.dry_run:
-            if terminal.json:
-                terminal.document({"dry-run": True, "steps": as_json(steps), "kept-folders": []})
-            return Status.DONE
-        terminal.ask(f"Take all of this back on {move.new.name}?", yes=args.yes)
-        report = undo(move)
+            for step in report.steps:
+                terminal.say(f"{step.name}, begun {day(step.begun)}: {count(step.changes, 'change')} {verb}")
+        if not args.dry_run:
+            terminal.ask(f"Take all of this back on {move.new.name}?", yes=args.yes)
+            report = undo(move)
     if terminal.json:
-        terminal.document({"dry-run": False, **as_json(report)})
-    else:
+        terminal.document({"dry-run": args.dry_run, **as_json(report)})
+    elif not args.dry_run:
         terminal.heading(f"{report.computer} is as it was before")
         if report.kept_folders:
             terminal.say("These folders were made by the move and hold something else by now, so they stay:")

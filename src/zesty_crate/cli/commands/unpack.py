@@ -40,7 +40,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     else:
         show(report, terminal, would=args.dry_run)
         if not args.dry_run:
-            terminal.say(f'\nNext: zesty relink "{args.crate}" --to "{args.to}"')
+            terminal.next(f'zesty relink "{args.crate}" --to "{args.to}"')
     return Status.DONE
 
 

@@ -1,0 +1,101 @@
+"""Write the JSON Schemas of what each command prints with --json, from the types it is printed from."""
+
+from __future__ import annotations
+
+import dataclasses
+import json
+import types
+import typing
+from collections.abc import Mapping
+from enum import Enum
+from pathlib import Path
+from typing import Any
+
+from zesty_crate.check import CheckReport
+from zesty_crate.crate import PackReport, Verified
+from zesty_crate.moving import UndoReport, UnpackReport
+from zesty_crate.plan import PlanReport
+from zesty_crate.relink import RelinkReport
+from zesty_crate.survey import SurveyReport, no_totals
+
+FOLDER = Path(__file__).parent / "schemas"
+Schema = dict[str, Any]
+
+TOTALS: Schema = {
+    "type": "object",
+    "properties": {name: {"type": "integer", "minimum": 0} for name in no_totals()},
+    "required": list(no_totals()),
+    "additionalProperties": False,
+}
+TEXT: Schema = {"type": "string"}
+TRUTH: Schema = {"type": "boolean"}
+STEPS: Schema = {
+    "type": "array",
+    "items": {
+        "type": "object",
+        "properties": {"command": TEXT, "lines": {"type": "array", "items": TEXT}, "next": TEXT},
+        "additionalProperties": False,
+    },
+}
+
+# For each command: the report it prints, and what stands beside the report's own fields.
+COMMANDS: dict[str, tuple[type | None, Schema]] = {
+    "demo": (None, {"steps": STEPS, "status": {"type": "integer"}}),
+    "survey": (SurveyReport, {"crate": TEXT, "totals": TOTALS}),
+    "pack": (PackReport, {}),
+    "pack-verify-only": (Verified, {"crate": TEXT}),
+    "plan": (PlanReport, {}),
+    "unpack": (UnpackReport, {"dry-run": TRUTH}),
+    "relink": (RelinkReport, {"dry-run": TRUTH}),
+    "check": (CheckReport, {"totals": TOTALS}),
+    "undo": (UndoReport, {"dry-run": TRUTH}),
+}
+
+
+def schema_of(kind: Any) -> Schema:
+    """The schema of one type, as the command line turns it into JSON."""
+    arguments = typing.get_args(kind)
+    if typing.get_origin(kind) is tuple:
+        return {"type": "array", "items": schema_of(arguments[0])}
+    if typing.get_origin(kind) is dict:
+        return TOTALS
+    if isinstance(kind, types.UnionType):
+        return {"anyOf": [schema_of(each) for each in arguments]}
+    if dataclasses.is_dataclass(kind):
+        # A path is written as its native text, not taken apart.
+        return TEXT if kind.__name__ == "MachinePath" else _object(kind)
+    if isinstance(kind, type) and issubclass(kind, Enum):
+        return {"enum": [each.value for each in kind]}
+    names = {str: "string", int: "integer", bool: "boolean", type(None): "null"}
+    return {"type": names[kind]}
+
+
+def _object(kind: Any, more: Mapping[str, Schema] | None = None) -> Schema:
+    hints = typing.get_type_hints(kind)
+    properties = {f.name.replace("_", "-"): schema_of(hints[f.name]) for f in dataclasses.fields(kind)}
+    return _closed({**properties, **(more or {})})
+
+
+def _closed(properties: Schema) -> Schema:
+    return {"type": "object", "properties": properties, "required": list(properties), "additionalProperties": False}
+
+
+def schemas() -> dict[str, Schema]:
+    """Every schema, by the name of its file."""
+    error = _closed({"message": TEXT, "details": {"type": "array", "items": TEXT}, "next-step": TEXT})
+    found = {"error": _closed({"error": error})}
+    for command, (report, more) in COMMANDS.items():
+        found[command] = _object(report, more) if report else _closed(dict(more))
+    title = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
+    return {name: {**title, "title": f"zesty {name} --json", **schema} for name, schema in found.items()}
+
+
+def text_of(schema: Schema) -> str:
+    """A schema as its file has it."""
+    return json.dumps(schema, indent=1) + "\n"
+
+
+if __name__ == "__main__":
+    FOLDER.mkdir(exist_ok=True)
+    for name, schema in schemas().items():
+        (FOLDER / f"{name}.schema.json").write_text(text_of(schema), encoding="utf-8")

@@ -1,0 +1,61 @@
+"""What --json prints is what the published schemas say."""
+
+from __future__ import annotations
+
+import importlib.util
+import json
+from pathlib import Path
+from typing import Any
+
+import jsonschema
+import pytest
+
+from conftest import Zesty
+from support.moves import SmallMove
+
+DOCS = Path(__file__).parents[2] / "docs"
+
+
+def maker() -> Any:
+    spec = importlib.util.spec_from_file_location("make_schemas", DOCS / "make_schemas.py")
+    assert spec
+    assert spec.loader
+    module = importlib.util.module_from_spec(spec)
+    spec.loader.exec_module(module)
+    return module
+
+
+def test_the_published_schemas_are_of_this_version() -> None:
+    made = maker()
+    for name, schema in made.schemas().items():
+        published = (DOCS / "schemas" / f"{name}.schema.json").read_text(encoding="utf-8")
+        assert published == made.text_of(schema), "run: make schemas"
+
+
+def fits(output: str, name: str) -> None:
+    schema = json.loads((DOCS / "schemas" / f"{name}.schema.json").read_text(encoding="utf-8"))
+    jsonschema.validate(json.loads(output), schema)
+
+
+def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
+    fits(zesty("demo", tmp_path / "all", "--json").stdout, "demo")
+    demo = SmallMove(tmp_path / "demo").demo
+    crate = demo.carrier / "crate"
+    to = ("--to", demo.new_sheet, "--json")
+    fits(zesty("plan", crate, *to).stdout, "error")
+    fits(zesty("survey", crate, "--from", demo.old_sheet, "--guides", demo.guides, "--json").stdout, "survey")
+    fits(zesty("pack", crate, "--json").stdout, "pack")
+    fits(zesty("pack", crate, "--verify-only", "--json").stdout, "pack-verify-only")
+    fits(zesty("plan", crate, *to).stdout, "plan")
+    fits(zesty("unpack", crate, "--dry-run", *to).stdout, "unpack")
+    fits(zesty("unpack", crate, "--yes", *to).stdout, "unpack")
+    fits(zesty("relink", crate, "--dry-run", *to).stdout, "relink")
+    fits(zesty("relink", crate, "--yes", *to).stdout, "relink")
+    fits(zesty("check", crate, *to).stdout, "check")
+    fits(zesty("undo", crate, "--dry-run", *to).stdout, "undo")
+    fits(zesty("undo", crate, "--yes", *to).stdout, "undo")
+
+
+def test_a_document_that_does_not_fit_is_noticed() -> None:
+    with pytest.raises(jsonschema.ValidationError):
+        fits('{"computer": "cartshed"}', "check")
