@@ -50,11 +50,9 @@ class Terminal:
         """One line of a result, when results are text. Square brackets in it mean themselves."""
         self.out.print(text, markup=False, soft_wrap=not self.out.is_terminal)
 
-    def next(self, *commands: str) -> None:
+    def next(self, command: str, why: str = "Next") -> None:
         """What to type next: never broken over lines, so that it can be copied."""
-        self.out.print()
-        for command in commands:
-            self.out.print(f"Next: {command}", markup=False, soft_wrap=True)
+        self.out.print(f"\n{why}: {command}", markup=False, soft_wrap=True)
 
     def pairs(self, rows: list[tuple[str, str]]) -> None:
         """Short words on the left, and beside each what there is to say of it."""

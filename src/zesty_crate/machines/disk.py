@@ -119,6 +119,8 @@ class Disk:
             copied = _pump(reader, source, writer)
             os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
             os.fsync(writer.fileno())
+        if os.name == "nt":  # there, closing a file that was written dates it once more
+            os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
         return copied
 
     def write_text(self, target: Path, text: str) -> None:
@@ -160,10 +162,11 @@ class Disk:
 
     def settle(self, path: Path) -> None:
         """Have a file's content, or a folder's names, on the disk itself before going on."""
-        if os.name == "nt" and path.is_dir():
+        windows = os.name == "nt"
+        if windows and path.is_dir():
             return  # Windows writes a folder's names through by itself and has no such call
         with _named("Flushing", path):
-            handle = os.open(path, os.O_RDONLY)
+            handle = os.open(path, os.O_RDWR if windows else os.O_RDONLY)
             try:
                 os.fsync(handle)
             finally:

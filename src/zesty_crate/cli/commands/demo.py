@@ -48,7 +48,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     )
     if args.lay_out:
         crate = demo.carrier / _crate_name(outside)
-        teller.next(f'zesty survey "{crate}" --from "{demo.old_sheet}" --guides "{demo.guides}"')
+        teller.next(f'zesty survey "{crate}" --from "{demo.old_sheet}" --guides "{demo.guides}"', "Next")
         return teller.end(Status.DONE)
     return teller.end(_move(demo, outside, teller))
 
@@ -71,11 +71,11 @@ class _Teller:
         for line in lines:
             self._terminal.say(f"  {line}" if command else line)
 
-    def next(self, command: str) -> None:
+    def next(self, command: str, why: str) -> None:
         """What to type next."""
         self._steps.append({"next": command})
         if not self._terminal.json:
-            self._terminal.next(command)
+            self._terminal.next(command, why)
 
     def end(self, status: Status) -> Status:
         """Print the document, when it is JSON that is wanted."""
@@ -170,5 +170,5 @@ def _check(demo: Demo, move: Move, teller: _Teller) -> Status:
         *(f"{problem.state}: {problem.recorded}" for problem in report.problems),
         verdict,
     )
-    teller.next(f'zesty undo "{move.crate.root}" --to "{demo.new_sheet}"')
+    teller.next(f'zesty undo "{move.crate.root}" --to "{demo.new_sheet}"', "To take it all back")
     return status

@@ -80,9 +80,8 @@ def _show_left(report: SurveyReport, terminal: Terminal) -> None:
     for holding in report.holdings:
         if holding.factory_files:
             size = readable_size(holding.factory_bytes)
-            lines.append(
-                f"{count(holding.factory_files, 'factory file')} of {holding.title}, {size}: comes with the install"
-            )
+            files = count(holding.factory_files, "factory file")
+            lines.append(f"{files} of {holding.title}, {size}: from the program's installer")
         if holding.outside_files:
             size = readable_size(holding.outside_bytes)
             files = count(holding.outside_files, "file")

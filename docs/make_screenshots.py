@@ -1,0 +1,90 @@
+"""Take the pictures in docs/screenshots: each main command on the demo data, in a real terminal window.
+
+Needs Xvfb, xterm, import (ImageMagick) and the DejaVu fonts; on Debian:
+apt-get install xvfb xterm imagemagick fonts-dejavu-core
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+SHOTS = Path(__file__).parent / "screenshots"
+SIZE = (1280, 800)
+PROGRAM = Path(sys.executable).parent / "zesty"
+CRATE = "carrier/Odile - paintloft"
+TO = ("--to", "cartshed/sheet.toml")
+
+
+@contextmanager
+def display() -> Iterator[str]:
+    """A screen that nobody sees."""
+    reader, writer = os.pipe()
+    screen = f"{SIZE[0]}x{SIZE[1]}x24"
+    command = ["Xvfb", "-displayfd", str(writer), "-screen", "0", screen, "-nolisten", "tcp"]
+    with subprocess.Popen(command, pass_fds=[writer], stderr=subprocess.DEVNULL) as server:
+        number = os.read(reader, 16).decode().strip()
+        try:
+            yield f":{number}"
+        finally:
+            server.terminate()
+
+
+def shoot(name: str, folder: Path, *arguments: str) -> None:
+    """Run one zesty command in ``folder`` in a terminal, and save the picture when it has ended."""
+    shown = shlex.join(["zesty", *arguments])
+    done = folder / ".done"
+    script = folder / ".show"
+    script.write_text(
+        f"printf '\\033[4;{SIZE[1]};{SIZE[0]}t'; sleep 0.5; printf '\\033[?25l'\n"
+        f"printf '\\033[1m$ %s\\033[0m\\n\\n' {shlex.quote(shown)}\n"
+        f"{shlex.join([str(PROGRAM), *arguments])}\ntouch .done\nsleep 60\n"
+    )
+    with display() as screen:
+        look = "-fa 'DejaVu Sans Mono' -fs 11 -bg '#14171c' -fg '#d7dae0' +sb -u8 -geometry 80x24+0+0"
+        more = "-xrm 'xterm*allowWindowOps: true' -xrm 'xterm*internalBorder: 10' -xrm 'xterm*borderWidth: 0'"
+        command = [*shlex.split(f"xterm {look} {more} -e bash"), str(script)]
+        environment = {**os.environ, "DISPLAY": screen, "TERM": "xterm-256color"}
+        with subprocess.Popen(command, cwd=folder, env=environment, stderr=subprocess.DEVNULL) as window:
+            for _ in range(600):
+                if done.exists():
+                    break
+                time.sleep(0.1)
+            time.sleep(0.5)
+            target = SHOTS / f"{name}.png"
+            subprocess.run(["import", "-window", "root", str(target)], env=environment, check=True)
+            window.terminate()
+    done.unlink(missing_ok=True)
+    script.unlink()
+
+
+def main() -> None:
+    """Take every picture, in the order of the work."""
+    missing = [tool for tool in ("Xvfb", "xterm", "import") if shutil.which(tool) is None]
+    if missing:
+        sys.exit(f"Not on this machine: {', '.join(missing)}. See the head of this file.")
+    SHOTS.mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory() as place:
+        root = Path(place)
+        shoot("demo", root, "demo", "lanternfold")
+        subprocess.run([PROGRAM, "demo", "bench", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
+        bench = root / "bench"
+        shoot("survey", bench, "survey", CRATE, "--from", "paintloft/sheet.toml", "--guides", "guides")
+        shoot("pack", bench, "pack", CRATE, "--outside")
+        shoot("plan", bench, "plan", CRATE, *TO)
+        shoot("unpack", bench, "unpack", CRATE, *TO, "--yes")
+        shoot("relink", bench, "relink", CRATE, *TO, "--yes")
+        shoot("check", bench, "check", CRATE, *TO)
+        shoot("undo", bench, "undo", CRATE, *TO, "--yes")
+
+
+if __name__ == "__main__":
+    main()
