@@ -66,6 +66,9 @@ def test_the_demo_ends_with_everything_found(zesty: Zesty, tmp_path: Path) -> No
     checked = zesty("check", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--json")
     totals = json.loads(checked.stdout)["totals"]
     assert (totals["found"], totals["missing"], totals["entries"]) == (55, 0, 59)
+    assert zesty("undo", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--yes").returncode == DONE
+    zesty("demo", tmp_path / "untouched", "--lay-out")
+    assert picture(tmp_path / "show/cartshed") == picture(tmp_path / "untouched/cartshed")
     again = zesty("demo", tmp_path / "show")
     assert again.returncode == REFUSED
     assert "is not an empty folder" in again.stderr
