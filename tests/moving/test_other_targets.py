@@ -1,0 +1,66 @@
+"""The same crate goes to any system, and names follow where the new volume tells them apart."""
+
+from __future__ import annotations
+
+from contextlib import closing
+
+import apsw
+import pytest
+
+from support.moves import SmallMove, picture
+
+SHEET = """
+[computer]
+name = "barn"
+system = "{system}"
+user = "{user}"
+[[volume]]
+anchor = '{first}'
+mount = "disks/first"
+format = "{format}"
+[[volume]]
+anchor = '{second}'
+mount = "disks/second"
+format = "{format}"
+[programs.wimblethorn]
+places = {{ store = '{store}' }}
+"""
+MACOS = {"system": "macos", "user": "bertille", "first": "/", "second": "/Volumes/Box", "format": "apfs-case",
+         "store": "/Volumes/Box/Sounds"}  # fmt: skip
+LINUX = {"system": "linux", "user": "bertille", "first": "/", "second": "/mnt/box", "format": "ext4",
+         "store": "/mnt/box/Sounds"}  # fmt: skip
+WINDOWS = {"system": "windows", "user": "Bertille", "first": "C:", "second": "G:", "format": "ntfs",
+           "store": r"G:\Sounds"}  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("values", "drawer", "tray", "owl", "catalog"),
+    [
+        (MACOS, "/Users/bertille/Music/Wimblethorn Sounds/", "Weather/Rain", "Owl Hoot.wav",
+         "Users/bertille/Library/Application Support/Wimblethorn/shelf.db"),
+        (LINUX, "/home/bertille/Music/Wimblethorn Sounds/", "Weather/Rain", "Owl Hoot.wav",
+         "home/bertille/.config/wimblethorn/shelf.db"),
+        (WINDOWS, "C:\\Users\\Bertille\\Music\\Wimblethorn Sounds\\", "Weather\\Rain", "OWL HOOT.wav",
+         "Users/Bertille/AppData/Roaming/Wimblethorn/shelf.db"),
+    ],
+    ids=["macos with case", "linux", "windows"],
+)  # fmt: skip
+def test_the_crate_goes_to_any_system(
+    small: SmallMove, values: dict[str, str], drawer: str, tray: str, owl: str, catalog: str
+) -> None:
+    small.demo.new_sheet.write_text(SHEET.format(**values))
+    for name in ("first", "second"):
+        (small.new_disks / name).mkdir()
+    before = picture(small.new_disks)
+    assert small.plan().blockers == ()
+    small.unpack()
+    (relinked,) = small.relink().catalogs
+    assert relinked.entries_moved == 8
+    report = small.check()
+    assert report.totals["found"] == 6, report.problems
+    with closing(apsw.Connection(str(small.new_disks / "first" / catalog))) as database:
+        assert database.execute("SELECT base FROM drawer").fetchone() == (drawer,)
+        assert database.execute("SELECT rel FROM tray WHERE rel LIKE 'Weather_Rain'").get == tray
+        assert database.execute("SELECT leaf FROM sound WHERE upper(leaf) = 'OWL HOOT.WAV'").get == owl
+    small.undo()
+    assert picture(small.new_disks) == before
