@@ -41,7 +41,9 @@ def write_catalog(path: Path, rows: Sequence[Sound]) -> None:
     """Write the demo catalog with these records into the new file ``path``."""
     database = apsw.Connection(str(path))
     try:
-        database.create_collation("SHELF_ORDER", lambda one, other: (one.lower() > other.lower()) - (one.lower() < other.lower()))
+        database.create_collation(
+            "SHELF_ORDER", lambda one, other: (one.lower() > other.lower()) - (one.lower() < other.lower())
+        )
         database.pragma("journal_mode", "off")
         database.execute("BEGIN;" + _SCHEMA)
         trays = _trays(rows)
