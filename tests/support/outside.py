@@ -14,6 +14,7 @@ CHANGES = (
     "make_folder",
     "copy",
     "write_text",
+    "write_bytes",
     "make_link",
     "rename",
     "remove",
@@ -49,7 +50,7 @@ class FaultyDisk(Disk):
         if self.at is None or self.changes < self.at:
             return
         if self._full:
-            if name in ("copy", "write_text", "make_folder"):
+            if name in ("copy", "write_text", "write_bytes", "make_folder"):
                 path = arguments[1] if name == "copy" else arguments[0]
                 raise DiskError("Writing", path, OSError(errno.ENOSPC, "No space left on device"))
             return

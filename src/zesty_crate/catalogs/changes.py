@@ -7,11 +7,12 @@ from pathlib import Path
 
 import apsw
 
+from ..machines.texts import restored, stored
 from .model import Cell, Change
 
 _SCHEMA = """
-CREATE TABLE change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, old TEXT NOT NULL, new TEXT NOT NULL,
-                     PRIMARY KEY (tbl, col, row)) WITHOUT ROWID
+CREATE TABLE change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, length INTEGER NOT NULL,
+                     old NOT NULL, new NOT NULL, PRIMARY KEY (tbl, col, row)) WITHOUT ROWID
 """
 
 
@@ -22,7 +23,7 @@ def write_changes(path: Path, changes: Iterable[Change]) -> int:
         database.pragma("journal_mode", "off")
         database.pragma("synchronous", "off")
         database.execute("BEGIN;" + _SCHEMA)
-        database.executemany("INSERT INTO change VALUES (?, ?, ?, ?, ?)", (_row(change) for change in changes))
+        database.executemany("INSERT INTO change VALUES (?, ?, ?, ?, ?, ?)", (_row(change) for change in changes))
         database.execute("COMMIT")
         return int(database.execute("SELECT count(*) FROM change").get)
     finally:
@@ -33,11 +34,12 @@ def read_changes(path: Path, limit: int = -1) -> list[Change]:
     """The first ``limit`` changes of a list; all by default."""
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
-        rows = database.execute("SELECT tbl, col, row, old, new FROM change LIMIT ?", (limit,))
-        return [Change(Cell(tbl, col, row), old, new) for tbl, col, row, old, new in rows]
+        rows = database.execute("SELECT tbl, col, row, length, old, new FROM change LIMIT ?", (limit,))
+        return [Change(Cell(*cell), restored(old), restored(new)) for *cell, old, new in rows]
     finally:
         database.close()
 
 
-def _row(change: Change) -> tuple[str, str, int | str, str, str]:
-    return change.cell.table, change.cell.column, change.cell.row, change.old, change.new
+def _row(change: Change) -> tuple[str | bytes | int, ...]:
+    cell = change.cell
+    return cell.table, cell.column, cell.row, cell.length, stored(change.old), stored(change.new)

@@ -17,13 +17,27 @@ class CatalogError(ZestyError):
     """A catalog cannot be read or written as its guide says."""
 
 
+FIXED = "fixed"
+
+
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """Where one text of a catalog stands, exactly. For SQLite ``row`` is the rowid, or the key of a table without."""
+    """Where one text of a catalog stands, exactly.
+
+    In SQLite: table, column, and as ``row`` the rowid, or the key of a table without. In a text: ``column`` names the
+    quoting, ``row`` is the first character and ``length`` the number of characters. In a binary property list: ``row``
+    is the path to the value.
+    """
 
     table: str
     column: str
     row: int | str
+    length: int = 0
+
+    @property
+    def is_fixed(self) -> bool:
+        """Whether nothing else can be written here: the text is put together from several places."""
+        return self.column == FIXED
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,8 +117,8 @@ class Syntax(Protocol):
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Make the new file ``target`` hold all that ``path`` and its companions hold."""
 
-    def rewrite(self, target: Path, changes: Path) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
         """Write the changes of a change list into ``target``, a working copy; path cells and nothing else."""
 
-    def prove(self, original: Path, rewritten: Path, changes: Path) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
         """Compare all of both files; raise `CatalogError` when anything differs but the cells in the change list."""

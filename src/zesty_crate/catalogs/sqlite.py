@@ -28,10 +28,10 @@ class SqliteSyntax:
         """Copy the database, with what its journals hold brought in."""
         recovered_copy(path, target, disk)
 
-    def rewrite(self, target: Path, changes: Path) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:  # noqa: ARG002
         """Write path cells; see `sqlite_write.write_cells`."""
         write_cells(target, changes)
 
-    def prove(self, original: Path, rewritten: Path, changes: Path) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:  # noqa: ARG002
         """Compare whole; see `sqlite_write.prove_cells`."""
         return prove_cells(original, rewritten, changes)

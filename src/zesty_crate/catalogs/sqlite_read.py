@@ -95,7 +95,7 @@ class SqliteCatalog:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         vias = [piece.via for piece in part.path if piece.via]
-        named = [part.key, part.path[-1].column, *vias, *part.handwork, *([part.size] if part.size else [])]
+        named = [part.key, part.path[-1].at, *vias, *part.handwork, *([part.size] if part.size else [])]
         self._schema.require(part.table, named)
         columns = [f"{own}.{quoted(part.key)}", 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
@@ -103,13 +103,13 @@ class SqliteCatalog:
         for number, piece in enumerate(part.path):
             source, table, row = own, part.table, '"own row"'
             if piece.table and piece.via:
-                self._schema.require(piece.table, [piece.column])
+                self._schema.require(piece.table, [piece.at])
                 source, table = f"piece{number}", piece.table
                 target = self._schema.target_of(part.table, piece.via, piece.table)
                 joins += f" LEFT JOIN {quoted(table)} AS {source} ON {source}.{target} = {own}.{quoted(piece.via)}"
                 row = self._schema.row_id(table)
-            columns += [f"{source}.{row}", f"{source}.{quoted(piece.column)}"]
-            cells.append((table, piece.column))
+            columns += [f"{source}.{row}", f"{source}.{quoted(piece.at)}"]
+            cells.append((table, piece.at))
         columns += [f"{own}.{quoted(name)}" for name in part.handwork]
         return f'SELECT {", ".join(columns)} FROM ({self._own_rows(part)}) AS own{joins} ORDER BY own."own row"', cells
 

@@ -32,7 +32,8 @@ CREATE TABLE list_item (list_id INTEGER NOT NULL, place INTEGER NOT NULL, sound_
 CREATE TABLE diary (line TEXT);
 CREATE TRIGGER note_move AFTER UPDATE OF base ON drawer
     BEGIN INSERT INTO diary VALUES ('moved a drawer from ' || old.base || ' to ' || new.base); END;
-CREATE TRIGGER note_name AFTER UPDATE OF leaf ON sound BEGIN UPDATE sound SET stars = NULL WHERE sound_id = new.sound_id; END;
+CREATE TRIGGER note_name AFTER UPDATE OF leaf ON sound
+    BEGIN UPDATE sound SET stars = NULL WHERE sound_id = new.sound_id; END;
 CREATE VIEW favourites AS SELECT title FROM sound WHERE stars = 5;
 """
 

@@ -76,7 +76,8 @@ LISTS: tuple[tuple[str, str, tuple[str, ...]], ...] = (
     (
         "The Paper Geese",
         "",
-        ("Lamp Lit", "March of the Paper Geese", "Geese, bars 1-8", "Crow and Magpie", "Overture, slow", "Curtain Rope"),
+        ("Lamp Lit", "March of the Paper Geese", "Geese, bars 1-8", "Crow and Magpie", "Overture, slow",
+         "Curtain Rope"),
     ),
     (
         "The Miller and the Moth",

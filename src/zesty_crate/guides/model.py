@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, StringConstraints, field_validator, model_validator
+from pydantic import AfterValidator, AliasChoices, Field, StringConstraints, field_validator, model_validator
 
 from ..documents import Part
 from ..paths import Spelling
@@ -23,6 +24,17 @@ class GuidePart(Part):
     language: Literal[1]
 
 
+def _pattern(text: str) -> str:
+    try:
+        re.compile(text)
+    except re.error as error:
+        raise ValueError(f"a regular expression ({error})") from error
+    return text
+
+
+Pattern = Annotated[Text, AfterValidator(_pattern)]
+
+
 class SystemTexts(Part):
     """A place, written once for each system that has it."""
 
@@ -32,9 +44,9 @@ class SystemTexts(Part):
 
 
 class PiecePart(Part):
-    """One piece of a recorded path: a column of the entry's own table, or of a ``table`` reached ``via`` a column."""
+    """One piece of a recorded path, selected from the entry itself, or in SQLite from a ``table`` reached ``via``."""
 
-    column: Text
+    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
     table: Text | None = None
     via: Text | None = None
 
@@ -48,16 +60,19 @@ class PiecePart(Part):
 class EntriesPart(Part):
     """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
 
-    ``remote`` is an SQL condition for entries that have no file by design; ``handwork`` names the columns that hold a
-    person's work; ``size`` a column with the size in bytes.
+    ``table`` (SQLite) or ``each`` (a selector of the syntax) tells which are entries; ``path``, ``key``, ``size`` and
+    ``handwork`` select from one. ``remote`` tells entries that have no file by design: an SQL condition, or a selector
+    that finds something; ``remote-like`` does so by a regular expression over the recorded path.
     """
 
-    table: Text
-    key: Text
+    table: Text = ""
+    each: Text = ""
+    key: Text = ""
     path: tuple[PiecePart, ...] = Field(min_length=1)
-    spelling: Literal["native", "slashes", "file-url"] = "native"
+    spelling: Literal["native", "slashes", "file-url", "relative", "relative-url"] = "native"
     where: Text | None = None
     remote: Text | None = None
+    remote_like: Pattern | None = None
     size: Text | None = None
     handwork: tuple[Text, ...] = ()
 
@@ -65,7 +80,7 @@ class EntriesPart(Part):
     @classmethod
     def _innermost_is_own(cls, path: tuple[PiecePart, ...]) -> tuple[PiecePart, ...]:
         if path[-1].table is not None:
-            raise ValueError("the last piece to be a column of the entry's own table")
+            raise ValueError("the last piece to be one of the entry's own")
         return path
 
     @property
@@ -94,14 +109,21 @@ class GroupsPart(Part):
 
 
 class HoldingPart(Part):
-    """``[[holding]]``: one thing that the program keeps at one place."""
+    """``[[holding]]``: one thing that the program keeps at one place.
+
+    ``encoding``, ``comment``, ``delimiter`` and ``namespaces`` tell how a text catalog is read.
+    """
 
     id: Id
     kind: Literal["media", "catalog", "presets"]
     at: Text
     title: str = ""
     factory: tuple[Text, ...] = ()
-    syntax: Literal["sqlite"] | None = None
+    syntax: Literal["sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg"] | None = None
+    encoding: Text | None = None
+    comment: Text | None = None
+    delimiter: Annotated[str, StringConstraints(min_length=1, max_length=1)] = ","
+    namespaces: dict[str, Text] = Field(default_factory=dict)
     entries: tuple[EntriesPart, ...] = ()
     groups: tuple[GroupsPart, ...] = ()
 
@@ -111,6 +133,19 @@ class HoldingPart(Part):
             raise ValueError('a catalog with "syntax" and at least one [[holding.entries]]')
         if self.kind != "catalog" and (self.syntax or self.entries or self.groups):
             raise ValueError('"syntax", entries and groups only in a holding of the kind "catalog"')
+        return self
+
+    @model_validator(mode="after")
+    def _entries_fit_the_syntax(self) -> Self:
+        for part in self.entries:
+            if self.syntax == "sqlite" and not (part.table and part.key):
+                raise ValueError('entries with "table" and "key", as a catalog in SQLite needs them')
+            if self.syntax != "sqlite" and (part.table or part.where or any(piece.table for piece in part.path)):
+                raise ValueError('"table", "via" and "where" only in a catalog of the syntax "sqlite"')
+            if self.syntax not in ("sqlite", "delimited") and not part.each:
+                raise ValueError(f'entries with "each", as a catalog in {self.syntax} needs it')
+        if self.groups and self.syntax != "sqlite":
+            raise ValueError('groups only in a catalog of the syntax "sqlite"')
         return self
 
 

@@ -134,6 +134,11 @@ class Disk:
             part.replace(target)
         self.settle(target.parent)
 
+    def write_bytes(self, target: Path, content: bytes) -> None:
+        """Write a file that nobody relies on yet, such as a working copy; `settle` has it on the disk."""
+        with _named("Writing", target):
+            target.write_bytes(content)
+
     def make_link(self, path: Path, target: str) -> None:
         """Make a symbolic link with exactly this target text."""
         with _named("Making the link", path):

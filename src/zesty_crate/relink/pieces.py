@@ -85,7 +85,7 @@ class PieceDecider:
                 continue
             _, cell, piece = cut.pieces[place]
             rest = self._rest(cut, place)
-            if rest is not None and cell not in self._frozen:
+            if rest is not None and cell not in self._frozen and not cell.is_fixed:
                 _vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest)
         for cell, votes in ballots.items():
             content = votes.decision()
@@ -104,11 +104,13 @@ class PieceDecider:
 
     def _last(self, cut: _Cut) -> Piece | None:
         """The last piece, which is the entry's own, as it must be; None when the path cannot be expressed."""
-        _, _, piece = cut.pieces[-1]
+        _, cell, piece = cut.pieces[-1]
         rest = self._rest(cut, len(cut.pieces) - 1)
         if rest is None or (len(cut.pieces) > 1 and len(rest[1]) != len(piece.parts)):
             return None
         last = respell(piece, *rest, self._new)
+        if cell.is_fixed and write_piece(last) != write_piece(piece):
+            return None
         outer = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces[:-1]]
         return last if self._means([*outer, last], cut, self._new) else None
 

@@ -170,8 +170,8 @@ class _Relinker:
             original = self._work / "original"
             syntax.copy_whole(real, original, self._disk)
         syntax.copy_whole(original, part, self._disk)
-        syntax.rewrite(part, changes)
-        proof = syntax.prove(original, part, changes)
+        syntax.rewrite(part, holding.part, changes, self._disk)
+        proof = syntax.prove(original, part, holding.part, changes, self._disk)
         facts = replace(self._disk.facts(part) or NOTHING, mode=replaced.old_facts.mode)
         self._disk.set_facts(part, facts)
         self._disk.settle(part)

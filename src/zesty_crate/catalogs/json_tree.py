@@ -1,0 +1,99 @@
+"""The syntax ``json`` (RFC 8259), selected by JSONPath (RFC 9535), and the tree that property lists share with it."""
+
+from __future__ import annotations
+
+import json
+import json.decoder
+import json.scanner
+from collections.abc import Iterator
+from functools import lru_cache
+from typing import Any
+
+import jsonpath_rfc9535 as jsonpath
+
+from ..guides import HoldingPart
+from .model import CatalogError, Cell
+from .records import Found
+from .text_file import TextFile
+
+
+class Placed(str):
+    """A text that knows where it stands."""
+
+    __slots__ = ("cell",)
+    cell: Cell
+
+    @classmethod
+    def at(cls, text: str, cell: Cell) -> Placed:
+        """A text at a place."""
+        placed = cls(text)
+        placed.cell = cell
+        return placed
+
+
+class _PlacingDecoder(json.JSONDecoder):
+    """Reads JSON into the usual values, but for texts, which know their place."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.parse_string = self._placed
+        self.scan_once = json.scanner.py_make_scanner(self)  # type: ignore[attr-defined]
+
+    @staticmethod
+    def _placed(text: str, start: int, strict: bool = True) -> tuple[Placed, int]:
+        value, after = json.decoder.scanstring(text, start, strict)  # type: ignore[attr-defined]
+        return Placed.at(value, Cell("", "json", start, after - 1 - start)), after
+
+
+class Node:
+    """A value of a tree; selectors are JSONPaths relative to it, with or without the leading ``$``."""
+
+    __slots__ = ("_value",)
+
+    def __init__(self, value: Any) -> None:
+        self._value = value
+
+    def value(self, selector: str) -> Found | None:
+        """The first value that is selected: a text with its place, or a number or truth as text."""
+        relative = selector if selector.startswith("$") else f"$.{selector}"
+        for node in _compiled(relative).find(self._value):
+            if isinstance(node.value, Placed):
+                return Found(str(node.value), node.value.cell)
+            if isinstance(node.value, bool):
+                return Found("true", None) if node.value else None
+            if isinstance(node.value, str | int | float):
+                return Found(str(node.value), None)
+        return None
+
+
+class Tree:
+    """A document that is a tree of lists and dictionaries."""
+
+    def __init__(self, root: Any) -> None:
+        self._root = root
+
+    def select(self, each: str) -> Iterator[Node]:
+        """The values that an absolute JSONPath selects."""
+        return (Node(node.value) for node in _compiled(each).find(self._root))
+
+
+def read_json(file: TextFile, part: HoldingPart, title: str) -> Tree:  # noqa: ARG001  one form for every reader
+    """Read a JSON text. Raises `CatalogError` when it is none, or nested too deep."""
+    try:
+        return Tree(_PlacingDecoder().decode(file.text))
+    except ValueError as error:
+        raise CatalogError(
+            f"The catalog {title} is not JSON: {error}.", next_step="It may be damaged; open it in its program."
+        ) from error
+    except RecursionError as error:
+        raise CatalogError(f"The catalog {title} is nested too deep to be a catalog.") from error
+
+
+@lru_cache(maxsize=256)
+def _compiled(selector: str) -> jsonpath.JSONPathQuery:
+    try:
+        return jsonpath.compile(selector)
+    except jsonpath.JSONPathError as error:
+        raise CatalogError(
+            f"{selector!r} in the guide is not a JSONPath: {error}.", next_step="Correct it; see RFC 9535."
+        ) from error

@@ -1,0 +1,117 @@
+"""The syntaxes ``ini`` and ``reg``: sections with keys. A record is a section; selectors are its keys.
+
+Registry exports: "Windows Registry Editor Version 5.00" is UTF-16 with a byte-order mark, "REGEDIT4" an 8-bit page.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from ..guides import HoldingPart
+from .model import CatalogError, Cell
+from .quoting import QUOTINGS
+from .records import Found
+from .text_file import TextFile
+
+
+class Section:
+    """A section: its name, and the values of its keys."""
+
+    __slots__ = ("name", "values")
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.values: dict[str, Found] = {}
+
+    def value(self, selector: str) -> Found | None:
+        """The value of a key, whatever its case; ``@`` alone is a registry key's own, ``[]`` the section's name."""
+        return Found(self.name, None) if selector == "[]" else self.values.get(selector.casefold())
+
+
+class Sections:
+    """A document of sections."""
+
+    def __init__(self, sections: list[Section]) -> None:
+        self._sections = sections
+
+    def select(self, each: str) -> Iterator[Section]:
+        """The sections whose whole name matches a regular expression, whatever its case."""
+        pattern = re.compile(each, re.IGNORECASE)
+        return (section for section in self._sections if pattern.fullmatch(section.name))
+
+
+_INI = re.compile(
+    r"""^[ \t]*(?:\[(?P<section>[^\]\r\n]*)\]
+      |(?P<key>[^=\r\n;\#\[][^=\r\n]*?)[ \t]*=[ \t]*
+        (?:"(?P<quoted>[^"\r\n]*)"(?=[ \t]*$)|(?P<bare>[^\r\n]*?)(?=[ \t]*$)))""",
+    re.MULTILINE | re.VERBOSE,
+)
+
+
+def read_ini(file: TextFile, part: HoldingPart, title: str) -> Sections:  # noqa: ARG001  one form for every reader
+    """Sections of an INI text. Keys before the first section belong to a section without a name."""
+    sections = [Section("")]
+    for match in _INI.finditer(_unix_ends(file.text)):
+        if match.group("section") is not None:
+            sections.append(Section(match.group("section")))
+            continue
+        group = "bare" if match.group("quoted") is None else "quoted"
+        start, end = match.span(group)
+        found = Found(match.group(group), Cell("", "plain", start, end - start))
+        sections[-1].values.setdefault(match.group("key").strip().casefold(), found)
+    return Sections(sections)
+
+
+_REG_HEAD = re.compile(r"(?:Windows Registry Editor Version 5\.00|REGEDIT4)[ \t]*$", re.MULTILINE)
+_REG = re.compile(
+    r"""^(?:\[(?P<branch>-?[^\r\n]+)\][ \t]*$
+      |(?:@|"(?P<name>(?:\\.|[^"\\])*)")[ \t]*=[ \t]*
+        (?:"(?P<string>(?:\\.|[^"\\])*)"|(?P<other>(?:[^\r\n\\]|\\[ \t]*\n)*)))""",
+    re.MULTILINE | re.VERBOSE,
+)
+_HEX = re.compile(r"hex(?:\((?P<kind>[0-9a-fA-F]+)\))?:(?P<bytes>[0-9a-fA-F,\s\\]*)$")
+
+
+def read_registry(file: TextFile, part: HoldingPart, title: str) -> Sections:  # noqa: ARG001  one form for every reader
+    """Branches of a registry export with their values. Branches and values that are marked for removal are left out."""
+    text = _unix_ends(file.text)
+    if not _REG_HEAD.match(text):
+        raise CatalogError(
+            f"{title} is not a registry export: its first line is {text[:40].splitlines()[:1]}.",
+            next_step="Export the branch again with the system's own registry editor.",
+        )
+    sections: list[Section] = []
+    for match in _REG.finditer(text):
+        if match.group("branch") is not None:
+            sections.append(Section(match.group("branch")))
+        elif sections:
+            found = _registry_value(match, wide=file.encoding.startswith("utf-16"))
+            if found is not None:
+                name = "@" if match.group("name") is None else QUOTINGS["registry"].decode(match.group("name"))
+                sections[-1].values[name.casefold()] = found
+    return Sections([section for section in sections if not section.name.startswith("-")])
+
+
+def _registry_value(match: re.Match[str], *, wide: bool) -> Found | None:
+    """A value as text. Strings can be written; expandable and other values are read, and their place is the whole."""
+    if match.group("string") is not None:
+        start, end = match.span("string")
+        raw = match.group("string")
+        return Found(QUOTINGS["registry"].decode(raw), Cell("", "registry", start, end - start))
+    other = match.group("other").strip()
+    if other == "-":
+        return None
+    if other.startswith("dword:"):
+        return Found(str(int(other[6:], 16)) if re.fullmatch("dword:[0-9a-fA-F]{1,8}", other) else other, None)
+    found = _HEX.match(other)
+    if not found or found.group("kind") not in ("1", "2"):
+        return Found(other, None)
+    name = "registry-hex-wide" if wide else "registry-hex"
+    raw = match.group("other").rstrip()
+    return Found(QUOTINGS[name].decode(raw), Cell("", name, match.start("other"), len(raw)))
+
+
+def _unix_ends(text: str) -> str:
+    """The text with every line end as one that ``$`` knows, and not a character longer or shorter."""
+    return re.sub(r"\r(?!\n)", "\n", text).replace("\r\n", " \n") if "\r" in text else text

@@ -1,0 +1,213 @@
+"""The syntax ``plist``: property lists in XML, written by splicing, and in binary, written value by value."""
+
+from __future__ import annotations
+
+import plistlib
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+from xml.parsers import expat
+
+from ..guides import HoldingPart
+from ..machines import Disk
+from ..paths import System
+from .changes import read_changes
+from .json_tree import Placed, Tree
+from .model import Catalog, CatalogError, Cell, Proof
+from .quoting import QUOTINGS
+from .text_catalog import RecordCatalog, TextSyntax
+from .text_file import TextFile
+
+_MAGIC = b"bplist"
+_BINARY = "binary"
+
+
+def read_xml_plist(file: TextFile, part: HoldingPart, title: str) -> Tree:  # noqa: ARG001  one form for every reader
+    """A property list in XML as a tree whose texts know their place."""
+    return Tree(_XmlPlist(file, title).root)
+
+
+class _XmlPlist:
+    """Builds the tree from expat's events: plistlib knows no places."""
+
+    def __init__(self, file: TextFile, title: str) -> None:
+        self._text = file.text
+        self._title = title
+        self._source = file.text.encode("utf-8", "surrogatepass")
+        self._stack: list[Any] = [[]]
+        self._keys: list[str] = []
+        self._words: list[str] = []
+        self._start = self._seen = self._characters = 0
+        self._parser = expat.ParserCreate(encoding="utf-8")
+        self._parser.StartElementHandler = self._begin
+        self._parser.EndElementHandler = self._finish
+        self._parser.CharacterDataHandler = self._words.append
+        self._parser.EntityDeclHandler = self._entity
+        try:
+            self._parser.Parse(self._source, True)  # noqa: FBT003  expat takes no name for it
+        except (expat.ExpatError, ValueError, IndexError) as error:
+            raise self._bad(str(error)) from error
+        if len(self._stack) != 1 or not self._stack[0]:
+            raise self._bad("it holds no value")
+        self.root = self._stack[0][0]
+
+    def _begin(self, name: str, _attributes: dict[str, str]) -> None:
+        self._words.clear()
+        if name in ("dict", "array"):
+            made: Any = {} if name == "dict" else []
+            self._add(made)
+            self._stack.append(made)
+        elif name == "string":
+            self._start = self._text.index(">", self._position()) + 1
+
+    def _finish(self, name: str) -> None:
+        words = "".join(self._words)
+        if name in ("dict", "array"):
+            self._stack.pop()
+        elif name == "key":
+            self._keys.append(words)
+        elif name == "string":
+            self._add(self._placed(words))
+        elif name in ("integer", "real"):
+            self._add(int(words, 0) if name == "integer" else float(words))
+        elif name in ("true", "false"):
+            self._add(name == "true")
+        elif name in ("data", "date"):
+            self._add(words.strip())
+        elif name != "plist":
+            raise self._bad(f"<{name}> has no place in it")
+        self._words.clear()
+
+    def _placed(self, words: str) -> str:
+        end = self._position()
+        raw = self._text[self._start : end]
+        if QUOTINGS["xml-text"].decode(raw) != words or "<" in raw:
+            return words
+        return Placed.at(words, Cell("", "xml-text", self._start, end - self._start))
+
+    def _add(self, value: Any) -> None:
+        into = self._stack[-1]
+        if isinstance(into, dict):
+            into[self._keys.pop()] = value
+        else:
+            into.append(value)
+
+    def _position(self) -> int:
+        """The character at which the present tag begins."""
+        at = self._parser.CurrentByteIndex
+        self._characters += len(self._source[self._seen : at].decode("utf-8", "surrogatepass"))
+        self._seen = at
+        return self._characters
+
+    def _entity(self, *_: Any) -> None:
+        raise self._bad("it declares entities, which no property list needs")
+
+    def _bad(self, why: str) -> CatalogError:
+        return _bad(self._title, why)
+
+
+class PlistSyntax:
+    """Property lists of either form."""
+
+    def __init__(self) -> None:
+        self._xml = TextSyntax(read_xml_plist)
+
+    def companions(self, path: Path, disk: Disk) -> list[Path]:
+        """Nothing stands beside a property list."""
+        return self._xml.companions(path, disk)
+
+    def open(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> Catalog:
+        """Read the property list."""
+        if not _is_binary(path, disk):
+            return self._xml.open(path, part, system, disk, scratch)
+        return RecordCatalog(Tree(_with_places(_load(path, disk), "")), part, system)
+
+    def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
+        """Copy the property list."""
+        self._xml.copy_whole(path, target, disk)
+
+    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
+        """Write the changes into the working copy."""
+        if not _is_binary(target, disk):
+            self._xml.rewrite(target, part, changes, disk)
+            return
+        root = _load(target, disk)
+        listed = read_changes(changes)
+        for change in listed:
+            *outer, last = _steps(str(change.cell.row))
+            into = root
+            for step in outer:
+                into = into[step]
+            if into[last] != change.old:
+                raise CatalogError(
+                    "A value of the property list changed meanwhile.", next_step="Run the command again."
+                )
+            into[last] = change.new
+        if listed:
+            disk.write_bytes(target, plistlib.dumps(root, fmt=plistlib.FMT_BINARY, sort_keys=False))
+
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
+        """The same values of the same types in the same order, but for the listed ones."""
+        if not _is_binary(original, disk):
+            return self._xml.prove(original, rewritten, part, changes, disk)
+        listed = {str(change.cell.row): change.new for change in read_changes(changes)}
+        old, new = (dict(_flat(_load(path, disk), "")) for path in (original, rewritten))
+        wanted = {place: ("str", listed[place]) if place in listed else value for place, value in old.items()}
+        if list(wanted.items()) != list(new.items()):
+            raise CatalogError(
+                "The rewritten catalog is not the original with new paths: another value differs. It was thrown away.",
+                next_step="Nothing was changed. This is worth a report to the makers of Zesty Crate.",
+            )
+        return Proof(1, len(old), len(listed))
+
+
+def _is_binary(path: Path, disk: Disk) -> bool:
+    facts = disk.facts(path)
+    if facts is None or not facts.is_file:
+        raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
+    return disk.read_bytes(path).startswith(_MAGIC)
+
+
+def _load(path: Path, disk: Disk) -> Any:
+    try:
+        return plistlib.loads(disk.read_bytes(path), fmt=plistlib.FMT_BINARY)
+    except (plistlib.InvalidFileException, ValueError, OverflowError, RecursionError, MemoryError) as error:
+        raise _bad(str(path), str(error) or "it is damaged") from error
+
+
+def _with_places(value: Any, place: str) -> Any:
+    """The same tree, its texts knowing the path to them."""
+    if isinstance(value, dict):
+        return {key: _with_places(each, f"{place}/{_step(key)}") for key, each in value.items()}
+    if isinstance(value, list):
+        return [_with_places(each, f"{place}/{number}") for number, each in enumerate(value)]
+    return Placed.at(value, Cell("", _BINARY, place)) if isinstance(value, str) else value
+
+
+def _flat(value: Any, place: str) -> Iterator[tuple[str, tuple[str, object]]]:
+    if isinstance(value, dict | list):
+        pairs = value.items() if isinstance(value, dict) else enumerate(value)
+        yield place, (type(value).__name__, len(value))
+        for key, each in pairs:
+            yield from _flat(each, f"{place}/{_step(key)}")
+    else:
+        yield place, (type(value).__name__, value)
+
+
+def _step(key: object) -> str:
+    """A key as one step of a place: numbers of lists bare, names marked."""
+    return str(key) if isinstance(key, int) else "." + str(key).replace("~", "~0").replace("/", "~1")
+
+
+def _steps(place: str) -> list[str | int]:
+    return [
+        step[1:].replace("~1", "/").replace("~0", "~") if step.startswith(".") else int(step)
+        for step in place.split("/")[1:]
+    ]
+
+
+def _bad(title: str, why: str) -> CatalogError:
+    return CatalogError(
+        f"The catalog {title} cannot be read as a property list: {why}.",
+        next_step="It may be damaged; open it in its program on the old computer.",
+    )

@@ -1,0 +1,187 @@
+"""How a syntax writes a text inside its own marks, and how to write another text in the same place and manner.
+
+A quoting takes a raw text apart into units, each of which stands for some characters. Of a new text, what begins and
+ends like the old one keeps its units as they were written; only what lies between is written anew.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from html import unescape
+
+from .model import CatalogError
+
+
+@dataclass(frozen=True, slots=True)
+class Quoting:
+    """One manner of writing texts.
+
+    ``unit`` matches one unit of raw text, ``read`` is what it stands for. ``escape`` writes one character; it is given
+    the raw text that stood there for its style, and returns None for a character that cannot be written.
+    """
+
+    name: str
+    unit: re.Pattern[str]
+    read: Callable[[str], str]
+    escape: Callable[[str, str], str | None]
+
+    def decode(self, raw: str) -> str:
+        """What a raw text stands for."""
+        return self.unit.sub(lambda match: self.read(match.group()), raw)
+
+    def rewrite(self, raw: str, new: str) -> str:
+        """The raw text for ``new``, in the manner of the ``raw`` that it replaces.
+
+        Raises `CatalogError` for a character that cannot stand there.
+        """
+        units = [(match.group(), self.read(match.group())) for match in self.unit.finditer(raw)]
+        head, tail = self._kept(units, new)
+        start = "".join(written for written, _ in units[:head])
+        end = "".join(written for written, _ in units[len(units) - tail :])
+        middle = new[len(self.decode(start)) : len(new) - len(self.decode(end))]
+        return start + "".join(self._escaped(character, raw, new) for character in middle) + end
+
+    def _kept(self, units: list[tuple[str, str]], new: str) -> tuple[int, int]:
+        """How many units at the beginning and at the end stay."""
+        head, at = 0, 0
+        while head < len(units) and units[head][1] and new.startswith(units[head][1], at):
+            at += len(units[head][1])
+            head += 1
+        tail, end = 0, len(new)
+        while tail < len(units) - head:
+            text = units[-1 - tail][1]
+            if not text or end - len(text) < at or not new.endswith(text, at, end):
+                break
+            end -= len(text)
+            tail += 1
+        return head, tail
+
+    def _escaped(self, character: str, raw: str, new: str) -> str:
+        written = self.escape(character, raw)
+        if written is None:
+            raise _unwritable(new, character)
+        return written
+
+
+def _unwritable(new: str, character: str) -> CatalogError:
+    return CatalogError(
+        f"The path {new!r} holds {character!r}, which cannot be written in this place of the catalog.",
+        next_step="Send these files to another place with a route.",
+    )
+
+
+def _itself(text: str) -> str:
+    return text
+
+
+def _in_line(character: str, _: str) -> str | None:
+    return None if character in "\r\n\0" else character
+
+
+# -- XML 1.0, sections 2.4 and 4.6 -----------------------------------------------------------------------------------
+
+
+def _xml(delimiter: str) -> Callable[[str, str], str | None]:
+    names = {"&": "&amp;", "<": "&lt;", '"': "&quot;", "'": "&apos;", "\t": "&#9;", "\n": "&#10;", "\r": "&#13;"}
+
+    def escape(character: str, _: str) -> str | None:
+        if character in "&<" or character == delimiter or (character in "\t\n\r" and delimiter):
+            return names[character]
+        if character < " " and character not in "\t\n":
+            return names.get(character)
+        return character
+
+    return escape
+
+
+def _xml_read(unit: str) -> str:
+    return unescape(unit) if len(unit) > 1 else unit
+
+
+_XML_UNIT = re.compile(r"&(?:amp|lt|gt|quot|apos|#[0-9]+|#x[0-9A-Fa-f]+);|.", re.DOTALL)
+
+
+# -- JSON: RFC 8259, section 7 ---------------------------------------------------------------------------------------
+
+_JSON_SHORT = {'"': '"', "\\": "\\", "/": "/", "b": "\b", "f": "\f", "n": "\n", "r": "\r", "t": "\t"}
+_JSON_LONG = {value: "\\" + key for key, value in _JSON_SHORT.items() if key != "/"}
+
+
+def _json_read(unit: str) -> str:
+    if unit[0] != "\\":
+        return unit
+    if unit[1] != "u":
+        return _JSON_SHORT[unit[1]]
+    codes = [int(code, 16) for code in unit[2:].split("\\u")]
+    if len(codes) == 1:
+        return chr(codes[0])
+    return chr(0x10000 + ((codes[0] - 0xD800) << 10) + codes[1] - 0xDC00)
+
+
+def _json_escape(character: str, raw: str) -> str | None:
+    if character in _JSON_LONG:
+        return _JSON_LONG[character]
+    if character == "/" and "\\/" in raw:
+        return "\\/"
+    if character < " " or (not character.isascii() and raw.isascii() and "\\u" in raw):
+        units = character.encode("utf-16-be", "surrogatepass").hex()
+        return "".join(f"\\u{units[at : at + 4]}" for at in range(0, len(units), 4))
+    return character
+
+
+_JSON_UNIT = re.compile(
+    r"\\u[Dd][89ABab][0-9A-Fa-f]{2}\\u[Dd][C-Fc-f][0-9A-Fa-f]{2}|\\u[0-9A-Fa-f]{4}|\\.|.", re.DOTALL
+)
+
+
+# -- the others ------------------------------------------------------------------------------------------------------
+
+
+def _registry_escape(character: str, _: str) -> str | None:
+    return "\\" + character if character in '\\"' else _in_line(character, "")
+
+
+@dataclass(frozen=True, slots=True)
+class HexQuoting:
+    """A registry string as bytes in hexadecimal: ``hex(2):43,00,3a,00,...`` with lines that go on after a backslash."""
+
+    name: str
+    encoding: str
+
+    def decode(self, raw: str) -> str:
+        """The text, without the zero that ends it."""
+        digits = re.sub(r"[^0-9a-fA-F]", "", raw[raw.index(":") :])
+        return bytes.fromhex(digits).decode(self.encoding, "replace").rstrip("\0")
+
+    def rewrite(self, raw: str, new: str) -> str:
+        """The new text as bytes, in lines as long as the old ones."""
+        head, body = raw[: raw.index(":") + 1], raw[raw.index(":") + 1 :]
+        try:
+            codes = [f"{byte:02x}" for byte in (new + "\0").encode(self.encoding)]
+        except UnicodeEncodeError as error:
+            raise _unwritable(new, new[error.start]) from error
+        breaks = re.search(r"\\[ \t]*\r?\n[ \t]*", body)
+        if not breaks:
+            return head + ",".join(codes)
+        first = body[: breaks.start()].count(",")
+        lines = [codes[:first], *(codes[at : at + 25] for at in range(first, len(codes), 25))]
+        return head + ("," + breaks.group()).join(",".join(line) for line in lines)
+
+
+_ANY = re.compile(r".", re.DOTALL)
+
+_ALL: tuple[Quoting | HexQuoting, ...] = (
+    Quoting("plain", _ANY, _itself, _in_line),
+    Quoting("xml-text", _XML_UNIT, _xml_read, _xml("")),
+    Quoting("xml-double", _XML_UNIT, _xml_read, _xml('"')),
+    Quoting("xml-single", _XML_UNIT, _xml_read, _xml("'")),
+    Quoting("json", _JSON_UNIT, _json_read, _json_escape),
+    Quoting("csv-bare", _ANY, _itself, lambda c, _: None if c in '",;\t\r\n\0' else c),
+    Quoting("csv-quoted", re.compile(r'""|.', re.DOTALL), lambda u: u[0], lambda c, _: c * 2 if c == '"' else c),
+    Quoting("registry", re.compile(r'\\[\\"]|.', re.DOTALL), lambda u: u[-1], _registry_escape),
+    HexQuoting("registry-hex-wide", "utf-16-le"),
+    HexQuoting("registry-hex", "cp1252"),
+)
+QUOTINGS = {quoting.name: quoting for quoting in _ALL}

@@ -1,0 +1,139 @@
+"""Catalogs that are texts: decoded without loss, their path values known by exact spans, and spliced, never rebuilt."""
+
+from __future__ import annotations
+
+import codecs
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..machines import Disk
+from .changes import read_changes
+from .model import CatalogError, Change, Proof
+from .quoting import QUOTINGS
+
+_MARKS = (
+    (codecs.BOM_UTF8, "utf-8"),
+    (codecs.BOM_UTF32_LE, "utf-32-le"),
+    (codecs.BOM_UTF32_BE, "utf-32-be"),
+    (codecs.BOM_UTF16_LE, "utf-16-le"),
+    (codecs.BOM_UTF16_BE, "utf-16-be"),
+)
+_XML_ENCODING = re.compile(rb"<\?xml[^>]*?encoding\s*=\s*[\"']([A-Za-z0-9._-]+)[\"']")
+_LARGEST_BYTES = 1 << 30
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Where a raw text stands: the characters from ``start`` to ``end``, written in a quoting."""
+
+    start: int
+    end: int
+    quoting: str
+
+
+@dataclass(frozen=True, slots=True)
+class TextFile:
+    """A text with all that is needed to write it back to the byte."""
+
+    text: str
+    encoding: str
+    mark: bytes
+
+    def encoded(self, text: str) -> bytes:
+        """Another text as this file would hold it."""
+        return self.mark + text.encode(self.encoding, "surrogateescape" if self.encoding == "utf-8" else "strict")
+
+    def value(self, span: Span) -> str:
+        """What the raw text at a span stands for."""
+        return QUOTINGS[span.quoting].decode(self.text[span.start : span.end])
+
+
+def read_text_file(path: Path, disk: Disk, declared: str | None = None) -> TextFile:
+    """Read a text file: by its byte-order mark, else as ``declared`` in its guide or its XML declaration, else UTF-8.
+
+    Raises `CatalogError` when it is not there, too large, or not text in that encoding.
+    """
+    facts = disk.facts(path)
+    if facts is None or not facts.is_file:
+        raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
+    if facts.size_bytes > _LARGEST_BYTES:
+        raise CatalogError(f"The catalog {path} has {facts.size_bytes:,} bytes, and texts up to 1 GiB can be read.")
+    return decode_text(disk.read_bytes(path), str(path), declared)
+
+
+def decode_text(content: bytes, title: str, declared: str | None = None) -> TextFile:
+    """Decode a text so that encoding it gives back the same bytes; ``title`` names it in errors."""
+    mark, encoding = next(((m, e) for m, e in _MARKS if content.startswith(m)), (b"", ""))
+    if not encoding:
+        found = _XML_ENCODING.match(content[:200])
+        encoding = declared or (found.group(1).decode("ascii") if found else "utf-8")
+    try:
+        encoding = codecs.lookup(encoding).name
+        # A name that is not Unicode is kept as the bytes it is; other encodings have no such gaps to keep.
+        gaps = "surrogateescape" if encoding == "utf-8" else "strict"
+        file = TextFile(content[len(mark) :].decode(encoding, gaps), encoding, mark)
+        lossless = file.encoded(file.text) == content
+    except (LookupError, UnicodeError) as error:
+        raise CatalogError(
+            f"The catalog {title} is not text in {encoding}: {error}.",
+            next_step='Name its encoding in the guide, for example encoding = "cp1252".',
+        ) from error
+    if not lossless:
+        raise CatalogError(f"The catalog {title} cannot be kept to the byte in {encoding}.")
+    return file
+
+
+def splice(file: TextFile, changes: Path) -> bytes:
+    """The file's bytes with every change of a list written at its span.
+
+    Raises `CatalogError` when a span does not hold its old text, or the new one cannot be written.
+    """
+    parts, at = [], 0
+    for change in _in_order(changes):
+        span = Span(int(change.cell.row), int(change.cell.row) + change.cell.length, change.cell.column)
+        quoting = QUOTINGS.get(span.quoting)
+        if quoting is None or span.start < at or span.end > len(file.text) or file.value(span) != change.old:
+            raise CatalogError(
+                f"A place of the catalog was to hold the text {change.old!r} and does not any more.",
+                next_step="The catalog changed meanwhile; run the command again.",
+            )
+        parts += [file.text[at : span.start], quoting.rewrite(file.text[span.start : span.end], change.new)]
+        at = span.end
+    try:
+        return file.encoded("".join([*parts, file.text[at:]]))
+    except UnicodeEncodeError as error:
+        raise CatalogError(
+            f"A new path cannot be written in {file.encoding}, which lacks {error.object[error.start : error.end]!r}.",
+            next_step="Send these files to another place with a route. Nothing was changed.",
+        ) from error
+
+
+def prove_splice(old: TextFile, new: TextFile, changes: Path) -> Proof:
+    """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must stand."""
+    before, after = 0, 0
+    listed = list(_in_order(changes))
+    for change in listed:
+        start = int(change.cell.row)
+        quoting = QUOTINGS[change.cell.column]
+        raw = quoting.rewrite(old.text[start : start + change.cell.length], change.new)
+        same = old.text[before:start] == new.text[after : after + start - before]
+        after += start - before
+        if not same or new.text[after : after + len(raw)] != raw or quoting.decode(raw) != change.new:
+            raise _differs(start)
+        before, after = start + change.cell.length, after + len(raw)
+    if old.text[before:] != new.text[after:] or (old.encoding, old.mark) != (new.encoding, new.mark):
+        raise _differs(before)
+    return Proof(1, old.text.count("\n") + 1, len(listed))
+
+
+def _in_order(changes: Path) -> Iterator[Change]:
+    return iter(sorted(read_changes(changes), key=lambda change: int(change.cell.row)))
+
+
+def _differs(at: int) -> CatalogError:
+    return CatalogError(
+        f"The rewritten catalog is not the original with new paths: it differs at character {at} and was thrown away.",
+        next_step="Nothing was changed. This is worth a report to the makers of Zesty Crate.",
+    )

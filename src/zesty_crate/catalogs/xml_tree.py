@@ -1,0 +1,157 @@
+"""The syntax ``xml`` (XML 1.0), selected by XPath 1.0.
+
+lxml selects; expat, which reports where every tag begins, gives the places. The two see the same elements in the same
+order. Documents that declare entities are refused, and nothing outside the document is ever read.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from functools import lru_cache
+from typing import Any
+from xml.parsers import expat
+
+from lxml import etree
+
+from ..guides import HoldingPart
+from .model import CatalogError, Cell
+from .quoting import QUOTINGS
+from .records import Found
+from .text_file import Span, TextFile
+
+_ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
+_NAME = re.compile(r"<[^\s/>]+")
+_TEXT = re.compile(r"[^<]*")
+
+
+class Element:
+    """An element; selectors are XPaths relative to it."""
+
+    __slots__ = ("_document", "_element")
+
+    def __init__(self, document: XmlDocument, element: Any) -> None:
+        self._document = document
+        self._element = element
+
+    def value(self, selector: str) -> Found | None:
+        """The first attribute, text or element that is selected; of an element, its text."""
+        found = self._document.xpath(selector)(self._element)
+        if isinstance(found, list):
+            return self._document.found(found[0]) if found else None
+        if isinstance(found, bool):
+            return Found("true", None) if found else None
+        return Found(str(found), None)
+
+
+class XmlDocument:
+    """An XML document with the place of each start tag."""
+
+    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
+        self._text = file.text
+        self._title = title
+        self._namespaces = part.namespaces
+        self.xpath = lru_cache(maxsize=256)(self._compiled)
+        source = file.text.encode("utf-8", "surrogatepass")
+        starts = self._starts(source)
+        parser = etree.XMLParser(
+            encoding="utf-8", resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True
+        )
+        try:
+            self._root = etree.fromstring(source, parser)
+        except etree.XMLSyntaxError as error:
+            raise self._bad(str(error)) from error
+        # Held, so that each element keeps its one identity while it is looked up.
+        self._elements = list(self._root.iter("*"))
+        if len(self._elements) != len(starts):
+            raise self._bad("two parsers disagree about its elements")
+        self._places = {id(element): start for element, start in zip(self._elements, starts, strict=True)}
+
+    def select(self, each: str) -> Iterator[Element]:
+        """The elements that an XPath selects."""
+        found = self.xpath(each)(self._root.getroottree())
+        if not isinstance(found, list):
+            raise CatalogError(f"The XPath {each!r} in the guide does not select elements.", next_step="Correct it.")
+        return (Element(self, element) for element in found if id(element) in self._places)
+
+    def found(self, selected: Any) -> Found | None:
+        """What was selected, with its place where it has one of its own."""
+        if isinstance(selected, etree._Element):
+            return self._text_of(selected)
+        if getattr(selected, "is_attribute", False):
+            return self._attribute(selected.getparent(), selected.attrname, str(selected))
+        if getattr(selected, "is_text", False):
+            return self._text_of(selected.getparent())
+        return Found(str(selected), None)
+
+    def _attribute(self, element: Any, name: str, value: str) -> Found:
+        local = name.rpartition("}")[2]
+        at = self._after_name(element)
+        while match := _ATTRIBUTE.match(self._text, at):
+            group = 2 if match.group(2) is not None else 3
+            quoting = "xml-double" if group == 2 else "xml-single"
+            start, end = match.span(group)
+            same_name = match.group(1).rpartition(":")[2] == local
+            if same_name and QUOTINGS[quoting].decode(match.group(group)) == value:
+                return Found(value, Cell("", quoting, start, end - start))
+            at = match.end()
+        return Found(value, None)
+
+    def _text_of(self, element: Any) -> Found | None:
+        """The text before an element's first child; without a place when more than one kind of writing makes it up."""
+        if not element.text:
+            return None
+        at = self._after_name(element)
+        while match := _ATTRIBUTE.match(self._text, at):
+            at = match.end()
+        start = self._text.index(">", at) + 1
+        written = _TEXT.match(self._text, start)
+        end = written.end() if written else start
+        span = Span(start, end, "xml-text")
+        if QUOTINGS["xml-text"].decode(self._text[start:end]) == element.text:
+            return Found(element.text, Cell("", span.quoting, start, end - start))
+        return Found(element.text, None)
+
+    def _after_name(self, element: Any) -> int:
+        match = _NAME.match(self._text, self._places[id(element)])
+        if match is None:
+            raise self._bad("a start tag is not where it was reported")
+        return match.end()
+
+    def _starts(self, source: bytes) -> list[int]:
+        """The character at which each start tag begins, in the order of the document."""
+        starts: list[int] = []
+        parser = expat.ParserCreate(encoding="utf-8")
+        seen = characters = 0
+
+        def start(_name: str, _attributes: dict[str, str]) -> None:
+            nonlocal seen, characters
+            at = parser.CurrentByteIndex
+            characters += len(source[seen:at].decode("utf-8", "surrogatepass"))
+            seen = at
+            starts.append(characters)
+
+        def entity(*_: Any) -> None:
+            raise self._bad("it declares entities, which no catalog needs")
+
+        parser.StartElementHandler = start
+        parser.EntityDeclHandler = entity
+        try:
+            parser.Parse(source, True)  # noqa: FBT003  expat takes no name for it
+        except expat.ExpatError as error:
+            raise self._bad(str(error)) from error
+        return starts
+
+    def _compiled(self, selector: str) -> etree.XPath:
+        try:
+            return etree.XPath(selector, namespaces=self._namespaces or None)
+        except etree.XPathError as error:
+            raise CatalogError(
+                f"{selector!r} in the guide is not an XPath: {error}.", next_step="Correct it; see XPath 1.0."
+            ) from error
+
+    def _bad(self, why: str) -> CatalogError:
+        return CatalogError(
+            f"The catalog {self._title} cannot be read as XML: {why}.",
+            next_step="It may be damaged; open it in its program on the old computer.",
+        )
