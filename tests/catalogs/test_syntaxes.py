@@ -127,6 +127,20 @@ class TestEverySyntax:
             bench.syntax.rewrite(tmp_path / "copy", bench.part, tmp_path / "stale", DISK)
         assert bench.entries(tmp_path / "copy") == bench.entries()
 
+    @given(st.data())
+    @settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
+    def test_damage_of_any_kind_is_survived(self, bench: Bench, data: st.DataObject) -> None:
+        content = bench.path.read_bytes()
+        at = data.draw(st.integers(0, len(content)))
+        cut = data.draw(st.integers(0, 12))
+        harm = data.draw(
+            st.binary(max_size=6) | st.sampled_from([b"\0", b"\xed\xa0\x80", b"<!DOCTYPE a [", b"[" * 3000])
+        )
+        harmed = bench.path.with_name("harmed")
+        harmed.write_bytes(content[:at] + harm + content[at + cut :])
+        with contextlib.suppress(CatalogError):
+            bench.entries(harmed)
+
     @pytest.mark.parametrize("content", [b"", b"no catalog at all", bytes(4096)], ids=["empty", "text", "zeros"])
     def test_what_is_none_is_refused(self, bench: Bench, content: bytes) -> None:
         bench.path.write_bytes(content)
@@ -146,6 +160,51 @@ class TestEverySyntax:
         bench.path.unlink()
         with pytest.raises(CatalogError, match="not there"):
             bench.entries()
+
+
+# -- hostile texts ---------------------------------------------------------------------------------------------------
+
+BOMB = """<!DOCTYPE clips [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;">]>
+<clips><clip file="&c;"/></clips>"""
+OUTSIDE = """<!DOCTYPE clips [<!ENTITY x SYSTEM "file:///etc/hostname">]><clips><clip file="&x;"/></clips>"""
+
+
+@pytest.mark.parametrize(
+    ("syntax", "content", "word"),
+    [
+        ("xml", BOMB, "entities"),
+        ("xml", OUTSIDE, "entities"),
+        ("xml", "<a>" * 200_000, "XML"),
+        ("json", "[" * 100_000 + "]" * 100_000, "deep"),
+        ("json", '{"clips": [1, 2', "JSON"),
+        ("plist", BOMB, "entities"),
+        ("plist", "<plist><dict><key>a</key>" * 50_000, "property list"),
+        ("reg", "REGEDIT9\n[HKEY_CURRENT_USER]\n", "registry export"),
+        ("delimited", "id;size\n1;2\n", "column 'file'"),
+    ],
+)
+def test_hostile_texts_are_refused_in_one_line(tmp_path: Path, syntax: str, content: str, word: str) -> None:
+    sample = next(each for each in SAMPLES if each.syntax == syntax)
+    bench = Bench(tmp_path, Sample(syntax, {**sample.part, "encoding": None}, sample.make, sample.damage))
+    bench.path.write_text(content)
+    with pytest.raises(CatalogError) as raised:
+        bench.entries()
+    assert word in raised.value.message
+    assert "\n" not in raised.value.message
+
+
+@pytest.mark.parametrize(("syntax", "key", "selector"), [
+    ("xml", "each", "//["), ("xml", "key", "@@"), ("xml", "each", "count(//*)"), ("json", "each", "$[?"),
+    ("json", "key", "a b"), ("lines", "key", "nothing"), ("delimited", "size", "nothing"),
+])  # fmt: skip
+def test_a_bad_selector_is_named(tmp_path: Path, syntax: str, key: str, selector: str) -> None:
+    sample = next(each for each in SAMPLES if each.syntax == syntax)
+    entries = sample.part["entries"][0]  # type: ignore[index]
+    part = {**sample.part, "entries": [{**entries, key: selector}]}
+    bench = Bench(tmp_path, Sample(syntax, part, sample.make, sample.damage))
+    with pytest.raises(CatalogError) as raised:
+        bench.entries()
+    assert selector in raised.value.message
 
 
 # -- SQLite alone --------------------------------------------------------------------------------------------------
