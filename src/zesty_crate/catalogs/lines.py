@@ -11,6 +11,8 @@ from .quoting import QUOTINGS
 from .records import Found
 from .text_file import TextFile
 
+Field = tuple[str, str, int]  # the raw text, how it is quoted, and where it begins
+
 _LINE = re.compile(r"([^\r\n]*)(?:\r\n|\r|\n|$)")
 
 
@@ -60,11 +62,11 @@ class Lines:
 class Row:
     """A row of a delimited text; selectors are column names."""
 
-    __slots__ = ("_cells", "_columns", "_title")
+    __slots__ = ("_columns", "_fields", "_title")
 
-    def __init__(self, columns: dict[str, int], cells: list[Found], title: str) -> None:
+    def __init__(self, columns: dict[str, int], fields: list[Field], title: str) -> None:
         self._columns = columns
-        self._cells = cells
+        self._fields = fields
         self._title = title
 
     def value(self, selector: str) -> Found | None:
@@ -75,7 +77,7 @@ class Row:
                 next_step=f"Its columns are {', '.join(self._columns)}.",
             )
         position = self._columns[selector]
-        return self._cells[position] if position < len(self._cells) else None
+        return _found(self._fields[position]) if position < len(self._fields) else None
 
 
 class Delimited:
@@ -84,38 +86,48 @@ class Delimited:
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
         self._text = file.text
         self._title = title
+        self._delimiter = part.delimiter
         mark = re.escape(part.delimiter)
         self._field = re.compile(rf'"((?:[^"]|"")*)"(?={mark}|\r|\n|\Z)|([^{mark}\r\n]*)')
-        self._delimiter = part.delimiter
 
     def select(self, each: str) -> Iterator[Row]:  # noqa: ARG002  every row is a record
         """Every row below the header that is not empty."""
         rows = self._rows()
-        header = next(rows, [])
-        columns = {found.text: position for position, found in enumerate(header)}
-        for cells in rows:
-            if len(cells) > 1 or cells[0].text:
-                yield Row(columns, cells, self._title)
+        columns = {_found(field).text: position for position, field in enumerate(next(rows, []))}
+        for fields in rows:
+            if len(fields) > 1 or fields[0][0]:
+                yield Row(columns, fields, self._title)
 
-    def _rows(self) -> Iterator[list[Found]]:
-        at, cells = 0, []
+    def _rows(self) -> Iterator[list[Field]]:
+        at = 0
         while at < len(self._text):
-            match = self._field.match(self._text, at)
-            if match is None:
-                raise CatalogError(f"{self._title} is not a delimited text at character {at}.", next_step=_CORRECT)
+            line = _LINE.match(self._text, at)
+            if line is None or '"' in line.group(1):
+                fields, at = self._quoted_row(at)
+            else:
+                fields, at = self._bare_row(line.group(1), at), line.end()
+            yield fields
+
+    def _bare_row(self, line: str, start: int) -> list[Field]:
+        fields = []
+        for raw in line.split(self._delimiter):
+            fields.append((raw, "csv-bare", start))
+            start += len(raw) + 1
+        return fields
+
+    def _quoted_row(self, at: int) -> tuple[list[Field], int]:
+        """A row in which something is quoted, perhaps over several lines; and where the next one begins."""
+        fields: list[Field] = []
+        while match := self._field.match(self._text, at):
             quoting, group = ("csv-quoted", 1) if match.group(1) is not None else ("csv-bare", 2)
-            start, end = match.span(group)
-            text = QUOTINGS[quoting].decode(match.group(group))
-            cells.append(Found(text, Cell("", quoting, start, end - start)))
+            fields.append((match.group(group), quoting, match.start(group)))
             at = match.end()
-            if self._text.startswith(self._delimiter, at):
-                at += 1
-                continue
-            yield cells
-            cells = []
-            at += 2 if self._text.startswith("\r\n", at) else 1
-        if cells:
-            yield cells
+            if not self._text.startswith(self._delimiter, at):
+                break
+            at += 1
+        return fields, at + (2 if self._text.startswith("\r\n", at) else 1)
 
 
-_CORRECT = "Correct the guide's delimiter, or leave this holding out of the guide."
+def _found(field: Field) -> Found:
+    raw, quoting, start = field
+    return Found(QUOTINGS[quoting].decode(raw), Cell("", quoting, start, len(raw)))

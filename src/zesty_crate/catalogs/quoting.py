@@ -18,17 +18,21 @@ from .model import CatalogError
 class Quoting:
     """One manner of writing texts.
 
-    ``unit`` matches one unit of raw text, ``read`` is what it stands for. ``escape`` writes one character; it is given
-    the raw text that stood there for its style, and returns None for a character that cannot be written.
+    ``mark`` is in every unit that does not stand for itself. ``unit`` matches one unit of raw text, ``read`` is what it
+    stands for. ``escape`` writes one character; it is given the raw text that stood there for its style, and returns
+    None for a character that cannot be written.
     """
 
     name: str
+    mark: str
     unit: re.Pattern[str]
     read: Callable[[str], str]
     escape: Callable[[str, str], str | None]
 
     def decode(self, raw: str) -> str:
         """What a raw text stands for."""
+        if not self.mark or self.mark not in raw:
+            return raw
         return self.unit.sub(lambda match: self.read(match.group()), raw)
 
     def rewrite(self, raw: str, new: str) -> str:
@@ -173,14 +177,14 @@ class HexQuoting:
 _ANY = re.compile(r".", re.DOTALL)
 
 _ALL: tuple[Quoting | HexQuoting, ...] = (
-    Quoting("plain", _ANY, _itself, _in_line),
-    Quoting("xml-text", _XML_UNIT, _xml_read, _xml("")),
-    Quoting("xml-double", _XML_UNIT, _xml_read, _xml('"')),
-    Quoting("xml-single", _XML_UNIT, _xml_read, _xml("'")),
-    Quoting("json", _JSON_UNIT, _json_read, _json_escape),
-    Quoting("csv-bare", _ANY, _itself, lambda c, _: None if c in '",;\t\r\n\0' else c),
-    Quoting("csv-quoted", re.compile(r'""|.', re.DOTALL), lambda u: u[0], lambda c, _: c * 2 if c == '"' else c),
-    Quoting("registry", re.compile(r'\\[\\"]|.', re.DOTALL), lambda u: u[-1], _registry_escape),
+    Quoting("plain", "", _ANY, _itself, _in_line),
+    Quoting("xml-text", "&", _XML_UNIT, _xml_read, _xml("")),
+    Quoting("xml-double", "&", _XML_UNIT, _xml_read, _xml('"')),
+    Quoting("xml-single", "&", _XML_UNIT, _xml_read, _xml("'")),
+    Quoting("json", "\\", _JSON_UNIT, _json_read, _json_escape),
+    Quoting("csv-bare", "", _ANY, _itself, lambda c, _: None if c in '",;\t\r\n\0' else c),
+    Quoting("csv-quoted", '"', re.compile(r'""|.', re.DOTALL), lambda u: u[0], lambda c, _: c * 2 if c == '"' else c),
+    Quoting("registry", "\\", re.compile(r'\\[\\"]|.', re.DOTALL), lambda u: u[-1], _registry_escape),
     HexQuoting("registry-hex-wide", "utf-16-le"),
     HexQuoting("registry-hex", "cp1252"),
 )

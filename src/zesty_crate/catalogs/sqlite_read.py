@@ -82,8 +82,8 @@ class SqliteCatalog:
         return Entry(
             key=f"{prefix}{key}",
             pieces=tuple(pieces),
-            recorded=join_pieces([piece.text for piece in pieces if piece], self._system, part.how_spelled),
-            spelling=part.how_spelled,
+            recorded=join_pieces([piece.text for piece in pieces if piece], self._system, part.spelling),
+            spelling=part.spelling,
             remote=bool(remote),
             size_bytes=size if isinstance(size, int) else None,
             handwork=tuple(

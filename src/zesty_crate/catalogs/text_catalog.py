@@ -47,14 +47,14 @@ class RecordCatalog:
             return None
         key = record.value(part.key) if part.key else None
         size = record.value(part.size) if part.size else None
-        recorded = join_pieces([piece.text for piece in pieces if piece], self._system, part.how_spelled)
+        recorded = join_pieces([piece.text for piece in pieces if piece], self._system, part.spelling)
         remote = bool(part.remote and record.value(part.remote))
         handwork = ((name, record.value(name)) for name in part.handwork)
         return Entry(
             key=prefix + (key.text if key else str(position)),
             pieces=pieces,
             recorded=recorded,
-            spelling=part.how_spelled,
+            spelling=part.spelling,
             remote=remote or bool(part.remote_like and re.search(part.remote_like, recorded)),
             size_bytes=int(size.text) if size and size.text.isascii() and size.text.isdigit() else None,
             handwork=tuple((name, found.text) for name, found in handwork if found is not None),

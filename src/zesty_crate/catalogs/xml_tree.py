@@ -88,13 +88,13 @@ class XmlDocument:
         local = name.rpartition("}")[2]
         at = self._after_name(element)
         while match := _ATTRIBUTE.match(self._text, at):
-            group = 2 if match.group(2) is not None else 3
-            quoting = "xml-double" if group == 2 else "xml-single"
-            start, end = match.span(group)
-            same_name = match.group(1).rpartition(":")[2] == local
-            if same_name and QUOTINGS[quoting].decode(match.group(group)) == value:
-                return Found(value, Cell("", quoting, start, end - start))
             at = match.end()
+            if match.group(1).rpartition(":")[2] != local:
+                continue
+            group, quoting = (2, "xml-double") if match.group(2) is not None else (3, "xml-single")
+            if QUOTINGS[quoting].decode(match.group(group)) == value:
+                start, end = match.span(group)
+                return Found(value, Cell("", quoting, start, end - start))
         return Found(value, None)
 
     def _text_of(self, element: Any) -> Found | None:

@@ -69,7 +69,7 @@ class EntriesPart(Part):
     each: Text = ""
     key: Text = ""
     path: tuple[PiecePart, ...] = Field(min_length=1)
-    spelling: Literal["native", "slashes", "file-url", "relative", "relative-url"] = "native"
+    spelling: Spelling = Spelling.NATIVE
     where: Text | None = None
     remote: Text | None = None
     remote_like: Pattern | None = None
@@ -82,11 +82,6 @@ class EntriesPart(Part):
         if path[-1].table is not None:
             raise ValueError("the last piece to be one of the entry's own")
         return path
-
-    @property
-    def how_spelled(self) -> Spelling:
-        """The spelling of the recorded paths."""
-        return Spelling(self.spelling)
 
 
 class MembersPart(Part):
