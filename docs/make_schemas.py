@@ -41,6 +41,7 @@ STEPS: Schema = {
 # For each command: the report it prints, and what stands beside the report's own fields.
 COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "demo": (None, {"steps": STEPS, "status": {"type": "integer"}}),
+    "sheet": (None, {"sheet": TEXT, "file": {"type": ["string", "null"]}}),
     "survey": (SurveyReport, {"crate": TEXT, "totals": TOTALS}),
     "pack": (PackReport, {}),
     "pack-verify-only": (Verified, {"crate": TEXT}),

@@ -230,7 +230,7 @@ def test_wrong_usage(zesty: Zesty, arguments: list[str]) -> None:
 
 
 def test_help_loads_no_heavy_package(zesty: Zesty) -> None:
-    names = ("demo", "survey", "pack", "plan", "unpack", "relink", "check", "undo")
+    names = ("demo", "sheet", "survey", "pack", "plan", "unpack", "relink", "check", "undo")
     assert all(f"    {name} " in zesty("--help").stdout for name in names)
     for arguments in (["--help"], ["pack", "--nonsense"], ["relink", "--help"]):
         code = (
@@ -266,3 +266,53 @@ def test_really_killed_at_random_times_it_resumes_and_undoes(planned: Path, tmp_
         assert picture(move.new_disks) == after
         move.undo()
         assert picture(move.new_disks) == before
+
+
+# -- sheets ----------------------------------------------------------------------------------------------------------
+
+
+def test_a_sheet_of_a_mounted_disk_leads_to_a_survey(bench: Bench, tmp_path: Path) -> None:
+    disks = bench.move.old_disks
+    (disks / "c" / "Windows").mkdir()
+    made = tmp_path / "found.toml"
+    said = bench.zesty("sheet", "--mounted", disks / "c", "--mounted", disks / "e", "-o", made)
+    assert said.returncode == DONE, said.stderr
+    assert "a guess" in made.read_text()
+    edit(made, 'anchor = "D:"', 'anchor = "E:"')
+    made.write_text(
+        made.read_text() + "\n[programs.wimblethorn]\nplaces = { store = 'E:\\Lanternfold\\Sound Store' }\n"
+    )
+    said = bench.zesty("survey", bench.crate, "--from", made, "--guides", bench.guides, "--json")
+    assert json.loads(said.stdout)["totals"]["found"] == 5
+    refused(bench.zesty("sheet", "-o", made), "is there already")
+
+
+def test_a_survey_of_this_computer(zesty: Zesty, tmp_path: Path) -> None:
+    (tmp_path / "media" / "deep").mkdir(parents=True)
+    (tmp_path / "media" / "deep" / "a.wav").write_bytes(b"x" * 10)
+    (tmp_path / "list.txt").write_text(f"{tmp_path}/media/deep/a.wav\n{tmp_path}/media/gone.wav\n")
+    (tmp_path / "guides").mkdir()
+    (tmp_path / "guides" / "g.toml").write_text(
+        f"""[guide]
+id = "g"
+title = "Gorsebell"
+language = 1
+[[holding]]
+id = "media"
+kind = "media"
+at = "{tmp_path}/media"
+[[holding]]
+id = "list"
+kind = "catalog"
+at = "{tmp_path}/list.txt"
+syntax = "lines"
+[[holding.entries]]
+each = "(?P<file>.+)"
+path = [{{ at = "file" }}]
+"""
+    )
+    said = zesty("survey", tmp_path / "crate", "--from", "this-computer", "--guides", tmp_path / "guides", "--json")
+    assert said.returncode == DONE, said.stderr
+    totals = json.loads(said.stdout)["totals"]
+    assert (totals["found"], totals["missing-before"]) == (1, 1)
+    assert zesty("pack", tmp_path / "crate").returncode == DONE

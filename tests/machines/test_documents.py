@@ -48,7 +48,7 @@ def test_a_sheet_with_three_mistakes_has_three_lines() -> None:
         ('via = "tray_id", column', "column", "path ", '"table" and "via" together'),
         ('id    = "store"', 'id    = "sounds"', "#", "sounds stands twice"),
         ("language = 1", "language = 2", "language", "language is 2"),
-        ('key   = "list_id"', "", "[[holding.groups]]", "key is missing"),
+        ('key     = "list_id"', "", "[[holding.groups]]", "key is missing"),
     ],
 )
 def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, word: str) -> None:
@@ -67,7 +67,7 @@ def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, w
         ('syntax = "sqlite"', "", 'a catalog with "syntax"'),
         ('kind   = "catalog"', 'kind   = "media"', 'only in a holding of the kind "catalog"'),
         ('remote   = "origin', 'remote-like = "("\nremote = "origin', "a regular expression"),
-        ('spelling = "native"', 'spelling = "natural"', 'did you mean "native"?'),
+        ('spelling = "native"', 'spelling = "nativ"', 'did you mean "native"?'),
     ],
 )
 def test_entries_that_do_not_fit_their_syntax_are_told(old: str, new: str, word: str) -> None:

@@ -14,6 +14,7 @@ from .status import Status
 # In the order of the work. A command's module is imported only when it is the one that is run.
 COMMANDS = {
     "demo": "lay out two made-up computers, and take them through a whole move",
+    "sheet": "describe this computer, or a mounted disk",
     "survey": "take stock of the old computer into a new crate",
     "pack": "fill the crate, and read it back",
     "plan": "compare both computers, propose what goes where, name what is in the way",

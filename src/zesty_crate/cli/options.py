@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
     from ..guides import Guide
-    from ..machines import Disk
+    from ..machines import Disk, Sheet
     from ..plan import Move
 
 
@@ -21,13 +21,27 @@ def add_crate(parser: argparse.ArgumentParser) -> None:
 
 def add_target(parser: argparse.ArgumentParser) -> None:
     """The new computer."""
-    parser.add_argument("--to", metavar="SHEET", type=Path, required=True, help="the sheet of the new computer")
+    parser.add_argument(
+        "--to", metavar="SHEET", type=Path, required=True, help="the new computer's sheet, or this-computer"
+    )
 
 
 def add_changing(parser: argparse.ArgumentParser) -> None:
     """What every command has that changes a computer."""
     parser.add_argument("--dry-run", action="store_true", help="show what would be done, and change nothing")
     parser.add_argument("--yes", action="store_true", help="do not ask")
+
+
+def read_sheet(name: Path, disk: Disk) -> Sheet:
+    """The sheet that was named; ``this-computer`` is described on the spot."""
+    from ..machines import load_sheet
+    from ..machines.describe import THIS_COMPUTER, this_computer
+
+    if str(name) != THIS_COMPUTER:
+        return load_sheet(name, disk)
+    from ..machines.host import Host
+
+    return this_computer(Host(), Path.cwd())
 
 
 def find_guides(folders: list[Path], disk: Disk) -> list[Guide]:
@@ -50,11 +64,11 @@ def find_guides(folders: list[Path], disk: Disk) -> list[Guide]:
 def opened_move(args: argparse.Namespace) -> Iterator[Move]:
     """The finished crate and the new computer that the arguments name."""
     from ..crate import open_finished
-    from ..machines import Outside, load_sheet
+    from ..machines import Outside
     from ..plan import open_move
 
     outside = Outside()
-    sheet = load_sheet(args.to, outside.disk)
+    sheet = read_sheet(args.to, outside.disk)
     move = open_move(open_finished(args.crate, outside.disk), sheet, outside)
     try:
         yield move

@@ -11,6 +11,7 @@ from ..terminal import Terminal, as_json
 from ..wording import count, show_list
 
 if TYPE_CHECKING:
+    from ...catalogs import Cell
     from ...relink import RelinkedCatalog, RelinkReport
 
 
@@ -52,6 +53,13 @@ def show(report: RelinkReport, terminal: Terminal) -> None:
         _show_catalog(catalog, terminal)
 
 
+def _place(cell: Cell) -> str:
+    """Where a text stands, for people."""
+    if cell.table:
+        return f"{cell.table}.{cell.column}"
+    return f"character {cell.row}" if isinstance(cell.row, int) else cell.row
+
+
 def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     terminal.heading(f"{catalog.title}, {catalog.at}")
     if catalog.already:
@@ -60,8 +68,9 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     entries = count(catalog.entries_moved, "entry", "entries")
     terminal.say(f"  {entries} moved by {count(catalog.cells, 'changed text')}, for example")
     for change in catalog.examples[:4]:
-        terminal.say(f"    {change.cell.table}.{change.cell.column}: {change.old}")
-        terminal.say(f"    {'':>{len(change.cell.table + change.cell.column) + 1}}  {change.new}")
+        where = _place(change.cell)
+        terminal.say(f"    {where}: {change.old}")
+        terminal.say(f"    {'':>{len(where)}}  {change.new}")
     if catalog.proof:
         terminal.say(
             f"  compared afterwards: {count(catalog.proof.rows_compared, 'row')} "

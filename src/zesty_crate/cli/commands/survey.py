@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..options import add_crate, find_guides
+from ..options import add_crate, find_guides, read_sheet
 from ..status import Status
 from ..terminal import Terminal
 from ..wording import count, day, show_problems, states
@@ -19,7 +19,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     parser.add_argument(
-        "--from", dest="source", metavar="SHEET", type=Path, required=True, help="the sheet of the old computer"
+        "--from",
+        dest="source",
+        metavar="SHEET",
+        type=Path,
+        required=True,
+        help="the old computer's sheet, or this-computer",
     )
     parser.add_argument(
         "--guides", metavar="DIR", type=Path, action="append", default=[], help="a folder of guides (may be repeated)"
@@ -29,10 +34,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Take stock into a new crate."""
     from ...crate import Crate, create_crate
-    from ...machines import Outside, load_sheet
+    from ...machines import Outside
 
     outside = Outside()
-    sheet = load_sheet(args.source, outside.disk)
+    sheet = read_sheet(args.source, outside.disk)
     guides = find_guides(args.guides, outside.disk)
     with terminal.progress() as tell:
         report = create_crate(Crate(args.crate), sheet, guides, outside, tell)

@@ -1,0 +1,47 @@
+"""``zesty sheet``"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from ..status import Status
+from ..terminal import Terminal
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    parser.add_argument(
+        "--mounted",
+        metavar="DIR",
+        type=Path,
+        action="append",
+        default=[],
+        help="describe the computer whose disk is mounted here; the disk with its system first (may be repeated)",
+    )
+    parser.add_argument("--user", help="whose folder to describe, where a mounted disk has several")
+    parser.add_argument("-o", dest="output", metavar="FILE", type=Path, help="write the sheet into this new file")
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Describe this computer, or a mounted one."""
+    from ...errors import ZestyError
+    from ...machines import Disk
+    from ...machines.describe import mounted_computer, this_computer
+    from ...machines.host import Host
+
+    disk = Disk()
+    if args.user and not args.mounted:
+        raise ZestyError("--user chooses among the users of a mounted disk.", next_step="Add --mounted DIR.")
+    text = mounted_computer(args.mounted, args.user, disk) if args.mounted else this_computer(Host(), Path.cwd()).text
+    if args.output is not None:
+        if disk.facts(args.output) is not None:
+            raise ZestyError(f"{args.output} is there already, and is not replaced.", next_step="Name a new file.")
+        disk.write_text(args.output, text)
+    if terminal.json:
+        terminal.document({"sheet": text, "file": args.output and str(args.output)})
+    elif args.output is None:
+        terminal.say(text.rstrip())
+    else:
+        terminal.say(f"The sheet is in {args.output}. Read it, and make sure of what is marked as a guess.")
+    return Status.DONE

@@ -1,0 +1,187 @@
+"""Write a first sheet by looking: at this computer, or at the mounted disks of another one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..documents import parse_document
+from ..errors import ZestyError
+from ..paths import FORMATS, System
+from .disk import Disk, DiskError
+from .host import Host
+from .places import USUAL_PLACES
+from .sheet import Sheet, SheetPart
+
+THIS_COMPUTER = "this-computer"
+
+# What systems call their formats, as far as it differs from our names.
+_FORMAT_NAMES = {
+    "vfat": "fat32", "fat": "fat32", "msdos": "fat32", "fuseblk": "ntfs", "ntfs3": "ntfs", "hfs": "hfs+",
+    "hfsplus": "hfs+", "ext3": "ext4", "ext2": "ext4",
+}  # fmt: skip
+_NOT_PEOPLE = {
+    "default", "default user", "public", "all users", "shared", "guest", "localservice", "networkservice", "lost+found",
+}  # fmt: skip
+_OLD_WINDOWS_PLACES = {
+    "home": r"C:\Documents and Settings\{user}",
+    "documents": r"{home}\My Documents",
+    "pictures": r"{documents}\My Pictures",
+    "music": r"{documents}\My Music",
+    "movies": r"{documents}\My Videos",
+    "app-data": r"{home}\Application Data",
+    "app-data-local": r"{home}\Local Settings\Application Data",
+    "shared-data": r"C:\Documents and Settings\All Users\Application Data",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class _Line:
+    """A key of a sheet with its value, and what is to be said of it."""
+
+    key: str
+    value: str
+    remark: str = ""
+
+    def __str__(self) -> str:
+        text = f"{self.key} = {_quoted(self.value)}"
+        return f"{text}  # {self.remark}" if self.remark else text
+
+
+def this_computer(host: Host, folder: Path) -> Sheet:
+    """The sheet of the computer that the program runs on. ``folder`` stands in for the folder of a sheet file."""
+    system = host.system()
+    lines = ["# This computer, as it was found."]
+    lines += _table("computer", _Line("name", host.name()), _Line("system", system), _Line("user", host.user()))
+    for volume in host.volumes():
+        anchor = volume.anchor.rstrip("\\") if system is System.WINDOWS else volume.anchor
+        known = _FORMAT_NAMES.get(volume.format, volume.format)
+        rows = [_Line("anchor", anchor), _Line("mount", volume.anchor)]
+        rows += [_Line("label", volume.label)] if volume.label else []
+        rows += [_Line("format", known)] if known in FORMATS else []
+        lines += _table("[volume]", *rows)
+    usual = USUAL_PLACES[system]
+    found = host.places()
+    templates = {**usual, "user": host.user()}
+    places = [_Line("home", found["home"])] if found["home"] != _filled("home", templates) else []
+    templates["home"] = found["home"]
+    places += [_Line(name, text) for name, text in found.items() if text != _filled(name, templates)]
+    lines += _table("places", *places) if places else []
+    return _sheet("\n".join(lines) + "\n", folder)
+
+
+def mounted_computer(mounts: Sequence[Path], user: str | None, disk: Disk) -> str:
+    """The text of a sheet for a computer whose disks are mounted here, the one with its system first.
+
+    What had to be guessed is marked so. Raises `ZestyError` when no system is recognised, or no such user is there.
+    """
+    for mount in mounts:
+        if not _there(mount, disk):
+            raise ZestyError(f"{mount} is not there.", next_step="Name the folder where the disk is mounted.")
+    system, users = _recognised(mounts[0], disk)
+    folders = {name for name in disk.names(mounts[0] / users) if _is_person(mounts[0] / users / name, disk)}
+    if not folders or (user and user not in folders):
+        who = f"no folder of a user {user!r}" if user else "no folder of any user"
+        raise ZestyError(
+            f"In {mounts[0] / users} there is {who}.",
+            next_step=f"Name one of {', '.join(sorted(folders)) or 'another disk'}, with --user or --mounted.",
+        )
+    chosen = user or max(folders, key=lambda name: _modified(mounts[0] / users / name, disk))
+    others = ", ".join(sorted(folders - {chosen}))
+    remark = f"a guess: the last one at work; there are also {others}" if others and not user else ""
+    lines = [f"# A first sheet, by a look at {mounts[0]}. What is marked as a guess is to be made sure of."]
+    lines += _table(
+        "computer",
+        _Line("name", _name_of(mounts[0], system, disk), "a guess" if system is System.WINDOWS else ""),
+        _Line("system", system),
+        _Line("user", chosen, remark),
+    )
+    for number, mount in enumerate(mounts):
+        lines += _table("[volume]", *_volume_lines(system, mount, number))
+    if users == "Documents and Settings":
+        lines += _table("places", *(_Line(name, text) for name, text in _OLD_WINDOWS_PLACES.items()))
+    text = "\n".join(lines) + "\n"
+    parse_document(text, SheetPart, "The new sheet")
+    return text
+
+
+def _sheet(text: str, folder: Path) -> Sheet:
+    return Sheet(parse_document(text, SheetPart, "The sheet of this computer"), text, folder)
+
+
+def _recognised(mount: Path, disk: Disk) -> tuple[System, str]:
+    """The system on a mounted disk, and the folder of its users' folders."""
+
+    present = {name.lower() for name in disk.names(mount)}
+
+    def has(*names: str) -> bool:
+        return present.issuperset(name.lower() for name in names)
+
+    if has("Documents and Settings", "WINDOWS") and not has("Users"):
+        return System.WINDOWS, "Documents and Settings"
+    if has("Users", "Windows"):
+        return System.WINDOWS, "Users"
+    if has("Users", "Library"):
+        return System.MACOS, "Users"
+    if has("home", "etc"):
+        return System.LINUX, "home"
+    raise ZestyError(
+        f"No system is recognised on {mount}: there is neither Users with Windows or Library, nor home with etc.",
+        next_step="Name the disk with the system first, or write the sheet by hand (see docs/sheets.md).",
+    )
+
+
+def _volume_lines(system: System, mount: Path, number: int) -> list[_Line]:
+    where = _Line("mount", str(mount.absolute()))
+    if system is System.WINDOWS:
+        # C for the system is so usual that only the letters of the others are guesses worth the name.
+        return [_Line("anchor", f"{chr(ord('C') + number)}:", "a guess" if number else ""), where]
+    if number == 0:
+        return [_Line("anchor", "/"), where]
+    above = "/Volumes/" if system is System.MACOS else "/mnt/"
+    return [_Line("anchor", above + mount.name, "a guess"), where, _Line("label", mount.name, "a guess")]
+
+
+def _name_of(mount: Path, system: System, disk: Disk) -> str:
+    named = mount / "etc" / "hostname"
+    if system is System.LINUX and _there(named, disk):
+        return disk.read_text(named).strip() or mount.name
+    return mount.absolute().name or "computer"
+
+
+def _is_person(folder: Path, disk: Disk) -> bool:
+    facts = disk.facts(folder)
+    hidden = folder.name.startswith(".") or folder.name.lower() in _NOT_PEOPLE
+    return facts is not None and facts.kind == "folder" and not hidden
+
+
+def _modified(folder: Path, disk: Disk) -> int:
+    try:
+        facts = [disk.facts(folder / name) for name in disk.names(folder)]
+    except DiskError:
+        return 0
+    return max((each.modified_ns for each in facts if each), default=0)
+
+
+def _there(path: Path, disk: Disk) -> bool:
+    return disk.facts(path) is not None
+
+
+def _table(name: str, *lines: _Line) -> list[str]:
+    return ["", f"[{name}]", *map(str, lines)]
+
+
+def _filled(name: str, places: dict[str, str]) -> str:
+    text = places[name]
+    for other in places:
+        if "{" + other + "}" in text:
+            text = text.replace("{" + other + "}", _filled(other, places))
+    return text
+
+
+def _quoted(value: str) -> str:
+    if "\\" in value and "'" not in value:
+        return f"'{value}'"
+    escaped = value.replace("\\", "\\\\").replace('"', '\\"')
+    return f'"{escaped}"'

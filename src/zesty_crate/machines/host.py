@@ -1,0 +1,95 @@
+"""This computer, asked: its name, system, user, volumes and running programs."""
+
+from __future__ import annotations
+
+import getpass
+import platform
+from dataclasses import dataclass
+from pathlib import Path
+
+import platformdirs
+import psutil
+
+from ..errors import ZestyError
+from ..paths import System
+
+
+@dataclass(frozen=True, slots=True)
+class HostVolume:
+    """A volume of this computer. ``format`` is as the system calls it; sizes are in bytes."""
+
+    anchor: str
+    format: str
+    label: str = ""
+    size_bytes: int = 0
+    free_bytes: int = 0
+    removable: bool = False
+
+
+class Host:
+    """The real computer that the program runs on; tests hand over another."""
+
+    def name(self) -> str:
+        """The computer's name, without a domain."""
+        return platform.node().split(".")[0] or "this-computer"
+
+    def system(self) -> System:
+        """Its operating system. Raises `ZestyError` for one whose paths are not known."""
+        systems = {"Windows": System.WINDOWS, "Darwin": System.MACOS, "Linux": System.LINUX}
+        found = platform.system()
+        if found not in systems:
+            raise ZestyError(f"The system {found!r} is not known.", next_step="Write a sheet by hand.")
+        return systems[found]
+
+    def user(self) -> str:
+        """The user, in exact case."""
+        return getpass.getuser()
+
+    def places(self) -> dict[str, str]:
+        """Where this user's folders really are, which may differ from the usual."""
+        return {
+            "home": str(Path.home()),
+            "documents": platformdirs.user_documents_dir(),
+            "pictures": platformdirs.user_pictures_dir(),
+            "music": platformdirs.user_music_dir(),
+            "movies": platformdirs.user_videos_dir(),
+            "desktop": platformdirs.user_desktop_dir(),
+            "downloads": platformdirs.user_downloads_dir(),
+        }
+
+    def volumes(self) -> list[HostVolume]:
+        """Mounted disks, without the system's own inner mounts; one that does not answer is left out."""
+        labels = _linux_labels()
+        found: dict[str, HostVolume] = {}
+        for part in psutil.disk_partitions(all=False):
+            try:
+                usage = psutil.disk_usage(part.mountpoint)
+            except OSError:
+                continue  # an empty card reader, or a share that is gone
+            if Path(part.mountpoint).is_file():
+                continue  # a single file that is mounted over another one
+            label = labels.get(part.device, "") or _label_from_mount(part.mountpoint)
+            removable = "removable" in part.opts
+            found[part.mountpoint] = HostVolume(
+                part.mountpoint, part.fstype.lower(), label, usage.total, usage.free, removable
+            )
+        if "/" not in found and self.system() is not System.WINDOWS:
+            usage = psutil.disk_usage("/")
+            found["/"] = HostVolume("/", "", "", usage.total, usage.free)
+        return sorted(found.values(), key=lambda volume: volume.anchor)
+
+    def processes(self) -> set[str]:
+        """The names of running programs, in lower case."""
+        return {(each.info["name"] or "").lower() for each in psutil.process_iter(["name"])}
+
+
+def _linux_labels() -> dict[str, str]:
+    folder = Path("/dev/disk/by-label")
+    if not folder.is_dir():
+        return {}
+    return {str(link.resolve()): link.name.replace("\\x20", " ") for link in folder.iterdir()}
+
+
+def _label_from_mount(mount: str) -> str:
+    """Removable disks are mounted under their label: /Volumes/Spools, /media/odile/Spools, /run/media/odile/Spools."""
+    return Path(mount).name if mount.startswith(("/Volumes/", "/media/", "/run/media/")) else ""
