@@ -113,6 +113,75 @@ def test_pieces_join_to_the_whole(data: st.DataObject, system: System, spelling:
     assert read_path(join_pieces([outer, "", inner], system, spelling), system, spelling).path == path
 
 
+# -- relative to a document ------------------------------------------------------------------------------------------
+
+relatives = st.sampled_from([Spelling.RELATIVE, Spelling.RELATIVE_URL])
+
+
+def seen_from(folder: MachinePath, path: MachinePath, spelling: Spelling) -> Piece:
+    separator = path.system.separator if spelling is Spelling.RELATIVE else "/"
+    return Piece(path.system, path.root, path.parts, Style(spelling, separator, base=folder))
+
+
+@given(st.data(), systems, relatives)
+def test_what_is_relative_reads_back_from_its_document(data: st.DataObject, system: System, spelling: Spelling) -> None:
+    shared = data.draw(machine_paths(system))
+    folder = shared.below(*data.draw(st.lists(names(system), max_size=2)))
+    path = shared.below(*data.draw(st.lists(names(system), min_size=1, max_size=3)))
+    assume(path.parts != folder.parts[: len(path.parts)])
+    assume(system is not System.WINDOWS or "\\" not in "".join(path.parts))
+    text = write_piece(seen_from(folder, path, spelling))
+    assert read_path(text, system, spelling, folder).path == path
+
+
+@pytest.mark.parametrize(
+    ("text", "old", "folder", "path", "new", "new_folder", "new_path", "expected"),
+    [
+        ("R\\a.wav", System.WINDOWS, "C:\\M", "C:\\M\\R\\a.wav", System.MACOS, "/m", "/m/R/a.wav", "R/a.wav"),
+        ("R/a.wav", System.WINDOWS, "C:\\M", "C:\\M\\R\\a.wav", System.LINUX, "/m", "/m/R/a.wav", "R/a.wav"),
+        ("../Rain/a.wav", System.LINUX, "/m/lists", "/m/Rain/a.wav", System.WINDOWS, "C:\\l", "C:\\Rain\\a.wav",
+         "..\\Rain\\a.wav"),
+        ("./a b.wav", System.LINUX, "/m", "/m/a b.wav", System.MACOS, "/n/o", "/n/p/a b.wav", "../p/a b.wav"),
+        ("a.wav", System.MACOS, "/m", "/m/a.wav", System.WINDOWS, "C:\\l", "E:\\a.wav", "E:\\a.wav"),
+        ("C:\\x\\a.wav", System.WINDOWS, "C:\\M", "C:\\x\\a.wav", System.MACOS, "/m", "/y/a.wav", "/y/a.wav"),
+    ],
+)  # fmt: skip
+def test_a_relative_path_stays_relative_where_that_can_say_it(
+    text: str, old: System, folder: str, path: str, new: System, new_folder: str, new_path: str, expected: str
+) -> None:
+    piece = read_path(text, old, Spelling.RELATIVE, native(folder, old))
+    assert piece.path == native(path, old)
+    target = native(new_path, new)
+    assert write_piece(respell(piece, target.root, target.parts, new, native(new_folder, new))) == expected
+
+
+def native(text: str, system: System) -> MachinePath:
+    return read_path(text, system, Spelling.NATIVE).path
+
+
+@pytest.mark.parametrize(
+    ("text", "path"),
+    [
+        ("My%20Rain/a.wav", "/lists/My Rain/a.wav"),
+        ("../For%C3%AAt/a.wav", "/For\u00eat/a.wav"),
+        ("file:///x/a%25.wav", "/x/a%.wav"),
+        ("/x/a.wav", "/x/a.wav"),
+        ("./1:2.wav", "/lists/1:2.wav"),
+    ],
+)
+def test_uri_references_are_read_and_come_back(text: str, path: str) -> None:
+    piece = read_path(text, System.LINUX, Spelling.RELATIVE_URL, native("/lists", System.LINUX))
+    assert str(piece.path) == path
+    assert write_piece(piece) == text
+
+
+@pytest.mark.parametrize("text", ["https://barn/a.wav", "cdda://1", "\0", ""])
+def test_what_is_no_file_is_no_relative_path(text: str) -> None:
+    for spelling in (Spelling.RELATIVE, Spelling.RELATIVE_URL):
+        with pytest.raises(PathError):
+            read_path(text, System.LINUX, spelling, native("/lists", System.LINUX))
+
+
 @pytest.mark.parametrize(
     ("text", "system", "spelling"),
     [

@@ -4,8 +4,9 @@ from .errors import PathError
 from .keys import name_key, path_key
 from .machine_path import MachinePath
 from .names import escape_name, name_fault, unescape_name
+from .piece import Piece, Spelling, Style
 from .routes import Route, RouteMap
-from .spelling import Piece, Spelling, Style, join_pieces, read_inner, read_path, respell, write_piece
+from .spelling import join_pieces, read_inner, read_path, respell, write_piece
 from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System
 
 __all__ = [

@@ -1,0 +1,66 @@
+"""Paths as the systems write them. Windows forms follow Microsoft's "Naming Files, Paths, and Namespaces"."""
+
+from __future__ import annotations
+
+import re
+
+from .errors import PathError
+from .piece import Piece, Spelling, Style
+from .systems import System
+
+DRIVE = re.compile(r"([A-Za-z]):(?=[\\/]|$)")
+_UNC = re.compile(r"[\\/]{2}([^\\/?.]+|[^\\/]{2,})[\\/]+([^\\/]+)")
+_LONG = re.compile(r"\\\\\?\\(UNC\\)?", re.IGNORECASE)
+STARTS_AT_ROOT = re.compile(r"[A-Za-z]:(?=[\\/]|$)|[\\/]{2}[^\\/]+[\\/]+[^\\/]|\\\\\?\\")
+
+
+def read_windows(text: str, spelling: Spelling) -> Piece:
+    """An absolute Windows path: by drive letter, by server and share, or of the long form."""
+    long = _LONG.match(text)
+    opening = long.group() if long else ""
+    rest = text[len(opening) :]
+    if long and long.group(1):
+        opening, rest = opening[:-4], "\\\\" + rest
+    if drive := DRIVE.match(rest):
+        root, lower = drive.group(1).upper() + ":", drive.group(1).islower()
+        body = rest[2:]
+    elif unc := _UNC.match(rest):
+        root, lower = f"\\\\{unc.group(1)}\\{unc.group(2)}", False
+        body = rest[unc.end() :]
+    else:
+        raise PathError(
+            f"{text!r} is not an absolute Windows path.", next_step="Expected a drive letter or \\\\server\\share."
+        )
+    closing = body[len(body.rstrip("\\/")) :]
+    parts = resolved([part for part in re.split(r"[\\/]", body) if part])
+    style = Style(spelling, separator_in(body, System.WINDOWS, spelling), opening, closing, lower_letter=lower)
+    return Piece(System.WINDOWS, root, parts, style)
+
+
+def read_posix(text: str, system: System, spelling: Spelling) -> Piece:
+    """An absolute path of macOS or Linux."""
+    if not text.startswith("/"):
+        raise PathError(f"{text!r} is not an absolute {system} path.", next_step="Expected a path that starts with /.")
+    parts = resolved([part for part in text.split("/") if part])
+    return Piece(system, "/", parts, Style(spelling, "/", closing=text[len(text.rstrip("/")) :]))
+
+
+def separator_in(text: str, system: System, spelling: Spelling) -> str:
+    """The separator that a writer uses: the first one in its text, else the usual one."""
+    if spelling not in (Spelling.NATIVE, Spelling.RELATIVE) or system is not System.WINDOWS:
+        return "/"
+    found = re.search(r"[\\/]", text)
+    return found.group() if found else "\\"
+
+
+def resolved(parts: list[str]) -> tuple[str, ...]:
+    """Names without ``.`` and ``..`` steps; a step above the root stays at the root."""
+    if "." not in parts and ".." not in parts:
+        return tuple(parts)
+    kept: list[str] = []
+    for part in parts:
+        if part == ".." and kept:
+            kept.pop()
+        elif part not in (".", ".."):
+            kept.append(part)
+    return tuple(kept)

@@ -1,0 +1,55 @@
+"""A recorded path taken apart, with what its writer chose where the spelling leaves a choice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from .machine_path import MachinePath
+from .systems import System
+
+
+class Spelling(StrEnum):
+    """The way a catalog writes its paths."""
+
+    NATIVE = "native"
+    SLASHES = "slashes"
+    FILE_URL = "file-url"
+    RELATIVE = "relative"  # native, and relative to the document where it does not start at a root
+    RELATIVE_URL = "relative-url"  # a URI reference: relative to the document, or a file URL
+
+    @property
+    def is_url(self) -> bool:
+        """Whether names are percent-encoded and separated by ``/``."""
+        return self in (Spelling.FILE_URL, Spelling.RELATIVE_URL)
+
+
+@dataclass(frozen=True, slots=True)
+class Style:
+    """What one writer chose where the spelling leaves a choice."""
+
+    spelling: Spelling
+    separator: str
+    opening: str = ""  # before the root (``file:///``, ``\\\\?\\``), or before an inner piece's first name
+    closing: str = ""  # separators after the last name
+    safe: str = ""  # file URLs: characters that this writer leaves bare although quoting them is usual
+    bare_unicode: bool = False
+    lower_hex: bool = False
+    lower_letter: bool = False  # a drive letter in lower case
+    base: MachinePath | None = None  # the folder that this text is relative to
+    written: dict[str, str] = field(default_factory=dict, hash=False)  # file URLs: name -> as it was written
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A recorded path taken apart, or an inner piece of one that is kept in several cells (``root`` is then empty)."""
+
+    system: System
+    root: str
+    parts: tuple[str, ...]
+    style: Style
+
+    @property
+    def path(self) -> MachinePath:
+        """The path this piece is, given that it starts at a root."""
+        return MachinePath(self.system, self.root, self.parts)
