@@ -18,9 +18,10 @@ from support.catalog_samples import SAMPLES, Sample, damage_sqlite, make_sqlite,
 from zesty_crate.catalogs import SYNTAXES, CatalogError, Change, Entry, Proof, Syntax, write_changes
 from zesty_crate.guides import HoldingPart
 from zesty_crate.machines import Disk
-from zesty_crate.paths import System
+from zesty_crate.paths import MachinePath, System
 
 DISK = Disk()
+AT = MachinePath(System.LINUX, "/", ("home", "odile", "catalog"))
 
 
 @pytest.fixture(params=SAMPLES, ids=[f"{sample.syntax}{number}" for number, sample in enumerate(SAMPLES)])
@@ -41,7 +42,7 @@ class Bench:
         sample.make(self.path)
 
     def entries(self, path: Path | None = None) -> list[Entry]:
-        opened = self.syntax.open(path or self.path, self.part, System.LINUX, DISK, self.scratch)
+        opened = self.syntax.open(path or self.path, self.part, AT, DISK, self.scratch)
         with closing(opened) as catalog:
             first, again = list(catalog.entries()), list(catalog.entries())
         assert first == again

@@ -10,7 +10,7 @@ from typing import Protocol
 from ..errors import ZestyError
 from ..guides import HoldingPart
 from ..machines import Disk
-from ..paths import Spelling, System
+from ..paths import MachinePath, Spelling
 
 
 class CatalogError(ZestyError):
@@ -62,6 +62,7 @@ class Entry:
     remote: bool = False
     size_bytes: int | None = None
     handwork: tuple[tuple[str, str], ...] = ()
+    base: MachinePath | None = None  # the folder of the document, which its path may be relative to
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,8 +112,11 @@ class Syntax(Protocol):
     def companions(self, path: Path, disk: Disk) -> list[Path]:
         """Files beside a catalog that belong to its state, such as a database's journal; usually none."""
 
-    def open(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> Catalog:
-        """Open for reading, never touching the original; ``scratch`` is a folder for working copies."""
+    def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:
+        """Open for reading, never touching the original.
+
+        ``at`` is where the document is on its computer; ``scratch`` is a folder for working copies.
+        """
 
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Make the new file ``target`` hold all that ``path`` and its companions hold."""

@@ -10,7 +10,7 @@ from xml.parsers import expat
 
 from ..guides import HoldingPart
 from ..machines import Disk
-from ..paths import System
+from ..paths import MachinePath
 from .changes import read_changes
 from .json_tree import Placed, Tree
 from .model import Catalog, CatalogError, Cell, Proof
@@ -116,11 +116,11 @@ class PlistSyntax:
         """Nothing stands beside a property list."""
         return self._xml.companions(path, disk)
 
-    def open(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> Catalog:
+    def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:
         """Read the property list."""
         if not _is_binary(path, disk):
-            return self._xml.open(path, part, system, disk, scratch)
-        return RecordCatalog(Tree(_with_places(_load(path, disk), "")), part, system)
+            return self._xml.open(path, part, at, disk, scratch)
+        return RecordCatalog(Tree(_with_places(_load(path, disk), "")), part, at)
 
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Copy the property list."""

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from ..guides import HoldingPart
 from ..machines import Disk
-from ..paths import System
+from ..paths import MachinePath
 from .model import Catalog, Proof
 from .sqlite_file import journals_beside, recovered_copy
 from .sqlite_read import SqliteCatalog
@@ -20,9 +20,9 @@ class SqliteSyntax:
         """The journals that a program left beside its database."""
         return journals_beside(path, disk)
 
-    def open(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> Catalog:
+    def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:
         """Open for reading; see `sqlite_file.open_readonly`."""
-        return SqliteCatalog(path, part, system, disk, scratch)
+        return SqliteCatalog(path, part, at, disk, scratch)
 
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Copy the database, with what its journals hold brought in."""

@@ -12,7 +12,7 @@ import apsw.ext
 
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
-from ..paths import System, join_pieces
+from ..paths import MachinePath, join_pieces
 from .model import CatalogError, Cell, Entry, Group, PathPiece
 from .sqlite_file import Schema, open_readonly, quoted
 
@@ -22,10 +22,10 @@ _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION
 class SqliteCatalog:
     """A catalog in SQLite, open for reading."""
 
-    def __init__(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> None:
+    def __init__(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> None:
         self._path = path
         self._part = part
-        self._system = system
+        self._at = at
         self._connection = open_readonly(path, disk, scratch)
         try:
             self._schema = Schema(self._connection, path)
@@ -82,13 +82,14 @@ class SqliteCatalog:
         return Entry(
             key=f"{prefix}{key}",
             pieces=tuple(pieces),
-            recorded=join_pieces([piece.text for piece in pieces if piece], self._system, part.spelling),
+            recorded=join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling),
             spelling=part.spelling,
             remote=bool(remote),
             size_bytes=size if isinstance(size, int) else None,
             handwork=tuple(
                 (name, str(value)) for name, value in zip(part.handwork, handwork, strict=True) if value is not None
             ),
+            base=self._at.parent,
         )
 
     def _entries_query(self, part: EntriesPart) -> tuple[str, list[tuple[str, str]]]:

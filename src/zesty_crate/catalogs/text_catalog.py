@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..guides import EntriesPart, HoldingPart
 from ..machines import Disk
-from ..paths import System, join_pieces
+from ..paths import MachinePath, join_pieces
 from .model import FIXED, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof
 from .records import Found, Record, Records
 from .text_file import TextFile, prove_splice, read_text_file, splice
@@ -19,10 +19,11 @@ Reader = Callable[[TextFile, HoldingPart, str], Records]
 class RecordCatalog:
     """Entries from records."""
 
-    def __init__(self, records: Records, part: HoldingPart, system: System) -> None:
+    def __init__(self, records: Records, part: HoldingPart, at: MachinePath) -> None:
         self._records = records
         self._part = part
-        self._system = system
+        self._at = at
+        self._base = at.parent
 
     def close(self) -> None:
         """Nothing is held open."""
@@ -47,7 +48,7 @@ class RecordCatalog:
             return None
         key = record.value(part.key) if part.key else None
         size = record.value(part.size) if part.size else None
-        recorded = join_pieces([piece.text for piece in pieces if piece], self._system, part.spelling)
+        recorded = join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling)
         remote = bool(part.remote and record.value(part.remote))
         handwork = ((name, record.value(name)) for name in part.handwork)
         return Entry(
@@ -58,6 +59,7 @@ class RecordCatalog:
             remote=remote or bool(part.remote_like and re.search(part.remote_like, recorded)),
             size_bytes=int(size.text) if size and size.text.isascii() and size.text.isdigit() else None,
             handwork=tuple((name, found.text) for name, found in handwork if found is not None),
+            base=self._base,
         )
 
 
@@ -71,10 +73,10 @@ class TextSyntax:
         """Nothing stands beside a text."""
         return []
 
-    def open(self, path: Path, part: HoldingPart, system: System, disk: Disk, scratch: Path) -> Catalog:  # noqa: ARG002
+    def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:  # noqa: ARG002
         """Read the document."""
         file = read_text_file(path, disk, part.encoding)
-        return RecordCatalog(self._reader(file, part, str(path)), part, system)
+        return RecordCatalog(self._reader(file, part, str(path)), part, at)
 
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Copy the document."""

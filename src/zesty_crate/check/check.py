@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..catalogs import SYNTAXES, CatalogError, Entry
 from ..errors import ZestyError
 from ..guides import Holding, holdings_on
 from ..journal import Journal
 from ..machines import Finder, working_folder
+from ..paths import RouteMap
 from ..plan import Move
 from ..progress import Progress, Tell, silent
 from ..survey import (
     NEEDS_ATTENTION,
+    Document,
     EntryRow,
     HoldingReport,
     Judge,
@@ -68,10 +69,7 @@ class CheckReport:
 
 
 def check(move: Move, tell: Tell = silent) -> CheckReport:
-    """Judge every entry on the new computer against the survey and the crate.
-
-    Raises `CatalogError` when a catalog that was there before cannot be read now.
-    """
+    """Judge every entry on the new computer against the survey and the crate."""
     journal = Journal.open_existing(move.journal_path, move.outside)
     unpacked = journal.standing("unpack") if journal else []
     if journal is None or not unpacked:
@@ -81,13 +79,15 @@ def check(move: Move, tell: Tell = silent) -> CheckReport:
         )
     with closing(journal):
         finder = Finder(move.new, move.outside.disk)
-        files = look_at_files(move, journal, move.route_map(unpacked[-1].note), finder, tell)
-        return _Checker(move, files, finder, tell).run()
+        routes = move.route_map(unpacked[-1].note)
+        files = look_at_files(move, journal, routes, finder, tell)
+        return _Checker(move, routes, files, finder, tell).run()
 
 
 class _Checker:
-    def __init__(self, move: Move, files: CarriedFiles, finder: Finder, tell: Tell) -> None:
+    def __init__(self, move: Move, routes: RouteMap, files: CarriedFiles, finder: Finder, tell: Tell) -> None:
         self._move = move
+        self._routes = routes
         self._files = files
         self._finder = finder
         self._tell = tell
@@ -97,11 +97,10 @@ class _Checker:
     def run(self) -> CheckReport:
         """Check the holdings of every guide, then what no entry has told of."""
         before = {holding.id: holding for holding in summarize(self._move.survey).holdings}
-        rows = []
-        for guide in self._move.guides:
-            holdings = holdings_on(guide, self._move.new, self._move.new_sheet)
-            judge = Judge(self._move.new, self._finder, holdings, gone=State.MISSING)
-            rows += [self._holding(each, before[each.id], judge) for each in holdings if before[each.id].present]
+        move = self._move
+        holdings = [h for guide in move.guides for h in holdings_on(guide, move.new, move.new_sheet)]
+        judge = Judge(move.new, self._finder, holdings, gone=State.MISSING)
+        rows = [self._holding(each, before[each.id], judge) for each in holdings if before[each.id].present]
         for verdict in self._files.verdicts.values():
             if verdict.state is not State.FOUND and verdict.old not in self._told:
                 self._problems.append(Problem(verdict.holding, verdict.new, verdict.state, verdict.old, verdict.why))
@@ -111,34 +110,39 @@ class _Checker:
 
     def _holding(self, holding: Holding, before: HoldingReport, judge: Judge) -> CheckedHolding:
         totals = no_totals()
-        if holding.kind == "catalog":
-            for entry in self._entries(holding):
-                self._count(totals, holding, entry, judge)
+        for document in self._move.survey.documents():
+            if document.holding == holding.id:
+                self._check_document(document, holding, totals, judge)
         return CheckedHolding(
             id=holding.id,
             guide=holding.guide.id,
             kind=holding.kind,
             title=holding.title,
-            at=str(holding.at),
+            at=before.at if holding.at is None else str(holding.at),
             totals=totals,
             before=before.totals,
             files_carried=self._files.carried[holding.id],
             files_found=self._files.found[holding.id],
         )
 
-    def _entries(self, holding: Holding) -> Iterator[Entry]:
-        seen = self._finder.find(holding.at)
-        if seen.real is None or seen.facts is None:
-            raise CatalogError(
-                f"The catalog of {holding.guide.title} was looked for at {holding.at} and is not there.",
-                next_step="Unpack it there, or correct the program's places in the sheet of the new computer.",
-            )
+    def _check_document(self, document: Document, holding: Holding, totals: Totals, judge: Judge) -> None:
+        """Check every entry of one catalog; one that cannot be read is a problem of its own."""
+        place = holding.at or self._routes.translate(self._move.old.parse(document.path))
+        seen = self._finder.find(place) if place is not None else None
+        if seen is None or seen.real is None or seen.facts is None:
+            why = f"this catalog was looked for at {place} and is not there"
+            self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
+            return
         syntax, disk = SYNTAXES[holding.part.syntax or ""], self._move.outside.disk
-        with (
-            working_folder(disk, self._move.folder / "work") as work,
-            closing(syntax.open(seen.real, holding.part, self._move.new.system, disk, work)) as catalog,
-        ):
-            yield from catalog.entries()
+        try:
+            with (
+                working_folder(disk, self._move.folder / "work") as work,
+                closing(syntax.open(seen.real, holding.part, seen.path, disk, work)) as catalog,
+            ):
+                for entry in catalog.entries():
+                    self._count(totals, holding, replace(entry, key=document.prefix + entry.key), judge)
+        except CatalogError as error:
+            self._problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
 
     def _count(self, totals: Totals, holding: Holding, entry: Entry, judge: Judge) -> None:
         before = self._move.survey.entry(holding.id, entry.key)

@@ -40,7 +40,7 @@ class Holding:
     id: str  # "guide/holding"
     guide: Guide
     part: HoldingPart
-    at: MachinePath
+    at: MachinePath | None  # None when it is swept for
 
     @property
     def kind(self) -> str:
@@ -78,7 +78,7 @@ def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]
     """
     own = _own_places(guide, computer, sheet)
     return [
-        Holding(f"{guide.id}/{part.id}", guide, part, computer.expand(part.at, own))
+        Holding(f"{guide.id}/{part.id}", guide, part, computer.expand(part.at, own) if part.at else None)
         for part in guide.part.holding
         if not _missing_places(guide, part, own)
     ]
@@ -93,9 +93,9 @@ def places_on(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, Machi
 class FactoryPatterns:
     """Which files of a holding came with the program: patterns as in a .gitignore file, by the volume's own case."""
 
-    def __init__(self, holding: Holding, computer: Computer) -> None:
-        self._folding = computer.rules_for(holding.at).folding
-        self._depth = len(holding.at.parts)
+    def __init__(self, holding: Holding, at: MachinePath, computer: Computer) -> None:
+        self._folding = computer.rules_for(at).folding
+        self._depth = len(at.parts)
         patterns = [name_key(pattern, self._folding) for pattern in holding.part.factory]
         self._spec = pathspec.GitIgnoreSpec.from_lines(patterns)
 

@@ -104,14 +104,15 @@ class GroupsPart(Part):
 
 
 class HoldingPart(Part):
-    """``[[holding]]``: one thing that the program keeps at one place.
+    """``[[holding]]``: one thing that the program keeps: ``at`` one place, or found anywhere by a ``sweep``.
 
     ``encoding``, ``comment``, ``delimiter`` and ``namespaces`` tell how a text catalog is read.
     """
 
     id: Id
     kind: Literal["media", "catalog", "presets"]
-    at: Text
+    at: Text = ""
+    sweep: tuple[Text, ...] = ()
     title: str = ""
     factory: tuple[Text, ...] = ()
     syntax: Literal["sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg"] | None = None
@@ -121,6 +122,14 @@ class HoldingPart(Part):
     namespaces: dict[str, Text] = Field(default_factory=dict)
     entries: tuple[EntriesPart, ...] = ()
     groups: tuple[GroupsPart, ...] = ()
+
+    @model_validator(mode="after")
+    def _at_one_place_or_anywhere(self) -> Self:
+        if bool(self.at) == bool(self.sweep):
+            raise ValueError('either "at" or "sweep"')
+        if self.sweep and self.factory:
+            raise ValueError('"factory" only with "at"')
+        return self
 
     @model_validator(mode="after")
     def _catalog_is_whole(self) -> Self:

@@ -12,7 +12,18 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from ..catalogs import Cell, Change, Entry
-from ..paths import PathError, Piece, Spelling, System, join_pieces, read_inner, read_path, respell, write_piece
+from ..paths import (
+    MachinePath,
+    PathError,
+    Piece,
+    Spelling,
+    System,
+    join_pieces,
+    read_inner,
+    read_path,
+    respell,
+    write_piece,
+)
 from .targets import Target
 from .votes import Content, Votes, without_start
 
@@ -33,7 +44,11 @@ class _Cut:
 class PieceDecider:
     """Decides the changes for one catalog's entries."""
 
-    def __init__(self, entries: Entries, target_of: TargetOf, old: System, new: System) -> None:
+    def __init__(
+        self, entries: Entries, target_of: TargetOf, old: System, new: System, new_base: MachinePath | None = None
+    ) -> None:
+        """``new_base`` is the folder in which the document itself is now."""
+        self._new_base = new_base
         self._entries = entries
         self._target_of = target_of
         self._old = old
@@ -64,16 +79,17 @@ class PieceDecider:
                     self.without_route.append(entry)
                 continue
             self.moved += 1
-            for (_, cell, _), text in zip(cut.pieces, entry_texts(entry), strict=True):
+            for (_, cell, old), text in zip(cut.pieces, entry_texts(entry), strict=True):
                 new = self._decided.get(cell)
                 if new is not None and cell not in told:
                     told.add(cell)
-                    yield from _change(cell, text, new)
+                    yield from _change(cell, text, old, new)
             last = self._last(cut)
             if last is None:
                 self.inexpressible.append(entry)
             else:
-                yield from _change(cut.pieces[-1][1], entry_texts(entry)[-1], last)
+                _, cell, old = cut.pieces[-1]
+                yield from _change(cell, entry_texts(entry)[-1], old, last)
 
     def _decide_level(self, level: int) -> bool:
         """Decide the pieces at one level; whether any that changes is used by an entry that does not move."""
@@ -90,7 +106,7 @@ class PieceDecider:
         for cell, votes in ballots.items():
             content = votes.decision()
             if content is not None:
-                self._decided[cell] = respell(votes.piece, *content, self._new)
+                self._decided[cell] = respell(votes.piece, *content, self._new, self._new_base)
         return any(votes.unmoved for cell, votes in ballots.items() if cell in self._decided)
 
     def _rest(self, cut: _Cut, place: int) -> Content | None:
@@ -108,19 +124,18 @@ class PieceDecider:
         rest = self._rest(cut, len(cut.pieces) - 1)
         if rest is None or (len(cut.pieces) > 1 and len(rest[1]) != len(piece.parts)):
             return None
-        last = respell(piece, *rest, self._new)
+        last = respell(piece, *rest, self._new, self._new_base)
         if cell.is_fixed and write_piece(last) != write_piece(piece):
             return None
         outer = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces[:-1]]
-        return last if self._means([*outer, last], cut, self._new) else None
+        return last if self._means([*outer, last], cut, self._new, self._new_base) else None
 
-    def _means(self, pieces: list[Piece], cut: _Cut, system: System) -> bool:
+    def _means(self, pieces: list[Piece], cut: _Cut, system: System, base: MachinePath | None) -> bool:
         """Whether pieces, joined and read as the program would, are the wanted path."""
         spelling = cut.entry.spelling
         try:
-            path = read_path(
-                join_pieces([write_piece(each) for each in pieces], system, spelling), system, spelling
-            ).path
+            text = join_pieces([write_piece(each) for each in pieces], system, spelling)
+            path = read_path(text, system, spelling, base).path
         except PathError:
             return False
         return (path.root, path.parts) == cut.want
@@ -133,7 +148,7 @@ class PieceDecider:
             if cut is None or cut.moved:
                 continue
             pieces = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces]
-            if not self._means(pieces, cut, self._old):
+            if not self._means(pieces, cut, self._old, entry.base):
                 harmed.update(cell for _, cell, _ in cut.pieces if cell in self._decided)
         return harmed
 
@@ -146,8 +161,12 @@ class PieceDecider:
         pieces: list[tuple[int, Cell, Piece]] = []
         for level, each in enumerate(entry.pieces):
             if each is not None:
-                read = _inner if pieces else _outer
-                pieces.append((level, each.cell, read(each.text, self._old, entry.spelling)))
+                piece = (
+                    _inner(each.text, self._old, entry.spelling)
+                    if pieces
+                    else _outer(each.text, self._old, entry.spelling, entry.base)
+                )
+                pieces.append((level, each.cell, piece))
         names = tuple(name for _, _, piece in pieces for name in piece.parts)
         if len(pieces) > 1 and names != target.old.parts:
             return None
@@ -169,15 +188,16 @@ def _vote(votes: Votes, cut: _Cut, place: int, rest: Content) -> None:
     votes.add(wish, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
 
 
-def _change(cell: Cell, old: str, piece: Piece) -> Iterator[Change]:
-    new = write_piece(piece)
-    if new != old:
-        yield Change(cell, old, new)
+def _change(cell: Cell, text: str, old: Piece, new: Piece) -> Iterator[Change]:
+    """A change, unless it would only tidy up how the same thing is written."""
+    written = write_piece(new)
+    if written not in (text, write_piece(old)):
+        yield Change(cell, text, written)
 
 
 @lru_cache(maxsize=65536)
-def _outer(text: str, system: System, spelling: Spelling) -> Piece:
-    return read_path(text, system, spelling)
+def _outer(text: str, system: System, spelling: Spelling, base: MachinePath | None) -> Piece:
+    return read_path(text, system, spelling, base)
 
 
 @lru_cache(maxsize=65536)

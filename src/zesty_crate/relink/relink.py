@@ -12,7 +12,7 @@ from ..errors import ZestyError
 from ..guides import Holding, holdings_on
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
 from ..machines import FileFacts, Finder, working_folder
-from ..paths import RouteMap
+from ..paths import MachinePath, RouteMap
 from ..plan import Move
 from ..progress import Progress, Tell, silent
 from .pieces import PieceDecider
@@ -109,19 +109,20 @@ class _Relinker:
 
     def run(self, step: Step | None, tell: Tell) -> RelinkReport:
         """Relink one catalog after the other."""
-        old = [h for guide in self._move.guides for h in holdings_on(guide, self._move.old, self._move.old_sheet)]
-        catalogs = [holding for holding in old if holding.kind == "catalog"]
+        move = self._move
+        holdings = {h.id: h for guide in move.guides for h in holdings_on(guide, move.old, move.old_sheet)}
+        documents = move.survey.documents()
         rows = []
-        for number, holding in enumerate(catalogs, start=1):
-            row = self._relink(step, holding)
-            tell(Progress("relinking", number, len(catalogs)))
+        for number, document in enumerate(documents, start=1):
+            row = self._relink(step, holdings[document.holding], move.old.parse(document.path))
+            tell(Progress("relinking", number, len(documents)))
             if row is not None:
                 rows.append(row)
         return RelinkReport(self._move.new.name, tuple(rows))
 
-    def _relink(self, step: Step | None, holding: Holding) -> RelinkedCatalog | None:
-        """Relink one catalog; None when it is not among what was placed."""
-        place = self._routes.translate(holding.at)
+    def _relink(self, step: Step | None, holding: Holding, at: MachinePath) -> RelinkedCatalog | None:
+        """Relink the catalog that was ``at`` a place of the old computer; None when it is not among what was placed."""
+        place = self._routes.translate(at)
         if place is None:
             return None
         spot = self._spots.at(self._finder, place)
@@ -139,18 +140,18 @@ class _Relinker:
         syntax = SYNTAXES[holding.part.syntax or ""]
         with working_folder(self._disk, self._work):
             changes = self._work / "changes.db"
-            with closing(syntax.open(real, holding.part, self._move.old.system, self._disk, self._work)) as catalog:
-                pieces = self._decide(holding, catalog)
+            with closing(syntax.open(real, holding.part, at, self._disk, self._work)) as catalog:
+                pieces = self._decide(holding, catalog, place.parent)
                 cells = write_changes(changes, pieces.changes())
             examples = tuple(read_changes(changes, _EXAMPLES))
             proof = self._replace(step, holding, placed, changes) if cells and step is not None else None
         untouched = tuple(_untouched(pieces))
         return RelinkedCatalog(holding.id, holding.title, str(place), pieces.moved, cells, examples, untouched, proof)
 
-    def _decide(self, holding: Holding, catalog: Catalog) -> PieceDecider:
+    def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
         move = self._move
         targets = Targets(move.survey, move.old, move.new, self._routes)
-        pieces = PieceDecider(catalog.entries, targets.of, move.old.system, move.new.system)
+        pieces = PieceDecider(catalog.entries, targets.of, move.old.system, move.new.system, folder)
         pieces.decide(levels=max(len(part.path) for part in holding.part.entries))
         return pieces
 

@@ -2,13 +2,14 @@
 
 from .judge import Judge, Judgement
 from .model import NEEDS_ATTENTION, HoldingReport, Problem, State, SurveyReport, Totals, no_totals, summed
-from .store import Carried, EntryRow, FileRow, SurveyStore
+from .store import Carried, Document, EntryRow, FileRow, SurveyStore
 from .summary import summarize
 from .take import take_survey
 
 __all__ = [
     "NEEDS_ATTENTION",
     "Carried",
+    "Document",
     "EntryRow",
     "FileRow",
     "HoldingReport",

@@ -28,7 +28,7 @@ class Judge:
     def __init__(self, computer: Computer, finder: Finder, holdings: Sequence[Holding], gone: State) -> None:
         self._computer = computer
         self._finder = finder
-        self._owned = [computer.key(holding.at) for holding in holdings]
+        self._owned = [computer.key(holding.at) for holding in holdings if holding.at is not None]
         self._gone = gone
 
     def judge(self, entry: Entry) -> Judgement:
@@ -36,7 +36,7 @@ class Judge:
         if entry.remote:
             return Judgement(State.REMOTE)
         try:
-            path = read_path(entry.recorded, self._computer.system, entry.spelling).path
+            path = read_path(entry.recorded, self._computer.system, entry.spelling, entry.base).path
         except PathError as error:
             return Judgement(self._gone, error.message)
         seen = self._finder.find(path)

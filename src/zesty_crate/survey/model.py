@@ -58,6 +58,7 @@ class HoldingReport:
     outside_files: int = 0
     outside_bytes: int = 0
     unreadable: int = 0
+    documents: int = 0
     groups: int = 0
     totals: Totals = field(default_factory=no_totals)
 
@@ -73,6 +74,7 @@ class SurveyReport:
     unplugged: tuple[str, ...]
     holdings: tuple[HoldingReport, ...]
     problems: tuple[Problem, ...]
+    unread: tuple[str, ...]  # catalogs that could not be read, each with the reason
     warnings: tuple[str, ...]
 
     @property

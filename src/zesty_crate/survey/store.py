@@ -32,6 +32,7 @@ CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT,
                      PRIMARY KEY (holding, grp, position)) WITHOUT ROWID;
 CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
                       modified_ns INTEGER NOT NULL);
+CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT);
 CREATE INDEX file_by_key ON file (key);
 """
 
@@ -47,6 +48,17 @@ class FileRow:
     path: str
     key: str
     facts: FileFacts
+    fault: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """A catalog on the old computer. What it holds is known by its own keys, with ``prefix`` before them."""
+
+    id: int
+    holding: str
+    path: str
+    prefix: str
     fault: str = ""
 
 
@@ -139,6 +151,32 @@ class SurveyStore:
             (row.holding, row.role, row.kind, stored(row.path), stored(row.key), facts.size_bytes, facts.modified_ns,
              facts.mode, stored(facts.target), row.fault),
         )  # fmt: skip
+
+    def add_document(self, holding: str, path: str, *, swept: bool) -> Document:
+        """Add a catalog document; the keys of what it holds begin with its prefix, where a holding has several."""
+        self.database.execute("INSERT INTO document VALUES (NULL, ?, ?, '', '')", (holding, stored(path)))
+        number = self.database.last_insert_rowid()
+        prefix = f"{number}:" if swept else ""
+        self.database.execute("UPDATE document SET prefix = ? WHERE id = ?", (prefix, number))
+        return Document(number, holding, path, prefix)
+
+    def set_fault(self, document: Document, fault: str) -> None:
+        """Record that a document could not be read, and forget what was read of it before that."""
+        self.database.execute("UPDATE document SET fault = ? WHERE id = ?", (fault, document.id))
+        for table, column in (("entry", "key"), ("handwork", "entry"), ("grp", "key"), ("member", "grp")):
+            self.database.execute(
+                f"DELETE FROM {table} WHERE holding = ? AND substr({column}, 1, ?) = ?",
+                (document.holding, len(document.prefix), document.prefix),
+            )
+
+    def documents(self, condition: str = "fault = ''") -> list[Document]:
+        """The catalog documents for which an SQL condition of ours holds: those that were read, by default."""
+        rows = self.database.execute(
+            f"SELECT id, holding, path, prefix, fault FROM document WHERE {condition} ORDER BY id"
+        )
+        return [
+            Document(number, holding, restored(path), prefix, fault) for number, holding, path, prefix, fault in rows
+        ]
 
     def add_entry(self, row: EntryRow) -> None:
         """Add a judged entry."""

@@ -17,6 +17,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
     counts: dict[tuple[str, str], tuple[int, int, int]] = {
         (holding, role): (files, size, faults) for holding, role, files, size, faults in database.execute(_COUNTS)
     }
+    documents = dict(database.execute("SELECT holding, count(*) FROM document WHERE fault = '' GROUP BY holding"))
     groups = dict(database.execute("SELECT holding, count(*) FROM grp GROUP BY holding"))
     totals = {row[0]: no_totals() for row in database.execute("SELECT id FROM holding")}
     for holding, state, number in database.execute(
@@ -27,10 +28,11 @@ def summarize(store: SurveyStore) -> SurveyReport:
     holdings = []
     for name, guide, title, kind, at, present in database.execute("SELECT * FROM holding ORDER BY rowid"):
         own, factory, outside = (counts.get((name, role), (0, 0, 0)) for role in ("own", "factory", "outside"))
+        unreadable = own[2] + factory[2] + outside[2]
         holdings.append(
             HoldingReport(
                 name, guide, title, kind, at, bool(present), own[0], own[1], factory[0], factory[1],
-                outside[0], outside[1], own[2] + factory[2] + outside[2], groups.get(name, 0), totals[name],
+                outside[0], outside[1], unreadable, documents.get(name, 0), groups.get(name, 0), totals[name],
             )
         )  # fmt: skip
     return SurveyReport(
@@ -44,6 +46,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
             Problem(row.holding, row.key, row.state, row.recorded, row.why)
             for row in store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}')")
         ),
+        unread=tuple(document.fault for document in store.documents("fault <> ''")),
         warnings=tuple(store.about("warnings") or ()),
     )
 

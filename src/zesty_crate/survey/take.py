@@ -14,7 +14,8 @@ from ..machines import Computer, FileFacts, Finder, Outside, Seen, Sheet, Sight,
 from ..progress import Progress, Tell, silent
 from .judge import Judge, Judgement
 from .model import State
-from .store import FORMAT, EntryRow, FileRow, SurveyStore
+from .store import FORMAT, Document, EntryRow, FileRow, SurveyStore
+from .sweep import sweep
 
 _TELL_EVERY = 1000
 _NO_FACTS = FileFacts("other", 0, 0, 0)
@@ -25,20 +26,14 @@ def take_survey(
 ) -> None:
     """Write a survey of the computer of ``sheet`` into the new file ``target``.
 
-    ``scratch`` is an empty folder for working copies. Raises `ZestyError` when no guide finds anything, or when a
-    program is there and its catalog is not, or cannot be read.
+    ``scratch`` is an empty folder for working copies. A catalog that cannot be read is noted, and the others go on.
+    Raises `ZestyError` when no guide finds anything, and `CatalogError` when there are catalogs and none can be read.
     """
     with closing(SurveyStore.create(target)) as store:
         taker = _Taker(store, computer_of(sheet), sheet, outside, tell)
         taker.note_about(guides)
-        found = [taker.take_guide(guide, scratch) for guide in guides]
-        if not any(found):
-            looked = [f"{guide.title}: {h.at}" for guide in guides for h in holdings_on(guide, taker.computer, sheet)]
-            raise ZestyError(
-                f"Nothing that a guide speaks of is on {taker.computer.name}.",
-                details=[f"looked for {each}" for each in looked],
-                next_step="Name a folder of guides with --guides, or correct the places in the sheet.",
-            )
+        taker.take_holdings([holding for guide in guides for holding in holdings_on(guide, taker.computer, sheet)])
+        taker.take_catalogs(scratch)
 
 
 class _Taker:
@@ -51,6 +46,8 @@ class _Taker:
         self._tell = tell
         self._seen_files = 0
         self._warnings: list[str] = []
+        self._present: list[Holding] = []
+        self._catalogs: list[tuple[Holding, Seen]] = []
 
     def note_about(self, guides: Sequence[Guide]) -> None:
         """Record the computer itself, and how this survey was made."""
@@ -73,41 +70,69 @@ class _Taker:
         for name, value in facts.items():
             self._store.set_about(name, value)
 
-    def take_guide(self, guide: Guide, scratch: Path) -> bool:
-        """Take one program's holdings; whether any of them is there."""
-        holdings = holdings_on(guide, self.computer, self._sheet)
-        seen = {holding.id: self._finder.find(holding.at) for holding in holdings}
-        present = {name for name, each in seen.items() if each.facts is not None}
+    def take_holdings(self, holdings: Sequence[Holding]) -> None:
+        """Find every holding, and list its files; a swept one is there when anything of it is found."""
+        swept: dict[str, list[Seen]] = {}
+        for holding, seen in sweep(self.computer, self._finder, holdings):
+            swept.setdefault(holding.id, []).append(seen)
         for holding in holdings:
-            here = holding.id in present
-            row = (holding.id, guide.id, holding.title, holding.kind, str(holding.at), here)
-            self._store.add_holding(row)
-        if not present:
-            return False
-        self._warn_running(guide)
-        for holding in holdings:
-            self._take_files(holding, seen[holding.id])
-        judge = Judge(self.computer, self._finder, holdings, gone=State.MISSING_BEFORE)
-        for holding in holdings:
-            if holding.kind == "catalog":
-                self._take_catalog(holding, seen[holding.id], judge, scratch)
-        self._store.set_about("warnings", self._warnings)
-        return True
+            top = self._finder.find(holding.at) if holding.at is not None else None
+            found = swept.get(holding.id, [])
+            here = bool(found) or (top is not None and top.facts is not None)
+            at = str(holding.at) if holding.at is not None else " ".join(holding.part.sweep)
+            self._store.add_holding((holding.id, holding.guide.id, holding.title, holding.kind, at, here))
+            self._present += [holding] if here else []
+            self._take_files(holding, top, found)
+        for guide in {holding.guide.id: holding.guide for holding in self._present}.values():
+            self._note_program(guide, [holding for holding in holdings if holding.guide.id == guide.id])
+        if not self._present:
+            raise self._nothing_found(holdings)
 
-    def _warn_running(self, guide: Guide) -> None:
+    def take_catalogs(self, scratch: Path) -> None:
+        """Read every catalog that was found, and judge its entries."""
+        judge = Judge(self.computer, self._finder, self._present, gone=State.MISSING_BEFORE)
+        faults: list[CatalogError] = []
+        for holding, seen in self._catalogs:
+            document = self._store.add_document(holding.id, str(seen.path), swept=holding.at is None)
+            try:
+                self._take_catalog(document, holding, seen, judge, scratch)
+            except CatalogError as error:
+                faults.append(error)
+                self._store.set_fault(document, error.message)
+        if faults and not self._store.documents():
+            raise faults[0]
+        self._store.set_about("warnings", self._warnings)
+
+    def _note_program(self, guide: Guide, holdings: Sequence[Holding]) -> None:
+        """Warn of a running program; a program that is there has its catalog, or it is said that it is missing."""
         program = self._sheet.part.programs.get(guide.id)
         if program and program.running:
             self._warnings.append(
                 f"{guide.title} is running on {self.computer.name}: what is on disk is not what its user sees. "
                 "Close it and take stock again."
             )
+        for holding in holdings:
+            if holding.kind == "catalog" and holding.at is not None:
+                self._catalogs.append((holding, self._finder.find(holding.at)))
+
+    def _nothing_found(self, holdings: Sequence[Holding]) -> ZestyError:
+        looked = [f"{each.guide.title}: {each.at or ' '.join(each.part.sweep)}" for each in holdings]
+        return ZestyError(
+            f"Nothing that a guide speaks of is on {self.computer.name}.",
+            details=[f"looked for {each}" for each in looked],
+            next_step="Name a folder of guides with --guides, or correct the places in the sheet.",
+        )
 
     # -- files ----------------------------------------------------------------------------------------------------
 
-    def _take_files(self, holding: Holding, top: Seen) -> None:
-        if top.facts is None:
+    def _take_files(self, holding: Holding, top: Seen | None, swept: Sequence[Seen]) -> None:
+        for each in swept:
+            self._add_file(holding, each, "own")
+            if holding.kind == "catalog":
+                self._catalogs.append((holding, each))
+        if top is None or top.facts is None:
             return
-        patterns = FactoryPatterns(holding, self.computer)
+        patterns = FactoryPatterns(holding, top.path, self.computer)
         self._add_file(holding, top, "own")
         for each in self._finder.walk(top.path):
             self._add_file(holding, each, "factory" if patterns.match(each.path) else "own")
@@ -127,7 +152,7 @@ class _Taker:
 
     # -- catalogs -------------------------------------------------------------------------------------------------
 
-    def _take_catalog(self, holding: Holding, seen: Seen, judge: Judge, scratch: Path) -> None:
+    def _take_catalog(self, document: Document, holding: Holding, seen: Seen, judge: Judge, scratch: Path) -> None:
         if seen.real is None or seen.facts is None:
             raise CatalogError(
                 f"The catalog of {holding.guide.title} was looked for at {holding.at} and is not there.",
@@ -141,26 +166,29 @@ class _Taker:
                 f"{holding.guide.title} left unfinished work beside its catalog ({beside.name}). "
                 "It is carried too; better, start the program and close it in order, then take stock again."
             )
-        with closing(
-            syntax.open(seen.real, holding.part, self.computer.system, self._outside.disk, scratch)
-        ) as catalog:
-            self._take_entries(holding, catalog, judge)
+        with closing(syntax.open(seen.real, holding.part, seen.path, self._outside.disk, scratch)) as catalog:
+            self._take_entries(document, catalog, judge)
             for group in catalog.groups():
-                self._store.add_group(holding.id, group.key, group.name, group.parent, group.members)
+                members = (document.prefix + member for member in group.members)
+                parent = document.prefix + group.parent if group.parent else ""
+                self._store.add_group(document.holding, document.prefix + group.key, group.name, parent, members)
 
-    def _take_entries(self, holding: Holding, catalog: Catalog, judge: Judge) -> None:
+    def _take_entries(self, document: Document, catalog: Catalog, judge: Judge) -> None:
+        holding = document.holding
         for number, entry in enumerate(catalog.entries(), start=1):
-            judged = judge.judge(entry)
+            judged, own = judge.judge(entry), document.prefix + entry.key
             path, key = ("", "") if judged.path is None else (str(judged.path), self.computer.key(judged.path))
-            self._store.add_entry(EntryRow(holding.id, entry.key, entry.recorded, path, key, judged.state, judged.why))
-            self._store.add_handwork(holding.id, entry.key, entry.handwork)
+            self._store.add_entry(EntryRow(holding, own, entry.recorded, path, key, judged.state, judged.why))
+            self._store.add_handwork(holding, own, entry.handwork)
             self._note_outside(holding, judged, judge)
             if number % _TELL_EVERY == 0:
                 self._tell(Progress("judging entries", number))
 
-    def _note_outside(self, holding: Holding, judged: Judgement, judge: Judge) -> None:
-        """Media outside the program's folders is listed once, so that it can be carried if that is asked for."""
+    def _note_outside(self, holding: str, judged: Judgement, judge: Judge) -> None:
+        """Media outside the programs' folders is listed once, so that it can be carried if that is asked for."""
         seen = judged.seen
         if seen is None or seen.facts is None or not seen.facts.is_file or judge.owns(seen.path):
             return
-        self._add_file(holding, seen, "outside")
+        key = self.computer.key(seen.path)
+        if not self._store.has_key(key):
+            self._store.add_file(FileRow(0, holding, "outside", "file", str(seen.path), key, seen.facts))

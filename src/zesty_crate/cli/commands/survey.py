@@ -68,12 +68,17 @@ def show(report: SurveyReport, terminal: Terminal) -> None:
     )
     terminal.say()
     rows = [
-        [h.title, h.at, f"{h.files:,}", readable_size(h.size_bytes), f"{h.totals['entries']:,}" if h.groups else ""]
+        [h.title, h.at, f"{h.files:,}", readable_size(h.size_bytes), f"{h.totals['entries']:,}" if h.documents else ""]
         for h in present
     ]
     terminal.table(["holding", "at", "files", "size", "entries"], rows, numbers=3)
     _show_left(report, terminal)
     show_problems(terminal, "Not simply found, before anything was moved", report.problems)
+    if report.unread:
+        terminal.say()
+        terminal.heading(f"{count(len(report.unread), 'catalog')} that cannot be read")
+        for unread in report.unread:
+            terminal.say(f"  {unread}")
     for warning in report.warnings:
         terminal.say(f"\nTake care: {warning}")
 
@@ -106,4 +111,4 @@ def _show_left(report: SurveyReport, terminal: Terminal) -> None:
 def _needs_attention(report: SurveyReport) -> bool:
     from ...survey import NEEDS_ATTENTION
 
-    return bool(report.warnings) or any(report.totals[state] for state in NEEDS_ATTENTION)
+    return bool(report.warnings or report.unread) or any(report.totals[state] for state in NEEDS_ATTENTION)
