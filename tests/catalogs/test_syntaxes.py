@@ -186,7 +186,7 @@ OUTSIDE = """<!DOCTYPE clips [<!ENTITY x SYSTEM "file:///etc/hostname">]><clips>
 )
 def test_hostile_texts_are_refused_in_one_line(tmp_path: Path, syntax: str, content: str, word: str) -> None:
     sample = next(each for each in SAMPLES if each.syntax == syntax)
-    bench = Bench(tmp_path, Sample(syntax, {**sample.part, "encoding": None}, sample.make, sample.damage))
+    bench = Bench(tmp_path, Sample(syntax, {**sample.part, "encoding": ()}, sample.make, sample.damage))
     bench.path.write_text(content)
     with pytest.raises(CatalogError) as raised:
         bench.entries()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import codecs
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -50,8 +50,11 @@ class TextFile:
         return QUOTINGS[span.quoting].decode(self.text[span.start : span.end])
 
 
-def read_text_file(path: Path, disk: Disk, declared: str | None = None) -> TextFile:
-    """Read a text file: by its byte-order mark, else as ``declared`` in its guide or its XML declaration, else UTF-8.
+def read_text_file(path: Path, disk: Disk, declared: Sequence[str] = ()) -> TextFile:
+    """Read a text file.
+
+    By its byte-order mark, else in the first of the ``declared`` encodings that fits, else as its XML declaration
+    says, else as UTF-8.
 
     Raises `CatalogError` when it is not there, too large, or not text in that encoding.
     """
@@ -63,12 +66,12 @@ def read_text_file(path: Path, disk: Disk, declared: str | None = None) -> TextF
     return decode_text(disk.read_bytes(path), str(path), declared)
 
 
-def decode_text(content: bytes, title: str, declared: str | None = None) -> TextFile:
+def decode_text(content: bytes, title: str, declared: Sequence[str] = ()) -> TextFile:
     """Decode a text so that encoding it gives back the same bytes; ``title`` names it in errors."""
     mark, encoding = next(((m, e) for m, e in _MARKS if content.startswith(m)), (b"", ""))
     if not encoding:
         found = _XML_ENCODING.match(content[:200])
-        encoding = declared or (found.group(1).decode("ascii") if found else "utf-8")
+        encoding = _first_fit(content, declared) or (found.group(1).decode("ascii") if found else "utf-8")
     try:
         encoding = codecs.lookup(encoding).name
         # A name that is not Unicode is kept as the bytes it is; other encodings have no such gaps to keep.
@@ -83,6 +86,16 @@ def decode_text(content: bytes, title: str, declared: str | None = None) -> Text
     if not lossless:
         raise CatalogError(f"The catalog {title} cannot be kept to the byte in {encoding}.")
     return file
+
+
+def _first_fit(content: bytes, declared: Sequence[str]) -> str:
+    for encoding in declared[:-1]:
+        try:
+            content.decode(encoding)
+        except (LookupError, UnicodeError):
+            continue
+        return encoding
+    return declared[-1] if declared else ""
 
 
 def splice(file: TextFile, changes: Path) -> bytes:

@@ -45,19 +45,15 @@ def read_sheet(name: Path, disk: Disk) -> Sheet:
 
 
 def find_guides(folders: list[Path], disk: Disk) -> list[Guide]:
-    """The guides in the folders that were named, then in the user's own."""
+    """The guides in the folders that were named, then in the user's own, then those that come with the program."""
     import platformdirs
 
-    from ..errors import ZestyError
-    from ..guides import load_guides
+    from ..guides import load_guides, shipped_guides
 
     own = platformdirs.user_config_path("zesty-crate") / "guides"
-    guides = load_guides([*folders, *([own] if disk.facts(own) else [])], disk)
-    if not guides:
-        raise ZestyError(
-            "There is no guide to go by.", next_step=f"Name a folder of guides with --guides, or put guides into {own}."
-        )
-    return guides
+    found = load_guides([*folders, *([own] if disk.facts(own) else [])], disk)
+    taken = {guide.id for guide in found}
+    return found + [guide for guide in shipped_guides() if guide.id not in taken]
 
 
 @contextmanager

@@ -1,6 +1,6 @@
 """Guides: what a program keeps, and where. One language for the guides that ship and for a technician's own."""
 
-from .guide import FactoryPatterns, Guide, Holding, holdings_on, load_guides, places_on
+from .guide import FactoryPatterns, Guide, Holding, holdings_on, load_guides, places_on, shipped_guides
 from .model import EntriesPart, GroupsPart, HoldingPart, PiecePart, WholeGuide
 
 __all__ = [
@@ -15,4 +15,5 @@ __all__ = [
     "holdings_on",
     "load_guides",
     "places_on",
+    "shipped_guides",
 ]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from importlib import resources
 from pathlib import Path
 
 import pathspec
@@ -69,6 +70,13 @@ def load_guides(folders: Sequence[Path], disk: Disk) -> list[Guide]:
                 guide = Guide(parse_document(text, WholeGuide, f"The guide {folder / name}"), text)
                 guides.setdefault(guide.id, guide)
     return sorted(guides.values(), key=lambda guide: guide.id)
+
+
+def shipped_guides() -> list[Guide]:
+    """The guides for open formats that come with the program, in the same language as anybody's own."""
+    folder = resources.files(__package__).joinpath("library")
+    texts = {each.name: each.read_text(encoding="utf-8") for each in folder.iterdir() if each.name.endswith(".toml")}
+    return [Guide(parse_document(text, WholeGuide, f"The guide {name}"), text) for name, text in sorted(texts.items())]
 
 
 def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]:

@@ -5,7 +5,15 @@ from __future__ import annotations
 import re
 from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, AliasChoices, Field, StringConstraints, field_validator, model_validator
+from pydantic import (
+    AfterValidator,
+    AliasChoices,
+    BeforeValidator,
+    Field,
+    StringConstraints,
+    field_validator,
+    model_validator,
+)
 
 from ..documents import Part
 from ..paths import Spelling
@@ -30,6 +38,10 @@ def _pattern(text: str) -> str:
     except re.error as error:
         raise ValueError(f"a regular expression ({error})") from error
     return text
+
+
+def _as_list(value: object) -> object:
+    return (value,) if isinstance(value, str) else value
 
 
 Pattern = Annotated[Text, AfterValidator(_pattern)]
@@ -106,7 +118,8 @@ class GroupsPart(Part):
 class HoldingPart(Part):
     """``[[holding]]``: one thing that the program keeps: ``at`` one place, or found anywhere by a ``sweep``.
 
-    ``encoding``, ``comment``, ``delimiter`` and ``namespaces`` tell how a text catalog is read.
+    ``encoding`` (one, or several of which the first that fits counts), ``comment``, ``delimiter`` and ``namespaces``
+    tell how a text catalog is read.
     """
 
     id: Id
@@ -116,7 +129,7 @@ class HoldingPart(Part):
     title: str = ""
     factory: tuple[Text, ...] = ()
     syntax: Literal["sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg"] | None = None
-    encoding: Text | None = None
+    encoding: Annotated[tuple[Text, ...], BeforeValidator(_as_list)] = ()
     comment: Text | None = None
     delimiter: Annotated[str, StringConstraints(min_length=1, max_length=1)] = ","
     namespaces: dict[str, Text] = Field(default_factory=dict)

@@ -69,9 +69,9 @@ def respell(piece: Piece, root: str, parts: tuple[str, ...], system: System, bas
     if style.base is not None:
         stays = base if base is not None and base.root == root else None
         opening = style.opening if stays else "file://" * style.spelling.is_url
-        separator = (
-            "/" if style.spelling.is_url or style.separator == "/" != piece.system.separator else system.separator
-        )
+        # Forward slashes are good on every system, so what was written with them stays as it is.
+        slashes = style.spelling.is_url or (stays is not None and style.separator == "/")
+        separator = "/" if slashes else system.separator
         fresh = replace(style, base=stays, opening=opening, separator=separator)
         return Piece(system, root, parts, fresh)
     if style.spelling.is_url:
