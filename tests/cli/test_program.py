@@ -58,14 +58,14 @@ def ready(zesty: Zesty, small: SmallMove) -> Bench:
 def test_the_demo_ends_with_everything_found(zesty: Zesty, tmp_path: Path) -> None:
     said = zesty("demo", tmp_path / "show")
     assert said.returncode == DONE, said.stderr
-    assert "59 catalog entries: 55 found, 2 missing-before, 1 remote, 1 unplugged." in said.stdout
+    assert "67 catalog entries: 63 found, 2 missing-before, 1 remote, 1 unplugged." in said.stdout
     assert said.stderr == ""
     (crate,) = (tmp_path / "show" / "carrier").iterdir()
     assert crate.name.startswith("Odile - paintloft - 20")
     bagit.Bag(str(crate)).validate()
     checked = zesty("check", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--json")
     totals = json.loads(checked.stdout)["totals"]
-    assert (totals["found"], totals["missing"], totals["entries"]) == (55, 0, 59)
+    assert (totals["found"], totals["missing"], totals["entries"]) == (63, 0, 67)
     assert zesty("undo", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--yes").returncode == DONE
     zesty("demo", tmp_path / "untouched", "--lay-out")
     assert picture(tmp_path / "show/cartshed") == picture(tmp_path / "untouched/cartshed")
@@ -163,16 +163,29 @@ def test_a_guide_with_an_unknown_key(bench: Bench) -> None:
     assert not bench.crate.exists()
 
 
-def test_a_missing_catalog(bench: Bench) -> None:
-    next(bench.move.old_disks.rglob("shelf.db")).unlink()
-    refused(bench.step("survey"), "The catalog of Wimblethorn Shelf was looked for at C:\\Users", "not there")
+@pytest.mark.parametrize(
+    ("content", "said"),
+    [
+        (None, "The catalog of Wimblethorn Shelf was looked for at C:\\Users"),
+        (b"MOTHS" * 2000, "Roaming\\Wimblethorn\\shelf.db is not an SQLite database"),
+    ],
+    ids=["missing", "not SQLite"],
+)
+def test_a_catalog_that_cannot_be_read(bench: Bench, content: bytes | None, said: str) -> None:
+    """It stops no other catalog; when it is the only one, there is nothing to survey."""
+    catalog = next(bench.move.old_disks.rglob("shelf.db"))
+    catalog.unlink() if content is None else catalog.write_bytes(content)
+    survey = bench.step("survey")
+    assert survey.returncode == ATTENTION
+    assert "1 catalog that cannot be read" in survey.stdout
+    assert said in survey.stdout
+    shutil.rmtree(bench.crate)
+    for each in (*bench.move.old_disks.rglob("*.m3u8"), *bench.move.old_disks.rglob("*.xspf")):
+        each.unlink()
+    before = picture(bench.move.old_disks)
+    refused(bench.step("survey"), "shelf.db" if content else said)
     assert not bench.crate.exists()
-
-
-def test_a_catalog_that_is_not_sqlite(bench: Bench) -> None:
-    next(bench.move.old_disks.rglob("shelf.db")).write_bytes(b"MOTHS" * 2000)
-    refused(bench.step("survey"), "is not an SQLite database", "Open it in its program")
-    assert not bench.crate.exists()
+    assert picture(bench.move.old_disks) == before
 
 
 def test_a_computer_on_which_nothing_is_found(bench: Bench) -> None:
@@ -283,7 +296,8 @@ def test_a_sheet_of_a_mounted_disk_leads_to_a_survey(bench: Bench, tmp_path: Pat
         made.read_text() + "\n[programs.wimblethorn]\nplaces = { store = 'E:\\Lanternfold\\Sound Store' }\n"
     )
     said = bench.zesty("survey", bench.crate, "--from", made, "--guides", bench.guides, "--json")
-    assert json.loads(said.stdout)["totals"]["found"] == 5
+    totals = json.loads(said.stdout)["totals"]
+    assert (totals["found"], totals["outside"]) == (7, 1)
     refused(bench.zesty("sheet", "-o", made), "is there already")
 
 

@@ -156,8 +156,8 @@ class HexQuoting:
 
     def decode(self, raw: str) -> str:
         """The text, without the zero that ends it."""
-        digits = re.sub(r"[^0-9a-fA-F]", "", raw[raw.index(":") :])
-        return bytes.fromhex(digits).decode(self.encoding, "replace").rstrip("\0")
+        codes = re.findall("[0-9a-fA-F]{1,2}", raw[raw.index(":") :])
+        return bytes(int(code, 16) for code in codes).decode(self.encoding, "replace").rstrip("\0")
 
     def rewrite(self, raw: str, new: str) -> str:
         """The new text as bytes, in lines as long as the old ones."""

@@ -97,3 +97,24 @@ PRESETS: dict[str, str] = {
     "Factory/Plain.wsp": "reverb = 0.0\n",
     "Factory/Large Hall.wsp": "reverb = 0.8\n",
 }
+
+# A list for the evening, relative to its own place and absolute in turn, as a player on Windows leaves it.
+STORM_LIST = """#EXTM3U\r
+#EXTINF:1,Wind in the Eaves\r
+..\\Wimblethorn Sounds\\Weather\\Wind in the Eaves.wav\r
+#EXTINF:1,Rain\r
+..\\Wimblethorn Sounds\\Weather\\Rain\\Rain 80% Softer.wav\r
+C:\\Users\\Odile\\Music\\Wimblethorn Sounds\\Creatures\\Dragon's Yawn.wav\r
+E:\\Lanternfold\\Sound Store\\Market\\Barrel Roll.wav\r
+"""
+OPENING_LIST = """<?xml version="1.0" encoding="UTF-8"?>
+<playlist version="1" xmlns="http://xspf.org/ns/0/">
+  <title>Opening night</title>
+  <trackList>
+    <track><location>file:///C:/Users/Odile/Music/Wimblethorn%20Sounds/Lamp%20Lit.wav</location></track>
+    <track><location>file:///C:/Users/Odile/Music/Wimblethorn%20Sounds/Creatures/Moth%20Wings.wav</location></track>
+    <track><location>file:///E:/Lanternfold/Sound%20Store/Voices/Crowd%20&amp;%20Hawkers.wav</location></track>
+    <track><location>file:///E:/Lanternfold/Sound%20Store/Voices/Whisper%20%231.wav</location></track>
+  </trackList>
+</playlist>
+"""

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ..errors import ZestyError
 from .catalog import write_catalog
-from .content import DESKTOP, HOUSE, PRESETS, STORE, Sound, sounds
+from .content import DESKTOP, HOUSE, OPENING_LIST, PRESETS, STORE, STORM_LIST, Sound, sounds
 from .sound import write_tone
 
 _FIRST_DATE = 1_700_000_000  # in November 2023; every file of the demo is some days younger than the one before it
@@ -134,6 +134,13 @@ def _lay_out_old(computer: Path, rows: Sequence[Sound]) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         write_tone(folder / sound.on_disk, number)
         _date(folder / sound.on_disk, number)
+    home = computer.joinpath("disks/c", "Users", "Odile")
+    lists = {"Music/Lists/Storm.m3u8": STORM_LIST, "Documents/Opening night.xspf": OPENING_LIST}
+    for number, (name, text) in enumerate(lists.items(), start=500):
+        path = home / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_text(text, encoding="utf-8", newline="")
+        _date(path, number)
     own = computer.joinpath(*_OLD_OWN)
     _write_presets(own / "Presets", list(PRESETS))
     write_catalog(own / "shelf.db", rows)

@@ -50,7 +50,9 @@ class Holding:
 
     @property
     def title(self) -> str:
-        """What a person calls it."""
+        """What a person calls it: a guide's only holding by the guide's own title."""
+        if not self.part.title and len(self.guide.part.holding) == 1:
+            return self.guide.title
         return f"{self.guide.title}: {self.part.title or self.part.id}"
 
 

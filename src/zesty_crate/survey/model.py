@@ -51,6 +51,7 @@ class HoldingReport:
     kind: str
     at: str
     present: bool
+    swept: bool = False  # found anywhere by a pattern, and not at one place
     files: int = 0
     size_bytes: int = 0
     factory_files: int = 0

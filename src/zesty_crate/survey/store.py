@@ -20,7 +20,7 @@ FORMAT = 1
 
 _SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
-CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, at TEXT, present INTEGER);
+CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, at TEXT, present INTEGER, swept INTEGER);
 CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
                    modified_ns INTEGER, mode INTEGER, target, fault TEXT);
 CREATE TABLE entry (holding TEXT, key TEXT, recorded, path, path_key, state TEXT, why TEXT,
@@ -139,9 +139,9 @@ class SurveyStore:
 
     # -- writing --------------------------------------------------------------------------------------------------
 
-    def add_holding(self, row: tuple[str, str, str, str, str, bool]) -> None:
-        """Add a holding: id, guide, title, kind, place, whether it is there."""
-        self.database.execute("INSERT INTO holding VALUES (?, ?, ?, ?, ?, ?)", row)
+    def add_holding(self, row: tuple[str, str, str, str, str, bool, bool]) -> None:
+        """Add a holding: id, guide, title, kind, place or patterns, whether it is there, whether it was swept for."""
+        self.database.execute("INSERT INTO holding VALUES (?, ?, ?, ?, ?, ?, ?)", row)
 
     def add_file(self, row: FileRow) -> None:
         """Add a file; its id is given by the store."""

@@ -26,12 +26,12 @@ def summarize(store: SurveyStore) -> SurveyReport:
         totals[holding][state] = number
         totals[holding]["entries"] += number
     holdings = []
-    for name, guide, title, kind, at, present in database.execute("SELECT * FROM holding ORDER BY rowid"):
+    for name, guide, title, kind, at, present, swept in database.execute("SELECT * FROM holding ORDER BY rowid"):
         own, factory, outside = (counts.get((name, role), (0, 0, 0)) for role in ("own", "factory", "outside"))
         unreadable = own[2] + factory[2] + outside[2]
         holdings.append(
             HoldingReport(
-                name, guide, title, kind, at, bool(present), own[0], own[1], factory[0], factory[1],
+                name, guide, title, kind, at, bool(present), bool(swept), own[0], own[1], factory[0], factory[1],
                 outside[0], outside[1], unreadable, documents.get(name, 0), groups.get(name, 0), totals[name],
             )
         )  # fmt: skip

@@ -80,7 +80,8 @@ class _Taker:
             found = swept.get(holding.id, [])
             here = bool(found) or (top is not None and top.facts is not None)
             at = str(holding.at) if holding.at is not None else " ".join(holding.part.sweep)
-            self._store.add_holding((holding.id, holding.guide.id, holding.title, holding.kind, at, here))
+            swept_for = holding.at is None
+            self._store.add_holding((holding.id, holding.guide.id, holding.title, holding.kind, at, here, swept_for))
             self._present += [holding] if here else []
             self._take_files(holding, top, found)
         for guide in {holding.guide.id: holding.guide for holding in self._present}.values():
@@ -98,7 +99,8 @@ class _Taker:
                 self._take_catalog(document, holding, seen, judge, scratch)
             except CatalogError as error:
                 faults.append(error)
-                self._store.set_fault(document, error.message)
+                # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
+                self._store.set_fault(document, error.message.replace(str(seen.real), str(seen.path)))
         if faults and not self._store.documents():
             raise faults[0]
         self._store.set_about("warnings", self._warnings)

@@ -7,6 +7,7 @@ from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..options import find_guides
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import count, states
@@ -106,11 +107,10 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
 
 def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
     from ...crate import Scope, create_crate, pack, readable_size
-    from ...guides import load_guides
     from ...machines import load_sheet
 
     sheet = load_sheet(demo.old_sheet, outside.disk)
-    survey = create_crate(crate, sheet, load_guides([demo.guides], outside.disk), outside)
+    survey = create_crate(crate, sheet, find_guides([demo.guides], outside.disk), outside)
     present = [holding for holding in survey.holdings if holding.present]
     size = readable_size(sum(holding.size_bytes for holding in present))
     teller.tell(

@@ -73,6 +73,7 @@ def show(report: SurveyReport, terminal: Terminal) -> None:
     ]
     terminal.table(["holding", "at", "files", "size", "entries"], rows, numbers=3)
     _show_left(report, terminal)
+    _show_not_found(report, terminal)
     show_problems(terminal, "Not simply found, before anything was moved", report.problems)
     if report.unread:
         terminal.say()
@@ -98,14 +99,26 @@ def _show_left(report: SurveyReport, terminal: Terminal) -> None:
             lines.append(f"{files} outside the program's folders, {size}: zesty pack --outside carries such files")
         if holding.unreadable:
             lines.append(f"{count(holding.unreadable, 'thing')} of {holding.title} that cannot be read")
-        if not holding.present:
-            lines.append(f"{holding.title}: looked for at {holding.at}, not there")
     lines += [f"the volume {volume} is not plugged in" for volume in report.unplugged]
     if lines:
         terminal.say()
         terminal.heading("Not carried")
         for line in lines:
             terminal.say(f"  {line}")
+
+
+def _show_not_found(report: SurveyReport, terminal: Terminal) -> None:
+    absent = [holding for holding in report.holdings if not holding.present]
+    if not absent:
+        return
+    terminal.say()
+    terminal.heading("Looked for and not found")
+    for holding in absent:
+        if not holding.swept:
+            terminal.say(f"  {holding.title}: {holding.at}")
+    swept = [f"{holding.title} ({holding.at})" for holding in absent if holding.swept]
+    if swept:
+        terminal.say(f"  anywhere: {', '.join(swept)}")
 
 
 def _needs_attention(report: SurveyReport) -> bool:
