@@ -11,7 +11,7 @@ from ..terminal import Terminal, as_json
 from ..wording import STATES, count, show_problems, states
 
 if TYPE_CHECKING:
-    from ...check import CheckReport
+    from ...check import CheckedHolding, CheckReport
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -43,24 +43,31 @@ def status_of(report: CheckReport) -> Status:
 
 def show(report: CheckReport, terminal: Terminal) -> None:
     """The sum, then each holding before and now, then what needs attention."""
+    from ...survey import summed
+
     entries = count(report.totals["entries"], "catalog entry", "catalog entries")
     terminal.heading(f"{report.computer}: {entries}: {states(report.totals)}")
     compared = count(report.contents_compared, "file")
     terminal.say(f"{compared} read and compared with what was carried from {report.from_computer}.")
     terminal.say()
-    rows = [[each.title, f"{each.files_carried:,}", f"{each.files_found:,}"] for each in report.holdings]
-    terminal.table(["holding", "files carried", "found here"], rows, numbers=2)
-    for each in report.holdings:
-        if each.totals["entries"] or each.before["entries"]:
-            terminal.say()
-            terminal.heading(f"{each.title}, entry by entry")
-            occurring = [state for state in STATES if each.totals[state] or each.before[state]]
-            table = [[state, f"{each.before[state]:,}", f"{each.totals[state]:,}"] for state in occurring]
-            sums = ["entries", f"{each.before['entries']:,}", f"{each.totals['entries']:,}"]
-            terminal.table(["state", "before", "now"], [sums, *table], numbers=2)
+    columns = ["holding", "files carried", "here", "entries", "found before", "now"]
+    terminal.table(columns, [_row(each) for each in report.holdings], numbers=5)
+    before = summed(each.before for each in report.holdings)
+    occurring = [state for state in ("entries", *STATES) if report.totals[state] or before[state]]
+    terminal.say()
+    table = [[state, f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
+    terminal.table(["all catalogs", "before", "now"], table, numbers=2)
     show_problems(terminal, "Not simply found", report.problems)
     terminal.say()
     if status_of(report) is Status.DONE:
         terminal.say("All well: every entry that found its media before finds it now.")
     else:
         terminal.say("Something needs attention: see the last lines of the list.")
+
+
+def _row(holding: CheckedHolding) -> list[str]:
+    files = [f"{holding.files_carried:,}", f"{holding.files_found:,}"]
+    if not holding.before["entries"] and not holding.totals["entries"]:
+        return [holding.title, *files, "", "", ""]
+    found = [f"{totals['found']:,}" for totals in (holding.before, holding.totals)]
+    return [holding.title, *files, f"{holding.totals['entries']:,}", *found]
