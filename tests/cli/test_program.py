@@ -101,7 +101,7 @@ def test_the_whole_job_step_by_step(bench: Bench) -> None:
 
 
 def test_json_is_one_document_with_the_agreed_keys(ready: Bench) -> None:
-    assert ready.json("unpack", "--yes")["files"] == 12
+    assert ready.json("unpack", "--yes")["files"] == 13
     assert ready.json("relink", "--dry-run")["dry-run"] is True
     assert ready.json("relink", "--yes")["catalogs"][0]["proof"]["cells-changed"] == 5
     said = ready.json("check")
@@ -158,8 +158,10 @@ def test_a_sheet_that_is_not_there(bench: Bench) -> None:
 
 
 def test_a_guide_with_an_unknown_key(bench: Bench) -> None:
-    edit(bench.guides / "wimblethorn.toml", "handwork = [", "handiwork = [")
-    refused(bench.step("survey"), "line 48", 'did you mean "handwork"?')
+    guide = bench.guides / "wimblethorn.toml"
+    edit(guide, "handwork = [", "handiwork = [")
+    line = next(n for n, text in enumerate(guide.read_text().splitlines(), start=1) if "handiwork" in text)
+    refused(bench.step("survey"), f"line {line}:", 'did you mean "handwork"?')
     assert not bench.crate.exists()
 
 

@@ -20,7 +20,7 @@ from zesty_crate.machines import Disk
 from zesty_crate.moving import Blocked, count_unpack, plan_undo
 from zesty_crate.plan import make_plan
 from zesty_crate.relink import relink
-from zesty_crate.survey import State
+from zesty_crate.survey import State, summarize
 
 NEW_MUSIC = "system/Users/odile.k/Music/Wimblethorn Sounds"
 
@@ -112,6 +112,16 @@ def test_work_left_in_a_log_comes_along(tmp_path: Path) -> None:
         move.new_catalog.with_name(f"shelf.db{beside}").unlink(missing_ok=True)
     move.undo()
     assert picture(move.new_disks) == before
+
+
+def test_caches_are_counted_and_left(small: SmallMove) -> None:
+    with small.opened() as move:
+        (cache,) = [each for each in summarize(move.survey).holdings if each.kind == "cache"]
+    assert (cache.files, cache.size_bytes) == (12, 24_000)
+    small.unpack()
+    assert not list(small.crate.data.rglob("*.wave"))
+    assert not list(small.new_disks.rglob("*.wave"))
+    assert (small.new_catalog.parent / "desk.ini").exists()
 
 
 # -- plan ------------------------------------------------------------------------------------------------------------
@@ -252,7 +262,7 @@ def test_relinking_needs_unpacking_and_closed_programs(small: SmallMove) -> None
 def test_a_dry_run_changes_nothing(small: SmallMove) -> None:
     before = picture(small.new_disks)
     with small.opened() as move:
-        assert count_unpack(move, move.plan_path.read_text()).files == 12
+        assert count_unpack(move, move.plan_path.read_text()).files == 13
     assert picture(small.new_disks) == before
     small.unpack()
     before = picture(small.new_disks)

@@ -101,7 +101,11 @@ class _Checker:
         holdings = [h for guide in move.guides for h in holdings_on(guide, move.new, move.new_sheet)]
         judge = Judge(move.new, self._finder, holdings, gone=State.MISSING)
         here = {holding.id: holding for holding in holdings}
-        rows = [self._holding(here[name], old, judge) for name, old in before.items() if old.present and name in here]
+        rows = [
+            self._holding(here[name], old, judge)
+            for name, old in before.items()
+            if old.present and old.kind != "cache" and name in here
+        ]
         for verdict in self._files.verdicts.values():
             if verdict.state is not State.FOUND and verdict.old not in self._told:
                 self._problems.append(Problem(verdict.holding, verdict.new, verdict.state, verdict.old, verdict.why))

@@ -141,7 +141,15 @@ def _lay_out_old(computer: Path, rows: Sequence[Sound]) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_text(text, encoding="utf-8", newline="")
         _date(path, number)
+    waves = home / "AppData/Local/Wimblethorn Waves"
+    waves.mkdir(parents=True)
+    for number in range(12):
+        (waves / f"{number:04x}.wave").write_bytes(bytes((number * n) % 251 for n in range(2000)))
+        _date(waves / f"{number:04x}.wave", 300 + number)
     own = computer.joinpath(*_OLD_OWN)
+    own.mkdir(parents=True)
+    (own / "desk.ini").write_text("[desk]\nfade = 3\ncolumns = title stars note\n", encoding="utf-8", newline="\n")
+    _date(own / "desk.ini", 350)
     _write_presets(own / "Presets", list(PRESETS))
     write_catalog(own / "shelf.db", rows)
     _date(own / "shelf.db", 400)

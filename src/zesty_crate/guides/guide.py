@@ -45,7 +45,7 @@ class Holding:
 
     @property
     def kind(self) -> str:
-        """media, catalog or presets."""
+        """What it is: media, catalog, presets, cache, ..."""
         return self.part.kind
 
     @property

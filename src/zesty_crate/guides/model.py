@@ -118,12 +118,16 @@ class GroupsPart(Part):
 class HoldingPart(Part):
     """``[[holding]]``: one thing that the program keeps: ``at`` one place, or found anywhere by a ``sweep``.
 
+    A ``cache`` is what the program makes again by itself: it is counted and not carried.
+
     ``encoding`` (one, or several of which the first that fits counts), ``comment``, ``delimiter`` and ``namespaces``
     tell how a text catalog is read.
     """
 
     id: Id
-    kind: Literal["media", "catalog", "presets"]
+    kind: Literal[
+        "media", "catalog", "presets", "settings", "content-pack", "companions", "project", "installer", "cache"
+    ]
     at: Text = ""
     sweep: tuple[Text, ...] = ()
     title: str = ""

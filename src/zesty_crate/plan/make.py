@@ -163,7 +163,7 @@ def _baseline(move: Move) -> list[Baseline]:
     rows = []
     for guide in move.guides:
         for holding in holdings_on(guide, move.new, move.new_sheet):
-            if holding.at is None:
+            if holding.at is None or holding.kind == "cache":
                 continue
             top = finder.find(holding.at)
             files = sum(1 for seen in finder.walk(holding.at) if seen.facts and seen.facts.is_file)

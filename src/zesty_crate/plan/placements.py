@@ -9,8 +9,8 @@ from ..machines import Computer
 from ..paths import MachinePath, Route, RouteMap
 from ..survey import Carried, FileRow, SurveyStore
 
-# Design of the order: media, what belongs to it, catalogs, and then what refers to them.
-_ORDER = ("media", "catalog", "presets")
+# Media, what belongs to it, catalogs, and then what refers to them. A cache is never carried.
+_ORDER = ("media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack")
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +34,7 @@ class Placements:
         self._kinds = dict(survey.database.execute("SELECT id, kind FROM holding"))
 
     def files(self) -> Iterator[Placement]:
-        """Every carried file: media first, then catalogs, then presets."""
+        """Every carried file: media first, then what belongs to it, then catalogs, then what refers to them."""
         for kind in _ORDER:
             for carried in self._survey.carried():
                 if self._kind_of(carried.file) == kind:

@@ -43,7 +43,7 @@ class FileRow:
 
     id: int
     holding: str
-    role: str  # own | factory | outside
+    role: str  # own | factory | outside | cache
     kind: str  # file | folder | link
     path: str
     key: str

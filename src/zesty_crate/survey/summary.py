@@ -28,6 +28,8 @@ def summarize(store: SurveyStore) -> SurveyReport:
     holdings = []
     for name, guide, title, kind, at, present, swept in database.execute("SELECT * FROM holding ORDER BY rowid"):
         own, factory, outside = (counts.get((name, role), (0, 0, 0)) for role in ("own", "factory", "outside"))
+        if kind == "cache":
+            own = counts.get((name, "cache"), (0, 0, 0))
         unreadable = own[2] + factory[2] + outside[2]
         holdings.append(
             HoldingReport(

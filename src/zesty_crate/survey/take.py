@@ -128,16 +128,17 @@ class _Taker:
     # -- files ----------------------------------------------------------------------------------------------------
 
     def _take_files(self, holding: Holding, top: Seen | None, swept: Sequence[Seen]) -> None:
+        own = "cache" if holding.kind == "cache" else "own"
         for each in swept:
-            self._add_file(holding, each, "own")
+            self._add_file(holding, each, own)
             if holding.kind == "catalog":
                 self._catalogs.append((holding, each))
         if top is None or top.facts is None:
             return
         patterns = FactoryPatterns(holding, top.path, self.computer)
-        self._add_file(holding, top, "own")
+        self._add_file(holding, top, own)
         for each in self._finder.walk(top.path):
-            self._add_file(holding, each, "factory" if patterns.match(each.path) else "own")
+            self._add_file(holding, each, "factory" if patterns.match(each.path) else own)
 
     def _add_file(self, holding: Holding, seen: Seen, role: str) -> None:
         facts = seen.facts or _NO_FACTS

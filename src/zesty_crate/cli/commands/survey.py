@@ -58,7 +58,7 @@ def show(report: SurveyReport, terminal: Terminal) -> None:
     """The survey as a first screen."""
     from ...crate import readable_size
 
-    present = [holding for holding in report.holdings if holding.present]
+    present = [holding for holding in report.holdings if holding.present and holding.kind != "cache"]
     terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {day(report.taken)}")
     files, size = sum(h.files for h in present), sum(h.size_bytes for h in present)
     entries = report.totals["entries"]
@@ -89,6 +89,9 @@ def _show_left(report: SurveyReport, terminal: Terminal) -> None:
 
     lines = []
     for holding in report.holdings:
+        if holding.kind == "cache" and holding.present:
+            size = readable_size(holding.size_bytes)
+            lines.append(f"{count(holding.files, 'file')} of {holding.title}, {size}: the program makes them again")
         if holding.factory_files:
             size = readable_size(holding.factory_bytes)
             files = count(holding.factory_files, "factory file")
