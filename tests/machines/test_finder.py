@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from zesty_crate.machines import Computer, Disk, DiskError, Finder, Sight, Volume, working_folder
+from zesty_crate.machines import Computer, Disk, DiskError, FileFacts, Finder, Sight, Volume, working_folder
 from zesty_crate.paths import FORMATS, MachinePath, System
 
 
@@ -82,10 +82,10 @@ def test_walking_tells_links_and_does_not_follow_them(tmp_path: Path) -> None:
 
 
 class Forbidding(Disk):
-    def names(self, folder: Path) -> list[str]:
+    def scan(self, folder: Path) -> dict[str, FileFacts | DiskError]:
         if folder.name == "locked":
             raise DiskError("Listing", folder, PermissionError(13, "Permission denied"))
-        return super().names(folder)
+        return super().scan(folder)
 
 
 def test_what_may_not_be_looked_at_is_denied_and_never_absent(tmp_path: Path) -> None:

@@ -58,7 +58,8 @@ def read_ini(file: TextFile, part: HoldingPart, title: str) -> Sections:  # noqa
             continue
         group = "bare" if match.group("quoted") is None else "quoted"
         start, end = match.span(group)
-        found = Found(match.group(group), Cell("", "plain", start, end - start))
+        quoting = "plain" if group == "bare" else "ini-quoted"
+        found = Found(match.group(group), Cell("", quoting, start, end - start))
         sections[-1].values.setdefault(match.group("key").strip().casefold(), found)
     return Sections(sections)
 

@@ -182,6 +182,7 @@ _ALL: tuple[Quoting | HexQuoting, ...] = (
     Quoting("xml-double", "&", _XML_UNIT, _xml_read, _xml('"')),
     Quoting("xml-single", "&", _XML_UNIT, _xml_read, _xml("'")),
     Quoting("json", "\\", _JSON_UNIT, _json_read, _json_escape),
+    Quoting("ini-quoted", "", _ANY, _itself, lambda c, _: None if c == '"' else _in_line(c, "")),
     Quoting("csv-bare", "", _ANY, _itself, lambda c, _: None if c in '",;\t\r\n\0' else c),
     Quoting("csv-quoted", '"', re.compile(r'""|.', re.DOTALL), lambda u: u[0], lambda c, _: c * 2 if c == '"' else c),
     Quoting("registry", "\\", re.compile(r'\\[\\"]|.', re.DOTALL), lambda u: u[-1], _registry_escape),

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
+from itertools import zip_longest
 from pathlib import Path
 
 from ..guides import EntriesPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
+from .changes import read_changes
 from .model import FIXED, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof
 from .records import Found, Record, Records
 from .text_file import TextFile, prove_splice, read_text_file, splice
@@ -90,9 +92,27 @@ class TextSyntax:
         disk.write_bytes(target, splice(read_text_file(target, disk, part.encoding), changes))
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
-        """Outside the listed spans every byte is the same, and in them stand the listed texts."""
+        """Outside the listed spans every byte is the same; in them stand the listed texts, and read back as such."""
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
-        return prove_splice(old, new, changes)
+        proof = prove_splice(old, new, changes)
+        listed = {change.cell: change.new for change in read_changes(changes)}
+        pairs = zip_longest(self._texts(old, part), self._texts(new, part), fillvalue=(None, ""))
+        for (cell, text), (_, now) in pairs:
+            if now != (listed.get(cell, text) if cell else text):
+                raise CatalogError(
+                    f"A new path would read back as {now!r}, and not as it is meant; so it cannot be written here.",
+                    next_step="Nothing was changed. Send these files to another place with a route.",
+                )
+        return proof
+
+    def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[tuple[Cell | None, str]]:
+        """Every path text of a document, with its place."""
+        records = self._reader(file, part, "the rewritten catalog")
+        for entries in part.entries:
+            for record in records.select(entries.each):
+                for piece in entries.path:
+                    found = record.value(piece.at)
+                    yield (found.cell, found.text) if found else (None, "")
 
 
 def _piece(found: Found | None) -> PathPiece | None:

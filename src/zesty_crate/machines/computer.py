@@ -11,6 +11,7 @@ from ..errors import ZestyError
 from ..paths import (
     FORMATS,
     USUAL_FORMAT,
+    Folding,
     MachinePath,
     NameRules,
     PathError,
@@ -23,6 +24,7 @@ from ..paths import (
 from .places import USUAL_PLACES
 from .sheet import Sheet
 
+_REMEMBERED_FOLDERS = 20_000
 _PLACE = re.compile(r"\{([a-z0-9-]+)\}")
 
 
@@ -44,6 +46,7 @@ class Computer:
         self.system = system
         self.user = user
         self.volumes = sorted(volumes, key=lambda volume: -len(volume.anchor.parts))
+        self._folder_keys: dict[tuple[str, tuple[str, ...]], tuple[str, Folding]] = {}
         self._usual_rules = FORMATS[USUAL_FORMAT[system]]
         self._templates = {**USUAL_PLACES[system], **places, "user": user}
 
@@ -62,8 +65,18 @@ class Computer:
         return volume.rules if volume else self._usual_rules
 
     def key(self, path: MachinePath) -> str:
-        """The key under which ``path`` is looked up."""
-        return path_key(path, self.rules_for(path))
+        """The key under which ``path`` is looked up. The key of its folder is remembered: files come by folders."""
+        if not path.parts:
+            return path_key(path, self.rules_for(path))
+        folder = (path.root, path.parts[:-1])
+        known = self._folder_keys.get(folder)
+        if known is None:
+            if len(self._folder_keys) >= _REMEMBERED_FOLDERS:
+                self._folder_keys.clear()
+            rules = self.rules_for(path)
+            known = self._folder_keys[folder] = (path_key(path.parent, rules), rules.folding)
+        key, folding = known
+        return f"{key}/{name_key(path.parts[-1], folding)}"
 
     def mounted(self, path: MachinePath) -> Path | None:
         """Where ``path`` is from here, spelled as it is written; None when its volume is not here."""
@@ -129,7 +142,11 @@ def computer_of(sheet: Sheet) -> Computer:
 
 def _holds(volume: Volume, path: MachinePath) -> bool:
     anchor = volume.anchor
-    if anchor.root.upper() != path.root.upper() or len(anchor.parts) > len(path.parts):
+    if anchor.root != path.root and anchor.root.upper() != path.root.upper():
+        return False
+    if not anchor.parts:
+        return True
+    if len(anchor.parts) > len(path.parts):
         return False
     folding = volume.rules.folding
     return all(name_key(a, folding) == name_key(b, folding) for a, b in zip(anchor.parts, path.parts, strict=False))

@@ -65,19 +65,29 @@ class Disk:
     def facts(self, path: Path) -> FileFacts | None:
         """What is at ``path``, or None when nothing is."""
         try:
-            found = path.lstat()
-            kind = _kind(found.st_mode)
-            target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
+            return _facts(path.lstat(), str(path))
         except (FileNotFoundError, NotADirectoryError):
             return None
         except OSError as error:
             raise DiskError("Looking at", path, error) from error
-        return FileFacts(kind, found.st_size, found.st_mtime_ns, stat.S_IMODE(found.st_mode), target)
 
     def names(self, folder: Path) -> list[str]:
         """The names in a folder, sorted."""
         with _named("Listing", folder):
             return sorted(each.name for each in folder.iterdir())
+
+    def scan(self, folder: Path) -> dict[str, FileFacts | DiskError]:
+        """The names in a folder, sorted, each with what is there, or with why it may not be looked at."""
+        found: dict[str, FileFacts | DiskError] = {}
+        with _named("Listing", folder), os.scandir(folder) as entries:
+            for entry in entries:
+                try:
+                    found[entry.name] = _facts(entry.stat(follow_symlinks=False), entry.path)
+                except FileNotFoundError:
+                    continue  # it went while we looked
+                except OSError as error:
+                    found[entry.name] = DiskError("Looking at", folder / entry.name, error)
+        return dict(sorted(found.items()))
 
     def read_bytes(self, path: Path) -> bytes:
         """A whole small file."""
@@ -255,6 +265,12 @@ def _pump(reader: io.FileIO, source: Path, writer: io.FileIO | None) -> Copied:
         while writer is not None and chunk:
             chunk = chunk[writer.write(chunk) :]
         size += count
+
+
+def _facts(found: os.stat_result, path: str) -> FileFacts:
+    kind = _kind(found.st_mode)
+    target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
+    return FileFacts(kind, found.st_size, found.st_mtime_ns, stat.S_IMODE(found.st_mode), target)
 
 
 def _kind(mode: int) -> str:

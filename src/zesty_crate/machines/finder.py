@@ -11,6 +11,8 @@ from ..paths import Folding, MachinePath, name_key
 from .computer import Computer
 from .disk import Disk, DiskError, FileFacts
 
+_REMEMBERED_NAMES = 200_000
+
 
 class Sight(StrEnum):
     """What looking for a path came to."""
@@ -24,39 +26,70 @@ class Sight(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Seen:
-    """What was found where a path of a computer points. ``path`` has the names as they really are."""
+    """What was found where a path of a computer points. ``path`` has the names as they really are.
+
+    ``folder`` is where its folder is from here; for the anchor of a volume it is the mount itself.
+    """
 
     sight: Sight
     path: MachinePath
-    real: Path | None = None
+    folder: Path | None = None
     facts: FileFacts | None = None
     why: str = ""
+    is_anchor: bool = False
+
+    @property
+    def real(self) -> Path | None:
+        """Where it is from here, or would be: put together only when it is asked for, since most never are."""
+        return self.folder if self.folder is None or self.is_anchor else self.folder / self.path.parts[-1]
+
+
+class _Folder:
+    """A folder's names with what they are, and, once it matters, by key."""
+
+    __slots__ = ("_by_key", "_folding", "entries")
+
+    def __init__(self, entries: dict[str, FileFacts | DiskError], folding: Folding) -> None:
+        self.entries = entries
+        self._folding = folding
+        self._by_key: dict[str, tuple[str, ...]] | None = None
+
+    def twins_of(self, name: str) -> tuple[str, ...]:
+        """The names that this volume takes for ``name``."""
+        if self._folding is Folding.EXACT:
+            return ()
+        if self._by_key is None:
+            self._by_key = {}
+            for each in self.entries:
+                key = name_key(each, self._folding)
+                self._by_key[key] = (*self._by_key.get(key, ()), each)
+        return self._by_key.get(name_key(name, self._folding), ())
+
+    def add(self, name: str, facts: FileFacts) -> None:
+        """Take notice of something that was made."""
+        self.entries[name] = facts
+        self._by_key = None
 
 
 class Finder:
     """Looks things up on one computer. Listings are remembered, so one finder is for one undisturbed look."""
 
-    def __init__(self, computer: Computer, disk: Disk, remembered_folders: int = 20_000) -> None:
+    def __init__(self, computer: Computer, disk: Disk) -> None:
         self.computer = computer
         self._disk = disk
-        self._remembered = remembered_folders
-        self._listings: dict[Path, dict[str, tuple[str, ...]]] = {}
+        self._remembered = 0
+        self._listings: dict[Path, _Folder] = {}
         self._folders: dict[MachinePath, Seen] = {}
 
     def find(self, path: MachinePath) -> Seen:
         """Look for ``path``; never raises for what the disk holds or lacks."""
-        if self._is_anchor(path):
-            seen = self._locate(path)
-        else:
-            seen = self._folder(path.parent)
-            seen = self._step(seen, path.parts[-1]) if seen.sight is Sight.THERE else seen
-        if seen.sight is not Sight.THERE or seen.real is None:
-            return seen
-        try:
-            facts = self._disk.facts(seen.real)
-        except DiskError as error:
-            return Seen(Sight.DENIED, seen.path, seen.real, why=str(error))
-        return Seen(Sight.THERE if facts else Sight.ABSENT, seen.path, seen.real, facts)
+        volume = self.computer.volume_of(path)
+        if volume is None or volume.mount is None:
+            return Seen(Sight.UNPLUGGED, path)
+        if len(path.parts) == len(volume.anchor.parts):
+            return self._anchor(path, volume.mount)
+        above = self._folder(path.parent)
+        return self._step(above, path.parts[-1]) if above.sight is Sight.THERE else above
 
     def destination(self, path: MachinePath) -> Path | None:
         """Where a new file ``path`` goes from here: below folders that are there under their real names."""
@@ -73,9 +106,7 @@ class Finder:
         self._folders.pop(folder, None)
         above = self._folder(folder.parent)
         if above.real in self._listings:
-            listing = self._listings[above.real]
-            key = name_key(folder.name, self.computer.rules_for(above.path).folding)
-            listing[key] = (*listing.get(key, ()), folder.name)
+            self._listings[above.real].add(folder.name, FileFacts("folder", 0, 0, 0))
 
     def walk(self, top: MachinePath) -> Iterator[Seen]:
         """Everything below ``top`` (not itself), folders before what they hold, in a stable order.
@@ -83,89 +114,86 @@ class Finder:
         Links are told and not followed. What may not be read is told as `Sight.DENIED`.
         """
         seen = self.find(top)
-        if seen.real is None or seen.facts is None or seen.facts.kind != "folder":
+        if seen.facts is None or seen.facts.kind != "folder":
             return
-        pending = [(seen.path, seen.real)]
+        pending = [seen]
         while pending:
-            folder, real = pending.pop()
+            folder = pending.pop()
             deeper = []
-            for each in self._children(folder, real):
+            for each in self._children(folder):
                 yield each
-                if each.facts and each.facts.kind == "folder" and each.real:
-                    deeper.append((each.path, each.real))
+                if each.facts is not None and each.facts.kind == "folder":
+                    deeper.append(each)
             pending.extend(reversed(deeper))
 
-    def _children(self, folder: MachinePath, real: Path) -> Iterator[Seen]:
-        try:
-            names = self._disk.names(real)
-        except DiskError as error:
-            yield Seen(Sight.DENIED, folder, real, why=str(error))
+    def _children(self, folder: Seen) -> Iterator[Seen]:
+        real = folder.real
+        if real is None:
             return
-        for name in names:
-            try:
-                facts = self._disk.facts(real / name)
-            except DiskError as error:
-                yield Seen(Sight.DENIED, folder.below(name), real / name, why=str(error))
-                continue
-            if facts is not None:
-                yield Seen(Sight.THERE, folder.below(name), real / name, facts)
+        try:
+            listing = self._listing(real, self.computer.rules_for(folder.path).folding)
+        except DiskError as error:
+            yield Seen(Sight.DENIED, folder.path, folder.folder, why=str(error), is_anchor=folder.is_anchor)
+            return
+        for name, facts in listing.entries.items():
+            yield _seen(folder.path.below(name), real, facts)
 
     def _folder(self, path: MachinePath) -> Seen:
         seen = self._folders.get(path)
         if seen is None:
-            if len(self._folders) >= self._remembered:
+            if len(self._folders) >= _REMEMBERED_NAMES:
                 self._folders.clear()
-            seen = self._folders[path] = self._locate(path)
+            seen = self._folders[path] = self.find(path)
         return seen
 
-    def _listing(self, folder: Path, folding: Folding) -> dict[str, tuple[str, ...]]:
+    def _anchor(self, path: MachinePath, mount: Path) -> Seen:
+        try:
+            facts = self._disk.facts(mount)
+        except DiskError as error:
+            return Seen(Sight.DENIED, path, mount, why=str(error), is_anchor=True)
+        return Seen(Sight.THERE if facts else Sight.UNPLUGGED, path, mount, facts, is_anchor=True)
+
+    def _step(self, above: Seen, name: str) -> Seen:
+        """What a folder has under ``name``, or under the one name that its volume takes for it."""
+        path, real = above.path.below(name), above.real
+        if real is None:
+            return above
+        try:
+            listing = self._listing(real, self.computer.rules_for(above.path).folding)
+        except DiskError as error:
+            return Seen(Sight.DENIED, path, real, why=str(error))
+        facts = listing.entries.get(name)
+        if facts is not None:
+            return _seen(path, real, facts)
+        twins = listing.twins_of(name)
+        if len(twins) == 1:
+            return _seen(above.path.below(twins[0]), real, listing.entries[twins[0]])
+        return Seen(Sight.TWINS if twins else Sight.ABSENT, path, real, why=" and ".join(twins))
+
+    def _listing(self, folder: Path, folding: Folding) -> _Folder:
         listing = self._listings.get(folder)
         if listing is None:
-            if len(self._listings) >= self._remembered:
+            listing = self._read_listing(folder, folding)
+            self._remembered += len(listing.entries) + 1
+            if self._remembered > _REMEMBERED_NAMES:
                 self._listings.clear()
-            listing = self._listings[folder] = self._read_listing(folder, folding)
+                self._remembered = len(listing.entries) + 1
+            self._listings[folder] = listing
         return listing
 
-    def _is_anchor(self, path: MachinePath) -> bool:
-        volume = self.computer.volume_of(path)
-        return not path.parts or (volume is not None and len(volume.anchor.parts) == len(path.parts))
-
-    def _locate(self, path: MachinePath) -> Seen:
-        """Walk down to ``path`` from its volume, name by name, taking the names that are really there."""
-        volume = self.computer.volume_of(path)
-        if volume is None or volume.mount is None:
-            return Seen(Sight.UNPLUGGED, path)
-        if len(path.parts) == len(volume.anchor.parts):
-            try:
-                here = self._disk.facts(volume.mount)
-            except DiskError as error:
-                return Seen(Sight.DENIED, path, volume.mount, why=str(error))
-            return Seen(Sight.THERE if here else Sight.UNPLUGGED, volume.anchor, volume.mount)
-        above = self._folder(path.parent)
-        return self._step(above, path.parts[-1]) if above.sight is Sight.THERE else above
-
-    def _step(self, folder: Seen, name: str) -> Seen:
-        if folder.real is None:
-            return folder
-        folding = self.computer.rules_for(folder.path).folding
-        try:
-            listing = self._listing(folder.real, folding)
-        except DiskError as error:
-            return Seen(Sight.DENIED, folder.path.below(name), folder.real / name, why=str(error))
-        known = listing.get(name_key(name, folding), ())
-        if name in known:
-            return Seen(Sight.THERE, folder.path.below(name), folder.real / name)
-        if len(known) == 1:
-            return Seen(Sight.THERE, folder.path.below(known[0]), folder.real / known[0])
-        sight = Sight.TWINS if known else Sight.ABSENT
-        return Seen(sight, folder.path.below(name), why=" and ".join(known))
-
-    def _read_listing(self, folder: Path, folding: Folding) -> dict[str, tuple[str, ...]]:
+    def _read_listing(self, folder: Path, folding: Folding) -> _Folder:
         facts = self._disk.facts(folder)
         if facts is None or facts.kind not in ("folder", "link"):
-            return {}
-        listing: dict[str, tuple[str, ...]] = {}
-        for name in self._disk.names(folder):
-            key = name_key(name, folding)
-            listing[key] = (*listing.get(key, ()), name)
-        return listing
+            return _Folder({}, folding)
+        try:
+            return _Folder(self._disk.scan(folder), folding)
+        except DiskError:
+            if facts.kind == "link":
+                return _Folder({}, folding)  # a link to nowhere, or to a file, holds nothing
+            raise
+
+
+def _seen(path: MachinePath, folder: Path, facts: FileFacts | DiskError) -> Seen:
+    if isinstance(facts, DiskError):
+        return Seen(Sight.DENIED, path, folder, why=str(facts))
+    return Seen(Sight.THERE, path, folder, facts)

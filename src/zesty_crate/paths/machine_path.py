@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from .systems import System
 
@@ -27,15 +27,15 @@ class MachinePath:
     @property
     def parent(self) -> MachinePath:
         """The folder above; a root is its own parent."""
-        return replace(self, parts=self.parts[:-1])
+        return MachinePath(self.system, self.root, self.parts[:-1])
 
     def below(self, *names: str) -> MachinePath:
         """The path of ``names``, one inside the other, in this folder."""
-        return replace(self, parts=(*self.parts, *names))
+        return MachinePath(self.system, self.root, self.parts + names)
 
     def renamed(self, name: str) -> MachinePath:
         """The same folder, another last name."""
-        return replace(self, parts=(*self.parts[:-1], name))
+        return MachinePath(self.system, self.root, (*self.parts[:-1], name))
 
     def __str__(self) -> str:
         """The native text, as the computer's own programs show it."""

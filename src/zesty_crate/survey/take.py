@@ -164,7 +164,7 @@ class _Taker:
         syntax = SYNTAXES[holding.part.syntax or ""]
         for beside in syntax.companions(seen.real, self._outside.disk):
             facts = self._outside.disk.facts(beside)
-            self._add_file(holding, Seen(Sight.THERE, seen.path.renamed(beside.name), beside, facts), "own")
+            self._add_file(holding, Seen(Sight.THERE, seen.path.renamed(beside.name), beside.parent, facts), "own")
             self._warnings.append(
                 f"{holding.guide.title} left unfinished work beside its catalog ({beside.name}). "
                 "It is carried too; better, start the program and close it in order, then take stock again."
