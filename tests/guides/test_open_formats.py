@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from pathlib import Path
 
@@ -10,13 +11,14 @@ import pygltflib
 import pytest
 from lxml import etree
 
-from support.outside import outside
+from support.moves import picture
+from support.outside import FaultyDisk, Killed, outside
 from zesty_crate.check import CheckReport, check
 from zesty_crate.crate import Crate, Scope, create_crate, open_finished, pack
 from zesty_crate.guides import shipped_guides
 from zesty_crate.machines import load_sheet
 from zesty_crate.moving import prepare_unpack, undo, unpack
-from zesty_crate.plan import make_plan, open_move
+from zesty_crate.plan import Move, make_plan, open_move
 from zesty_crate.relink import relink
 from zesty_crate.survey import SurveyReport
 
@@ -215,6 +217,43 @@ def test_a_damaged_list_stops_no_other(barn: Barn, spoil: Callable[[str], str]) 
     (unread,) = survey.unread
     assert "bad.xspf" in unread
     assert report.totals["found"] == 3
+
+
+def test_relinking_texts_killed_at_every_change_resumes_and_undoes(barn: Barn) -> None:
+    barn.write(f"{HOME}/Documents/list.m3u8", M3U8)
+    barn.write(f"{SPOOLS}/drawing.svg", SVG)
+    world = outside()
+    crate = Crate(barn.root / "crate")
+    create_crate(crate, load_sheet(barn.root / "old.toml", world.disk), shipped_guides(), world)
+    pack(crate, Scope(outside=True), world)
+
+    def opened(disk: FaultyDisk | None = None) -> Move:
+        here = outside(disk)
+        return open_move(open_finished(crate.root, here.disk), load_sheet(barn.root / "new.toml", here.disk), here)
+
+    def content() -> dict[str, tuple[object, ...]]:
+        return picture(barn.root / "new", dates=False)  # a relinked text is as old as the relinking
+
+    untouched = content()
+    make_plan(opened())
+    unpack(opened(), prepare_unpack(opened()))
+    relink(opened())
+    whole = content()
+    undo(opened())
+    killed = 0
+    for at in itertools.count(1):
+        unpack(opened(), prepare_unpack(opened()))
+        try:
+            relink(opened(FaultyDisk(at, torn=at % 2 == 0)))
+        except Killed:
+            killed += 1
+        relink(opened())
+        assert content() == whole, f"resumed after change {at}"
+        undo(opened())
+        assert content() == untouched, f"undone after change {at}"
+        if killed < at:
+            break
+    assert killed > 20
 
 
 def test_every_shipped_guide_has_an_id_of_its_own() -> None:

@@ -1,0 +1,68 @@
+"""Another text in the same place and manner: it reads back, and what stays is written as it was."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from lxml import etree
+
+from zesty_crate.catalogs import CatalogError
+from zesty_crate.catalogs.quoting import QUOTINGS
+
+_TEXTS = st.text(st.characters(blacklist_categories=["Cs", "Cc"]), max_size=20)
+
+
+@given(st.sampled_from(sorted(set(QUOTINGS) - {"registry-hex", "registry-hex-wide"})), _TEXTS, _TEXTS, _TEXTS)
+def test_a_rewritten_text_reads_back(name: str, kept: str, old: str, new: str) -> None:
+    quoting = QUOTINGS[name]
+    try:
+        raw = quoting.rewrite("", kept + old)
+        again = quoting.rewrite(raw, kept + new)
+    except CatalogError:
+        assert name in ("plain", "csv-bare", "ini-quoted", "registry")
+        return
+    assert quoting.decode(raw) == kept + old
+    assert quoting.decode(again) == kept + new
+
+
+@pytest.mark.parametrize(
+    ("name", "raw", "new", "expected"),
+    [
+        ("xml-double", "/old/a&#38;b &#x27;c&apos;", "/new/a&b 'c'", "/new/a&#38;b &#x27;c&apos;"),
+        ("xml-single", "/old/x", "/it's <&\" >/x", '/it&apos;s &lt;&amp;" >/x'),
+        ("xml-text", "/old/&amp;/x", "/n\"'/&/x", "/n\"'/&amp;/x"),
+        ("json", r"\/old\/caf\u00e9", "/néw/café", r"\/n\u00e9w\/caf\u00e9"),
+        ("json", "/old/café", '/n"\\/café', '/n\\"\\\\/café'),
+        ("json", r"/\u0041ld/\uD83E\uDD89", "/Ald/new/\U0001f989", r"/\u0041ld/new/\uD83E\uDD89"),
+        ("csv-quoted", 'say ""no""/old', 'say "no"/"new"', 'say ""no""/""new""'),
+        ("registry", r"C:\\old\\a", r"D:\new\a", r"D:\\new\\a"),
+        ("registry-hex", "hex(2):61,00", "b", "hex(2):62,00"),
+    ],
+)
+def test_what_stays_keeps_its_own_escapes(name: str, raw: str, new: str, expected: str) -> None:
+    assert QUOTINGS[name].rewrite(raw, new) == expected
+
+
+@pytest.mark.parametrize(
+    ("name", "new"),
+    [("plain", "a\nb"), ("csv-bare", "a,b"), ("ini-quoted", 'a"b'), ("xml-double", "a\x01b"), ("registry-hex", "雨")],
+)
+def test_what_cannot_stand_there_is_refused(name: str, new: str) -> None:
+    raw = "hex(2):00" if name == "registry-hex" else ""
+    with pytest.raises(CatalogError, match="cannot be written"):
+        QUOTINGS[name].rewrite(raw, new)
+
+
+@given(_TEXTS)
+def test_other_readers_agree(text: str) -> None:
+    attribute = f'<a b="{QUOTINGS["xml-double"].rewrite("", text)}">{QUOTINGS["xml-text"].rewrite("", text)}</a>'
+    element = etree.fromstring(attribute)
+    assert element.get("b") == text
+    assert (element.text or "") == text
+    assert json.loads(f'"{QUOTINGS["json"].rewrite("", text)}"') == text
+    assert next(csv.reader(io.StringIO(f'"{QUOTINGS["csv-quoted"].rewrite("", text)}"\n'))) == [text]
