@@ -62,11 +62,6 @@ class CheckReport:
         """All holdings' entries, summed."""
         return summed(holding.totals for holding in self.holdings)
 
-    @property
-    def lost_files(self) -> int:
-        """Carried files of holdings without a catalog that are not there, or are others."""
-        return sum(holding.files_carried - holding.files_found for holding in self.holdings)
-
 
 def check(move: Move, tell: Tell = silent) -> CheckReport:
     """Judge every entry on the new computer against the survey and the crate."""

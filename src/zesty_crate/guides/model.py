@@ -21,8 +21,6 @@ from ..paths import Spelling
 Text = Annotated[str, StringConstraints(min_length=1)]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$")]
 
-LANGUAGE = 1
-
 
 class GuidePart(Part):
     """``[guide]``"""

@@ -1,4 +1,4 @@
-"""This computer, asked: its name, system, user, volumes and running programs."""
+"""This computer, asked: its name, system, user, places and volumes."""
 
 from __future__ import annotations
 
@@ -16,14 +16,11 @@ from ..paths import System
 
 @dataclass(frozen=True, slots=True)
 class HostVolume:
-    """A volume of this computer. ``format`` is as the system calls it; sizes are in bytes."""
+    """A volume of this computer. ``format`` is as the system calls it."""
 
     anchor: str
     format: str
     label: str = ""
-    size_bytes: int = 0
-    free_bytes: int = 0
-    removable: bool = False
 
 
 class Host:
@@ -63,24 +60,16 @@ class Host:
         found: dict[str, HostVolume] = {}
         for part in psutil.disk_partitions(all=False):
             try:
-                usage = psutil.disk_usage(part.mountpoint)
+                psutil.disk_usage(part.mountpoint)
             except OSError:
                 continue  # an empty card reader, or a share that is gone
             if Path(part.mountpoint).is_file():
                 continue  # a single file that is mounted over another one
             label = labels.get(part.device, "") or _label_from_mount(part.mountpoint)
-            removable = "removable" in part.opts
-            found[part.mountpoint] = HostVolume(
-                part.mountpoint, part.fstype.lower(), label, usage.total, usage.free, removable
-            )
+            found[part.mountpoint] = HostVolume(part.mountpoint, part.fstype.lower(), label)
         if "/" not in found and self.system() is not System.WINDOWS:
-            usage = psutil.disk_usage("/")
-            found["/"] = HostVolume("/", "", "", usage.total, usage.free)
+            found["/"] = HostVolume("/", "")
         return sorted(found.values(), key=lambda volume: volume.anchor)
-
-    def processes(self) -> set[str]:
-        """The names of running programs, in lower case."""
-        return {(each.info["name"] or "").lower() for each in psutil.process_iter(["name"])}
 
 
 def _linux_labels() -> dict[str, str]:

@@ -21,10 +21,6 @@ class Route:
     new: MachinePath
     why: str = ""
 
-    def reversed(self) -> Route:
-        """The way back."""
-        return Route(self.new, self.old, self.why)
-
 
 class RouteMap:
     """Routes ready for look-up: the deepest old folder that holds a path decides."""

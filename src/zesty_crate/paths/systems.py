@@ -32,7 +32,7 @@ class Folding(StrEnum):
 class NameRules:
     """What a volume format allows in a name, and which names it takes for one.
 
-    ``longest_name`` is counted in ``name_unit``; ``largest_file_bytes`` is None where no practical limit exists.
+    ``longest_name`` is counted in ``name_unit``.
     """
 
     format: str
@@ -40,10 +40,7 @@ class NameRules:
     windows_names: bool  # forbidden characters, reserved device names, no trailing dot or space
     longest_name: int
     name_unit: str  # "utf-16" units or "bytes" of UTF-8
-    largest_file_bytes: int | None = None
 
-
-_FAT_LARGEST = 2**32 - 1
 
 FORMATS: dict[str, NameRules] = {
     rules.format: rules
@@ -56,7 +53,6 @@ FORMATS: dict[str, NameRules] = {
             windows_names=True,
             longest_name=255,
             name_unit="utf-16",
-            largest_file_bytes=_FAT_LARGEST,
         ),
         NameRules("apfs", Folding.CANONICAL_CASELESS, windows_names=False, longest_name=255, name_unit="bytes"),
         NameRules("apfs-case", Folding.CANONICAL, windows_names=False, longest_name=255, name_unit="bytes"),

@@ -68,7 +68,7 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
             raise _nothing_unpacked(move)
         _require_closed(move)
         routes = move.route_map(unpacked[-1].note)
-        relinker = _Relinker(move, journal, routes, dry_run=dry_run)
+        relinker = _Relinker(move, journal, routes)
         if dry_run:
             return relinker.run(None, tell)
         step = journal.begin(STEP)
@@ -96,12 +96,11 @@ def _require_closed(move: Move) -> None:
 
 
 class _Relinker:
-    def __init__(self, move: Move, journal: Journal, routes: RouteMap, *, dry_run: bool) -> None:
+    def __init__(self, move: Move, journal: Journal, routes: RouteMap) -> None:
         self._move = move
         self._disk = move.outside.disk
         self._journal = journal
         self._routes = routes
-        self._dry_run = dry_run
         self._work = move.folder / "work"
         self._finder = Finder(move.new, self._disk)
         self._spots = Spots(move.new)
