@@ -40,6 +40,7 @@ class _PlacingDecoder(json.JSONDecoder):
     def __init__(self) -> None:
         super().__init__()
         self.parse_string = self._placed
+        # The library's own scanner in Python, which calls parse_string; its type stubs leave it out.
         self.scan_once = json.scanner.py_make_scanner(self)  # type: ignore[attr-defined]
 
     @staticmethod

@@ -53,7 +53,7 @@ def _run(args: argparse.Namespace) -> int:
         return Status.HALFWAY
     except BrokenPipeError:
         sys.stderr.close()  # whoever read the output has gone, and nobody is left to tell
-        return Status.DONE
+        return Status.HALFWAY
     except Exception:  # noqa: BLE001  the last resort: a fault keeps its traceback and gets its own status
         terminal.fault()
         raise SystemExit(Status.FAULT) from None

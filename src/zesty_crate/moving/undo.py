@@ -45,7 +45,7 @@ def plan_undo(move: Move) -> UndoReport:
         changed = [f"{action.spot}: {why}" for action in _latest(journal, steps) if (why := doer.changed_since(action))]
         if changed:
             raise ZestyError(
-                f"{len(changed)} files on {move.new.name} were changed since, and undoing would lose that.",
+                f"Files on {move.new.name} that were changed since, which undoing would lose: {len(changed)}.",
                 details=changed,
                 next_step="Move them elsewhere, then run zesty undo again.",
             )

@@ -50,7 +50,9 @@ def prepare_unpack(move: Move, tell: Tell = silent) -> str:
 
 def blocked(blockers: Sequence[Blocker]) -> Blocked:
     """The error that says what blocks a plan."""
-    lines = [f"{each.concerns}: {each.what} {each.clear}" for each in blockers]
+    lines = []
+    for each in blockers:
+        lines += [f"{each.what} {each.clear}", *(f"  {place}" for place in each.places)]
     return Blocked(
         f"The plan is blocked by {len(blockers)} " + ("thing." if len(blockers) == 1 else "things."),
         details=lines,

@@ -96,6 +96,10 @@ class Inspector:
         return self._disk.digest(seen.real).sha512 == placement.carried.sha512
 
 
+_RENAME = "Rename them on the old computer, and make a new crate."
+_MOVE_AWAY = "Move those away on the new computer, or change the route."
+
+
 def find_blockers(
     findings: Findings, guides: Sequence[Guide], new: Computer, new_sheet: Sheet, disk: Disk
 ) -> list[Blocker]:
@@ -108,16 +112,14 @@ def find_blockers(
         if (program := new_sheet.part.programs.get(guide.id)) and program.running
     ]
     for places, what, clear in (
-        (findings.no_route, "{} of the carried files have no route.", "Add a [[route]] for them to the plan."),
-        (findings.no_volume, "{} files would go to a volume that is not here.", "Plug it in, or change the route."),
-        (findings.bad_names, "{} names cannot be written on the new computer.", "Rename them on the old computer, and "
-         "make a new crate."),
-        (findings.collisions, "{} pairs of files would get one name.", "Send one of each elsewhere with a route."),
-        (findings.in_the_way, "{} files are in the way: something else has their place already.", "Move those away on "
-         "the new computer, or change the route."),
-    ):  # fmt: skip
+        (findings.no_route, "Carried files without a route", "Add a [[route]] for them to the plan."),
+        (findings.no_volume, "Files that would go to a volume that is not here", "Plug it in, or change the route."),
+        (findings.bad_names, "Names that cannot be written on the new computer", _RENAME),
+        (findings.collisions, "Pairs of files that would get one name", "Send one of each elsewhere with a route."),
+        (findings.in_the_way, "Files in the way, where something carried is to go", _MOVE_AWAY),
+    ):
         if places:
-            blockers.append(Blocker("files", what.format(len(places)), clear, tuple(places)))
+            blockers.append(Blocker("files", f"{what}: {len(places)}.", clear, tuple(places)))
     return blockers + _room_blockers(findings, new, disk)
 
 

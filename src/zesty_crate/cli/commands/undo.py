@@ -33,7 +33,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     if terminal.json:
         terminal.document({"dry-run": args.dry_run, **as_json(report)})
     elif not args.dry_run:
-        terminal.heading(f"{report.computer} is as it was before")
+        but = ", but for what was put into it since" if report.kept_folders else ""
+        terminal.heading(f"{report.computer} is as it was before{but}")
         if report.kept_folders:
             terminal.say("These folders were made by the move and hold something else by now, so they stay:")
             show_list(terminal, report.kept_folders)
