@@ -62,7 +62,7 @@ def schema_of(kind: Any) -> Schema:
         return TOTALS
     if isinstance(kind, types.UnionType):
         return {"anyOf": [schema_of(each) for each in arguments]}
-    if dataclasses.is_dataclass(kind):
+    if dataclasses.is_dataclass(kind) or hasattr(kind, "_fields"):
         # A path is written as its native text, not taken apart.
         return TEXT if kind.__name__ == "MachinePath" else _object(kind)
     if isinstance(kind, type) and issubclass(kind, Enum):
@@ -73,7 +73,8 @@ def schema_of(kind: Any) -> Schema:
 
 def _object(kind: Any, more: Mapping[str, Schema] | None = None) -> Schema:
     hints = typing.get_type_hints(kind)
-    properties = {f.name.replace("_", "-"): schema_of(hints[f.name]) for f in dataclasses.fields(kind)}
+    names = kind._fields if hasattr(kind, "_fields") else [field.name for field in dataclasses.fields(kind)]
+    properties = {name.replace("_", "-"): schema_of(hints[name]) for name in names}
     return _closed({**properties, **(more or {})})
 
 

@@ -15,7 +15,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from support.catalog_samples import SAMPLES, Sample, damage_sqlite, make_sqlite, sqlite_part
-from zesty_crate.catalogs import SYNTAXES, CatalogError, Change, Entry, Proof, Syntax, write_changes
+from zesty_crate.catalogs import CatalogError, Change, Entry, Proof, Syntax, syntax_of, write_changes
 from zesty_crate.guides import HoldingPart
 from zesty_crate.machines import Disk
 from zesty_crate.paths import MachinePath, System
@@ -37,7 +37,8 @@ class Bench:
         self.scratch = folder / "scratch"
         self.scratch.mkdir()
         self.sample = sample
-        self.syntax: Syntax = SYNTAXES[sample.syntax]
+        self.part = HoldingPart.model_validate(sample.part)
+        self.syntax: Syntax = syntax_of(self.part)
         self.part = HoldingPart.model_validate(sample.part)
         sample.make(self.path)
 

@@ -1,16 +1,21 @@
 """Documents that hold recorded paths: one module a syntax, all behind the same protocol."""
 
+from ..guides import HoldingPart
 from .changes import read_changes, write_changes
 from .json_tree import read_json
-from .keyed import read_ini, read_registry
+from .keyed import read_ini
+from .known import NOTHING_KNOWN, Known, Numbered
 from .lines import Delimited, Lines
-from .model import Catalog, CatalogError, Cell, Change, Entry, Group, PathPiece, Proof, Syntax
+from .model import Catalog, CatalogError, Cell, Change, Entry, Group, PathPiece, Proof, Syntax, base_of
 from .plist_tree import PlistSyntax
+from .registry import RegistrySyntax
 from .sqlite import SqliteSyntax
 from .text_catalog import TextSyntax
+from .turtle import TurtleDocument
 from .xml_tree import XmlDocument
+from .zipped import ZippedSyntax
 
-SYNTAXES: dict[str, Syntax] = {
+_SYNTAXES: dict[str, Syntax] = {
     "sqlite": SqliteSyntax(),
     "xml": TextSyntax(XmlDocument),
     "json": TextSyntax(read_json),
@@ -18,20 +23,32 @@ SYNTAXES: dict[str, Syntax] = {
     "lines": TextSyntax(Lines),
     "delimited": TextSyntax(Delimited),
     "ini": TextSyntax(read_ini),
-    "reg": TextSyntax(read_registry),
+    "reg": RegistrySyntax(),
+    "turtle": TextSyntax(TurtleDocument),
 }
 
+
+def syntax_of(part: HoldingPart) -> Syntax:
+    """How the catalogs of a holding are read and written."""
+    syntax = _SYNTAXES[part.syntax or ""]
+    return ZippedSyntax(syntax) if part.inside else syntax
+
+
 __all__ = [
-    "SYNTAXES",
+    "NOTHING_KNOWN",
     "Catalog",
     "CatalogError",
     "Cell",
     "Change",
     "Entry",
     "Group",
+    "Known",
+    "Numbered",
     "PathPiece",
     "Proof",
     "Syntax",
+    "base_of",
     "read_changes",
+    "syntax_of",
     "write_changes",
 ]

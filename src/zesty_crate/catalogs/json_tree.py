@@ -12,7 +12,7 @@ from typing import Any
 
 import jsonpath_rfc9535 as jsonpath
 
-from ..guides import HoldingPart
+from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .records import Found
 from .text_file import TextFile
@@ -65,6 +65,11 @@ class Node:
         found = (_found(node.value) for node in _compiled(relative).find(self._value))
         return next((each for each in found if each is not None), None)
 
+    def inside(self, selector: str) -> Iterator[Node]:
+        """The values that a relative JSONPath selects."""
+        relative = selector if selector.startswith("$") else f"$.{selector}"
+        return (Node(node.value) for node in _compiled(relative).find(self._value))
+
 
 def _found(value: object) -> Found | None:
     if isinstance(value, Placed):
@@ -80,8 +85,12 @@ class Tree:
     def __init__(self, root: Any) -> None:
         self._root = root
 
-    def select(self, each: str) -> Iterator[Node]:
+    def select(self, part: EntriesPart) -> Iterator[Node]:
         """The values that an absolute JSONPath selects."""
+        return self.outer(part.each)
+
+    def outer(self, each: str) -> Iterator[Node]:
+        """The same, to look inside."""
         return (Node(node.value) for node in _compiled(each).find(self._root))
 
 

@@ -8,10 +8,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from ..guides import HoldingPart
+from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
-from .records import Found
+from .records import Found, Record
 from .text_file import TextFile
 
 
@@ -29,16 +29,41 @@ class Section:
         return Found(self.name, None) if selector == "[]" else self.values.get(selector.casefold())
 
 
+class SectionValue:
+    """One value of a section; selectors are ``value`` and ``name``, and ``[]`` for the section's name."""
+
+    __slots__ = ("_found", "_name", "_section")
+
+    def __init__(self, section: Section, name: str, found: Found) -> None:
+        self._section = section
+        self._name = name
+        self._found = found
+
+    def value(self, selector: str) -> Found | None:
+        """The value itself, its name, or the name of its section."""
+        if selector == "value":
+            return self._found
+        return Found(self._name, None) if selector == "name" else self._section.value(selector)
+
+
 class Sections:
     """A document of sections."""
 
     def __init__(self, sections: list[Section]) -> None:
         self._sections = sections
 
-    def select(self, each: str) -> Iterator[Section]:
-        """The sections whose whole name matches a regular expression, whatever its case."""
-        pattern = re.compile(each, re.IGNORECASE)
-        return (section for section in self._sections if pattern.fullmatch(section.name))
+    def select(self, part: EntriesPart) -> Iterator[Record]:
+        """The sections whose whole name matches a regular expression, whatever its case; or such values of theirs."""
+        pattern = re.compile(part.each, re.IGNORECASE)
+        wanted = re.compile(part.values) if part.values else None
+        for section in self._sections:
+            if pattern.fullmatch(section.name):
+                if wanted is None:
+                    yield section
+                    continue
+                for name, found in section.values.items():
+                    if wanted.fullmatch(found.text):
+                        yield SectionValue(section, name, found)
 
 
 _INI = re.compile(

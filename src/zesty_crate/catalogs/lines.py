@@ -3,40 +3,36 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
-from ..guides import HoldingPart
+from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
-from .records import Found
+from .records import Found, Inclusion, Record
 from .text_file import TextFile
 
+Carried = dict[str, Found]
 Field = tuple[str, str, int]  # the raw text, how it is quoted, and where it begins
 
 _LINE = re.compile(r"([^\r\n]*)(?:\r\n|\r|\n|$)")
 
 
 class LineRecord:
-    """A line that a regular expression matched; selectors are the names of its groups."""
+    """A line, or a part of one, that a regular expression matched; selectors are the names of its groups."""
 
-    __slots__ = ("_match", "_start", "_title")
+    __slots__ = ("_carried", "_match", "_start", "_title")
 
-    def __init__(self, match: re.Match[str], start: int, title: str) -> None:
+    def __init__(self, match: re.Match[str], start: int, carried: Carried, title: str) -> None:
         self._match = match
         self._start = start
+        self._carried = carried
         self._title = title
 
     def value(self, selector: str) -> Found | None:
-        """The text of a group, unless it took no part in the match."""
+        """The text of a group, unless it took no part in the match; else what an earlier line carries to here."""
         if selector not in self._match.re.groupindex:
-            raise CatalogError(
-                f"The guide selects {selector!r} from {self._title}, and its expression has no group of this name.",
-                next_step=f"Write (?P<{selector}>...) around it in each = ...",
-            )
-        start, end = self._match.span(selector)
-        if start < 0:
-            return None
-        return Found(self._match.group(selector), Cell("", "plain", self._start + start, end - start))
+            return self._carried.get(selector)
+        return _group(self._match, selector, self._start)
 
 
 class Lines:
@@ -44,19 +40,85 @@ class Lines:
 
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
         self._text = file.text
-        self._comment = part.comment
+        self._part = part
         self._title = title
+        self._carries = [re.compile(each) for each in part.carry]
+        self._given: Carried | None = None
 
-    def select(self, each: str) -> Iterator[LineRecord]:
-        """The lines that match ``each`` as a whole."""
-        pattern = re.compile(each)
+    def select(self, part: EntriesPart) -> Iterator[Record]:
+        """What matches ``each``: lines as a whole, or with ``anywhere`` parts of lines."""
+        pattern = re.compile(part.each)
+        self._require_groups(part, pattern)
+        for start, content, carried in self._lines():
+            for match in self._matches(pattern, content):
+                record = LineRecord(match, start, carried, self._title)
+                yield record if self._given is None else _ReadOnly(record)
+
+    def inclusions(self) -> Iterator[Inclusion]:
+        """What the lines include, in their order."""
+        if self._part.includes is None:
+            return
+        pattern = re.compile(self._part.includes)
+        for _, content, carried in self._lines():
+            for match in self._matches(pattern, content):
+                yield Inclusion(next((text for text in match.groups() if text), ""), carried)
+
+    def included(self, given: Carried) -> Lines:
+        """The same lines as part of another document, with what is carried to them."""
+        self._given = given
+        return self
+
+    def _lines(self) -> Iterator[tuple[int, str, Carried]]:
+        """Each line that is no comment: where it begins, what it says, and what earlier lines carry to it."""
+        comment, carried = self._part.comment, dict(self._given or {})
         for line in _LINE.finditer(self._text):
             content = line.group(1)
-            if self._comment and content.startswith(self._comment):
+            if not content or (comment and content.startswith(comment)):
                 continue
-            match = pattern.fullmatch(content)
-            if match and content:
-                yield LineRecord(match, line.start(), self._title)
+            for pattern in self._carries:
+                for match in self._matches(pattern, content):
+                    told = {name: _group(match, name, line.start()) for name in match.groupdict()}
+                    carried = {**carried, **{name: found for name, found in told.items() if found}}
+            yield line.start(), content, carried
+
+    def _matches(self, pattern: re.Pattern[str], content: str) -> Iterable[re.Match[str]]:
+        if self._part.anywhere:
+            return pattern.finditer(content)
+        match = pattern.fullmatch(content)
+        return (match,) if match else ()
+
+    def _require_groups(self, part: EntriesPart, pattern: re.Pattern[str]) -> None:
+        known = {*pattern.groupindex, *(name for each in self._carries for name in each.groupindex)}
+        for selector in (
+            *(piece.at for piece in part.path),
+            *([part.key] if part.key else []),
+            *part.known,
+            *part.handwork,
+        ):
+            if selector not in known:
+                raise CatalogError(
+                    f"The guide selects {selector!r} from {self._title}, and its expression has no group of this name.",
+                    next_step=f"Write (?P<{selector}>...) around it in each = ...",
+                )
+
+
+class _ReadOnly:
+    """A record in which nothing can be written."""
+
+    def __init__(self, record: LineRecord) -> None:
+        self._record = record
+
+    def value(self, selector: str) -> Found | None:
+        """What the record says there."""
+        found = self._record.value(selector)
+        return found and Found(found.text, None)
+
+
+def _group(match: re.Match[str], name: str, start: int) -> Found | None:
+    begin, end = match.span(name)
+    if begin < 0:
+        return None
+    return Found(match.group(name), Cell("", "plain", start + begin, end - begin))
 
 
 class Row:
@@ -90,7 +152,7 @@ class Delimited:
         mark = re.escape(part.delimiter)
         self._field = re.compile(rf'"((?:[^"]|"")*)"(?={mark}|\r|\n|\Z)|([^{mark}\r\n]*)')
 
-    def select(self, each: str) -> Iterator[Row]:  # noqa: ARG002  every row is a record
+    def select(self, part: EntriesPart) -> Iterator[Row]:  # noqa: ARG002  every row is a record
         """Every row below the header that is not empty."""
         rows = self._rows()
         columns = {_found(field).text: position for position, field in enumerate(next(rows, []))}

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from ..errors import ZestyError
 from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, Spelling
+from .known import NOTHING_KNOWN, Known
 
 
 class CatalogError(ZestyError):
@@ -20,8 +21,7 @@ class CatalogError(ZestyError):
 FIXED = "fixed"
 
 
-@dataclass(frozen=True, slots=True)
-class Cell:
+class Cell(NamedTuple):
     """Where one text of a catalog stands, exactly.
 
     In SQLite: table, column, and as ``row`` the rowid, or the key of a table without. In a text: ``column`` names the
@@ -40,16 +40,14 @@ class Cell:
         return self.column == FIXED
 
 
-@dataclass(frozen=True, slots=True)
-class PathPiece:
+class PathPiece(NamedTuple):
     """A piece of a recorded path, where it stands and what it says."""
 
     cell: Cell
     text: str
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(NamedTuple):
     """One record of a catalog that refers to media.
 
     ``pieces`` are as many as the guide names, outermost first; a piece that is empty or has no row is None.
@@ -62,7 +60,8 @@ class Entry:
     remote: bool = False
     size_bytes: int | None = None
     handwork: tuple[tuple[str, str], ...] = ()
-    base: MachinePath | None = None  # the folder of the document, which its path may be relative to
+    base: MachinePath | None = None  # the folder which its path may be relative to
+    known: Known = NOTHING_KNOWN
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,6 +101,9 @@ class Catalog(Protocol):
     def groups(self) -> Iterator[Group]:
         """Every group with its members in order."""
 
+    def included(self) -> Iterator[MachinePath]:
+        """Other documents that are read as part of this one."""
+
     def close(self) -> None:
         """Let go of the file."""
 
@@ -126,3 +128,8 @@ class Syntax(Protocol):
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
         """Compare all of both files; raise `CatalogError` when anything differs but the cells in the change list."""
+
+
+def base_of(part: HoldingPart, at: MachinePath) -> MachinePath:
+    """What relative paths of the document ``at`` a place start from."""
+    return at if part.relative_to == "document" else at.parent

@@ -165,7 +165,7 @@ def _is_binary(path: Path, disk: Disk) -> bool:
     facts = disk.facts(path)
     if facts is None or not facts.is_file:
         raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
-    return disk.read_bytes(path).startswith(_MAGIC)
+    return disk.read_start(path, len(_MAGIC)) == _MAGIC
 
 
 def _load(path: Path, disk: Disk) -> Any:

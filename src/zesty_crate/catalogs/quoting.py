@@ -140,6 +140,28 @@ _JSON_UNIT = re.compile(
 )
 
 
+# -- Turtle: RDF 1.1 Turtle, section 6.4 -------------------------------------------------------------------------------
+
+_TURTLE_UNIT = re.compile(r"\\u[0-9A-Fa-f]{4}|\\U[0-9A-Fa-f]{8}|\\.|.", re.DOTALL)
+_TURTLE_SHORT = {"t": "\t", "b": "\b", "n": "\n", "r": "\r", "f": "\f"}
+
+
+def _turtle_read(unit: str) -> str:
+    if len(unit) == 1:
+        return unit
+    return chr(int(unit[2:], 16)) if unit[1] in "uU" else _TURTLE_SHORT.get(unit[1], unit[1])
+
+
+def _turtle_iri(character: str, _: str) -> str | None:
+    return f"\\u{ord(character):04x}" if character <= " " or character in '<>"{}|^`\\' else character
+
+
+def _turtle_string(character: str, _: str) -> str | None:
+    if character in "\"'\\":
+        return "\\" + character
+    return f"\\u{ord(character):04x}" if character < " " else character
+
+
 # -- the others ------------------------------------------------------------------------------------------------------
 
 
@@ -182,6 +204,8 @@ _ALL: tuple[Quoting | HexQuoting, ...] = (
     Quoting("xml-double", "&", _XML_UNIT, _xml_read, _xml('"')),
     Quoting("xml-single", "&", _XML_UNIT, _xml_read, _xml("'")),
     Quoting("json", "\\", _JSON_UNIT, _json_read, _json_escape),
+    Quoting("turtle-iri", "\\", _TURTLE_UNIT, _turtle_read, _turtle_iri),
+    Quoting("turtle-string", "\\", _TURTLE_UNIT, _turtle_read, _turtle_string),
     Quoting("ini-quoted", "", _ANY, _itself, lambda c, _: None if c == '"' else _in_line(c, "")),
     Quoting("csv-bare", "", _ANY, _itself, lambda c, _: None if c in '",;\t\r\n\0' else c),
     Quoting("csv-quoted", '"', re.compile(r'""|.', re.DOTALL), lambda u: u[0], lambda c, _: c * 2 if c == '"' else c),

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Protocol
+from typing import NamedTuple, Protocol, runtime_checkable
 
+from ..guides import EntriesPart
 from .model import Cell
 
 
@@ -24,8 +25,41 @@ class Record(Protocol):
         """The first value that a selector of the syntax selects, or None."""
 
 
+class OuterRecord(Record, Protocol):
+    """A record that has others inside."""
+
+    def inside(self, selector: str) -> Iterator[Record]:
+        """The records that a selector selects from here, in the order of the document."""
+
+
 class Records(Protocol):
     """A document of one syntax, read whole or line by line."""
 
-    def select(self, each: str) -> Iterator[Record]:
-        """The records that a selector selects, in the order of the document. Raises `CatalogError` for a bad one."""
+    def select(self, part: EntriesPart) -> Iterator[Record]:
+        """The records of an entries part, in the order of the document. Raises `CatalogError` for a bad selector."""
+
+
+@runtime_checkable
+class NestedRecords(Records, Protocol):
+    """A document whose records may have others inside."""
+
+    def outer(self, each: str) -> Iterator[OuterRecord]:
+        """The records that a selector selects, to look inside."""
+
+
+class Inclusion(NamedTuple):
+    """A place at which another document is read as part of one: its path as it is written, and what holds there."""
+
+    text: str
+    given: dict[str, Found]
+
+
+@runtime_checkable
+class IncludingRecords(Records, Protocol):
+    """A document that other documents may be read as part of."""
+
+    def inclusions(self) -> Iterator[Inclusion]:
+        """What it includes."""
+
+    def included(self, given: dict[str, Found]) -> IncludingRecords:
+        """The same document as part of another one. Nothing can be written in it from there."""

@@ -13,7 +13,8 @@ import apsw.ext
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
-from .model import CatalogError, Cell, Entry, Group, PathPiece
+from .known import known_of
+from .model import CatalogError, Cell, Entry, Group, PathPiece, base_of
 from .sqlite_file import Schema, open_readonly, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
@@ -26,6 +27,7 @@ class SqliteCatalog:
         self._path = path
         self._part = part
         self._at = at
+        self._base = base_of(part, at)
         self._connection = open_readonly(path, disk, scratch)
         try:
             self._schema = Schema(self._connection, path)
@@ -51,20 +53,30 @@ class SqliteCatalog:
             for row in self._rows(query):
                 yield self._entry(entries, cells, prefix, row)
 
+    def included(self) -> Iterator[MachinePath]:
+        """A database includes no other."""
+        return iter(())
+
     def groups(self) -> Iterator[Group]:
-        """Every group, with its members in their order."""
+        """Every group, with its members in their order; members are of the first entries table."""
+        entries = f"{self._part.entries[0].table}:" if len(self._part.entries) > 1 else ""
+        several = len(self._part.groups) > 1
         for part in self._part.groups:
-            members = part.members
+            members, own = part.members, f"{part.table}:" if several else ""
+            if members is None:
+                yield Group(f"{own}whole", self._at.name, "", tuple(entry.key for entry in self.entries()))
+                continue
             rows = self._rows(
                 f"SELECT {quoted(members.group)}, {quoted(members.entry)} FROM {quoted(members.table)} "
                 f"ORDER BY 1, {quoted(members.order)}, 2"
             )
-            listed = {str(key): tuple(str(e) for _, e in pairs) for key, pairs in groupby(rows, key=lambda row: row[0])}
+            pairs = groupby(rows, key=lambda row: row[0])
+            listed = {str(key): tuple(f"{entries}{member}" for _, member in found) for key, found in pairs}
             parent = quoted(part.parent) if part.parent else "NULL"
             query = f"SELECT {quoted(part.key)}, {quoted(part.name)}, {parent} FROM {quoted(part.table)} ORDER BY 1"
             for key, name, above in self._rows(query):
-                outer = "" if above is None else str(above)
-                yield Group(str(key), str(name), outer, listed.get(str(key), ()))
+                outer = "" if above is None else f"{own}{above}"
+                yield Group(f"{own}{key}", str(name), outer, listed.get(str(key), ()))
 
     def _entry(self, part: EntriesPart, cells: list[tuple[str, str]], prefix: str, row: tuple[Any, ...]) -> Entry:
         key, remote, size = row[:3]
@@ -78,7 +90,9 @@ class SqliteCatalog:
                 )
             said = text not in (None, "")
             pieces.append(PathPiece(Cell(table, column, row_id), str(text)) if said else None)
-        handwork = row[3 + 2 * len(cells) :]
+        first = 3 + 2 * len(cells)
+        handwork, known = row[first : first + len(part.handwork)], row[first + len(part.handwork) :]
+        texts = {name: None if value is None else str(value) for name, value in zip(part.known, known, strict=True)}
         return Entry(
             key=f"{prefix}{key}",
             pieces=tuple(pieces),
@@ -89,14 +103,15 @@ class SqliteCatalog:
             handwork=tuple(
                 (name, str(value)) for name, value in zip(part.handwork, handwork, strict=True) if value is not None
             ),
-            base=self._at.parent,
+            base=self._base,
+            known=known_of(part, texts.get, pieces[-1].text if pieces[-1] else ""),
         )
 
     def _entries_query(self, part: EntriesPart) -> tuple[str, list[tuple[str, str]]]:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         vias = [piece.via for piece in part.path if piece.via]
-        named = [part.key, part.path[-1].at, *vias, *part.handwork, *([part.size] if part.size else [])]
+        named = [part.key, part.path[-1].at, *vias, *part.handwork, *part.known]
         self._schema.require(part.table, named)
         columns = [f"{own}.{quoted(part.key)}", 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
@@ -111,7 +126,7 @@ class SqliteCatalog:
                 row = self._schema.row_id(table)
             columns += [f"{source}.{row}", f"{source}.{quoted(piece.at)}"]
             cells.append((table, piece.at))
-        columns += [f"{own}.{quoted(name)}" for name in part.handwork]
+        columns += [f"{own}.{quoted(name)}" for name in (*part.handwork, *part.known)]
         return f'SELECT {", ".join(columns)} FROM ({self._own_rows(part)}) AS own{joins} ORDER BY own."own row"', cells
 
     def _own_rows(self, part: EntriesPart) -> str:
@@ -143,6 +158,8 @@ class SqliteCatalog:
         return f"(\n{condition}\n)"
 
     def _require_groups(self, part: GroupsPart) -> None:
+        if part.members is None:
+            return
         self._schema.require(part.table, [part.key, part.name, *([part.parent] if part.parent else [])])
         self._schema.require(part.members.table, [part.members.group, part.members.entry, part.members.order])
 

@@ -3,66 +3,107 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from itertools import zip_longest
 from pathlib import Path
 
-from ..guides import EntriesPart, HoldingPart
+from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
 from ..machines import Disk
-from ..paths import MachinePath, join_pieces
+from ..paths import MachinePath, join_pieces, resolved
 from .changes import read_changes
-from .model import FIXED, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof
-from .records import Found, Record, Records
+from .known import known_of
+from .model import FIXED, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof, base_of
+from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records
 from .text_file import TextFile, prove_splice, read_text_file, splice
 
+_MOST_INCLUDED = 1000
 Reader = Callable[[TextFile, HoldingPart, str], Records]
 
 
 class RecordCatalog:
-    """Entries from records."""
+    """Entries from records. ``inner`` are the documents that it includes, each by its place."""
 
-    def __init__(self, records: Records, part: HoldingPart, at: MachinePath) -> None:
+    def __init__(
+        self, records: Records, part: HoldingPart, at: MachinePath, inner: Mapping[MachinePath, Records] | None = None
+    ) -> None:
         self._records = records
         self._part = part
         self._at = at
-        self._base = at.parent
+        self._base = base_of(part, at)
+        self._inner = inner or {}
 
     def close(self) -> None:
         """Nothing is held open."""
 
+    def included(self) -> Iterator[MachinePath]:
+        """The documents that are read as part of this one."""
+        return iter(self._inner)
+
     def groups(self) -> Iterator[Group]:
-        """No groups are read from texts yet."""
-        return iter(())
+        """Every group, in the order of the document; one without a key is known by its number."""
+        several = len(self._part.groups) > 1
+        for number, part in enumerate(self._part.groups, start=1):
+            prefix = f"{number}:" if several else ""
+            if part.whole:
+                yield Group(f"{prefix}whole", self._at.name, "", tuple(entry.key for entry in self.entries()))
+            elif part.members is not None and isinstance(self._records, NestedRecords):
+                for position, record in enumerate(self._records.outer(part.each), start=1):
+                    yield _group(part, part.members, record, prefix, position)
 
     def entries(self) -> Iterator[Entry]:
         """Every entry, in the order of the document; one without a key is known by its number."""
         several = len(self._part.entries) > 1
         for number, part in enumerate(self._part.entries, start=1):
             prefix = f"{number}:" if several else ""
-            for position, record in enumerate(self._records.select(part.each), start=1):
+            for position, record in enumerate(self._all_records(part), start=1):
                 entry = self._entry(part, record, prefix, position)
                 if entry is not None:
                     yield entry
 
+    def _all_records(self, part: EntriesPart) -> Iterator[Record]:
+        yield from self._records.select(part)
+        for inner in self._inner.values():
+            yield from inner.select(part)
+
     def _entry(self, part: EntriesPart, record: Record, prefix: str, position: int) -> Entry | None:
         pieces = tuple(_piece(record.value(piece.at)) for piece in part.path)
-        if not any(pieces):
+        if not any(pieces) and not (part.numbered and part.numbered.suffix):
             return None
-        key = record.value(part.key) if part.key else None
-        size = record.value(part.size) if part.size else None
-        recorded = join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling)
+
+        def value(selector: str) -> str | None:
+            found = record.value(selector)
+            return found.text if found else None
+
+        key, size = (value(selector) if selector else None for selector in (part.key, part.size))
+        recorded = join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling) or "."
         remote = bool(part.remote and record.value(part.remote))
-        handwork = ((name, record.value(name)) for name in part.handwork)
+        handwork = ((name, value(name)) for name in part.handwork)
         return Entry(
-            key=prefix + (key.text if key else str(position)),
+            key=prefix + (key or str(position)),
             pieces=pieces,
             recorded=recorded,
             spelling=part.spelling,
             remote=remote or bool(part.remote_like and re.search(part.remote_like, recorded)),
-            size_bytes=int(size.text) if size and size.text.isascii() and size.text.isdigit() else None,
-            handwork=tuple((name, found.text) for name, found in handwork if found is not None),
+            size_bytes=int(size) if size and size.isascii() and size.isdigit() else None,
+            handwork=tuple((name, text) for name, text in handwork if text is not None),
             base=self._base,
+            known=known_of(part, value, re.split(r"[\\/]", recorded)[-1]),
         )
+
+
+def _group(part: GroupsPart, members: MembersPart, record: OuterRecord, prefix: str, position: int) -> Group:
+    def value(selector: str | None) -> str:
+        found = record.value(selector) if selector else None
+        return found.text if found else ""
+
+    keys = (member.value(members.entry) for member in record.inside(members.each))
+    parent = value(part.parent)
+    return Group(
+        key=prefix + (value(part.key) or str(position)),
+        name=value(part.name),
+        parent=prefix + parent if parent else "",
+        members=tuple(found.text for found in keys if found is not None),
+    )
 
 
 class TextSyntax:
@@ -77,8 +118,32 @@ class TextSyntax:
 
     def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:  # noqa: ARG002
         """Read the document."""
-        file = read_text_file(path, disk, part.encoding)
-        return RecordCatalog(self._reader(file, part, str(path)), part, at)
+        records = self._reader(read_text_file(path, disk, part.encoding), part, str(path))
+        inner = self._included(records, path, part, at, disk) if part.includes else None
+        return RecordCatalog(records, part, at, inner)
+
+    def _included(
+        self, records: Records, path: Path, part: HoldingPart, at: MachinePath, disk: Disk
+    ) -> dict[MachinePath, Records]:
+        """All that a document includes, and what that includes in turn; each once, so that circles end.
+
+        What is included is looked for beside the document that is at the beginning. Nothing in it can be written.
+        """
+        found: dict[MachinePath, Records] = {}
+        pending = [records]
+        while pending and len(found) < _MOST_INCLUDED:
+            each = pending.pop()
+            for inclusion in each.inclusions() if isinstance(each, IncludingRecords) else ():
+                names = [name for name in re.split(r"[\\/]", inclusion.text) if name not in ("", ".")]
+                place = MachinePath(at.system, at.root, resolved([*at.parent.parts, *names]))
+                real = path.parent.joinpath(*names)
+                facts = disk.facts(real) if names.count("..") < len(at.parts) else None
+                if names and place not in found and place != at and facts is not None and facts.is_file:
+                    inner = self._reader(read_text_file(real, disk, part.encoding), part, str(place))
+                    if isinstance(inner, IncludingRecords):
+                        found[place] = inner.included(inclusion.given)
+                        pending.append(found[place])
+        return found
 
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Copy the document."""
@@ -109,7 +174,7 @@ class TextSyntax:
         """Every path text of a document, with its place."""
         records = self._reader(file, part, "the rewritten catalog")
         for entries in part.entries:
-            for record in records.select(entries.each):
+            for record in records.select(entries):
                 for piece in entries.path:
                     found = record.value(piece.at)
                     yield (found.cell, found.text) if found else (None, "")

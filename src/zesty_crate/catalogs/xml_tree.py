@@ -14,7 +14,7 @@ from xml.parsers import expat
 
 from lxml import etree
 
-from ..guides import HoldingPart
+from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
 from .records import Found
@@ -43,6 +43,10 @@ class Element:
             return Found("true", None) if found else None
         return Found(str(found), None)
 
+    def inside(self, selector: str) -> Iterator[Element]:
+        """The elements that a relative XPath selects."""
+        return self._document.elements(selector, self._element)
+
 
 class XmlDocument:
     """An XML document with the place of each start tag."""
@@ -67,11 +71,21 @@ class XmlDocument:
             raise self._bad("two parsers disagree about its elements")
         self._places = {id(element): start for element, start in zip(self._elements, starts, strict=True)}
 
-    def select(self, each: str) -> Iterator[Element]:
+    def select(self, part: EntriesPart) -> Iterator[Element]:
         """The elements that an XPath selects."""
-        found = self.xpath(each)(self._root.getroottree())
+        return self.outer(part.each)
+
+    def outer(self, each: str) -> Iterator[Element]:
+        """The same, to look inside."""
+        return self.elements(each, self._root.getroottree())
+
+    def elements(self, selector: str, start: Any) -> Iterator[Element]:
+        """The elements that an XPath selects from an element or the whole tree."""
+        found = self.xpath(selector)(start)
         if not isinstance(found, list):
-            raise CatalogError(f"The XPath {each!r} in the guide does not select elements.", next_step="Correct it.")
+            raise CatalogError(
+                f"The XPath {selector!r} in the guide does not select elements.", next_step="Correct it."
+            )
         return (Element(self, element) for element in found if id(element) in self._places)
 
     def found(self, selected: Any) -> Found | None:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from contextlib import closing
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from ..catalogs import SYNTAXES, CatalogError, Entry
+from ..catalogs import CatalogError, Entry, syntax_of
 from ..errors import ZestyError
 from ..guides import Holding, holdings_on
 from ..journal import Journal
@@ -99,7 +99,7 @@ class _Checker:
         rows = [
             self._holding(here[name], old, judge)
             for name, old in before.items()
-            if old.present and old.kind != "cache" and name in here
+            if old.present and not old.is_left and name in here and not here[name].part.branch
         ]
         for verdict in self._files.verdicts.values():
             if verdict.state is not State.FOUND and verdict.old not in self._told:
@@ -118,7 +118,7 @@ class _Checker:
             guide=holding.guide.id,
             kind=holding.kind,
             title=holding.title,
-            at=before.at if holding.at is None else str(holding.at),
+            at=before.at if holding.has_several else str(holding.at),
             totals=totals,
             before=before.totals,
             files_carried=self._files.carried[holding.id],
@@ -127,20 +127,21 @@ class _Checker:
 
     def _check_document(self, document: Document, holding: Holding, totals: Totals, judge: Judge) -> None:
         """Check every entry of one catalog; one that cannot be read is a problem of its own."""
-        place = holding.at or self._routes.translate(self._move.old.parse(document.path))
+        old = self._move.old.parse(document.path)
+        place = self._routes.translate(old) if holding.has_several else holding.at
         seen = self._finder.find(place) if place is not None else None
         if seen is None or seen.real is None or seen.facts is None:
             why = f"this catalog was looked for at {place} and is not there"
             self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
             return
-        syntax, disk = SYNTAXES[holding.part.syntax or ""], self._move.outside.disk
+        syntax, disk = syntax_of(holding.part), self._move.outside.disk
         try:
             with (
                 working_folder(disk, self._move.folder / "work") as work,
                 closing(syntax.open(seen.real, holding.part, seen.path, disk, work)) as catalog,
             ):
                 for entry in catalog.entries():
-                    self._count(totals, holding, replace(entry, key=document.prefix + entry.key), judge)
+                    self._count(totals, holding, entry._replace(key=document.prefix + entry.key), judge)
         except CatalogError as error:
             self._problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
 
@@ -159,7 +160,9 @@ class _Checker:
 
     def _state(self, before: EntryRow | None, judged: Judgement) -> tuple[State, str]:
         """The state of an entry, given how it was judged here and what it was before the move."""
-        if judged.seen is not None and judged.seen.facts is not None and judged.path is not None:
+        if judged.files and judged.state is not State.MISSING:
+            return self._of_files(judged)
+        if judged.seen is not None and judged.seen.facts is not None and judged.state is not State.MISSING:
             return self._of_file(judged, before)
         if judged.state in (State.REMOTE, State.UNCLEAR) or before is None:
             return judged.state, judged.why
@@ -178,6 +181,14 @@ class _Checker:
         if verdict is not None and verdict.old == carried[0]:
             return verdict.state, verdict.why
         return compare_content(judged.seen, carried[2], carried[1], self._move.outside.disk)
+
+    def _of_files(self, judged: Judgement) -> tuple[State, str]:
+        """An entry that stands for several files: as good as the worst of them."""
+        verdicts = [self._files.verdicts.get(self._move.new.key(each.path)) for each in judged.files]
+        bad = next((each for each in verdicts if each is not None and each.state is not State.FOUND), None)
+        if bad is not None:
+            return bad.state, f"{bad.new}: {bad.why}"
+        return (State.FOUND, "") if all(verdicts) else (judged.state, judged.why)
 
     def _why(self, before: EntryRow, judged: Judgement) -> str:
         """Why an entry that had its file before has none now."""

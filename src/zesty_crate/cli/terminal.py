@@ -127,6 +127,8 @@ def as_json(value: Any) -> Any:
         return value.value
     if isinstance(value, MachinePath):
         return as_json(str(value))
+    if hasattr(value, "_asdict"):
+        return {name.replace("_", "-"): as_json(each) for name, each in value._asdict().items()}
     if dataclasses.is_dataclass(value) and not isinstance(value, type):
         return {f.name.replace("_", "-"): as_json(getattr(value, f.name)) for f in dataclasses.fields(value)}
     if isinstance(value, Mapping):

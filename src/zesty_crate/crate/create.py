@@ -9,12 +9,17 @@ from ..errors import ZestyError
 from ..guides import Guide
 from ..machines import Outside, Sheet, make_folders, working_folder
 from ..progress import Tell, silent
-from ..survey import SurveyReport, summarize, take_survey
+from ..survey import SurveyReport, Wishes, summarize, take_survey
 from .crate import Crate
 
 
 def create_crate(
-    crate: Crate, sheet: Sheet, guides: Sequence[Guide], outside: Outside, tell: Tell = silent
+    crate: Crate,
+    sheet: Sheet,
+    guides: Sequence[Guide],
+    outside: Outside,
+    tell: Tell = silent,
+    wishes: Wishes | None = None,
 ) -> SurveyReport:
     """Survey the computer of ``sheet`` into a new crate. When the survey fails, no crate is left.
 
@@ -36,7 +41,7 @@ def create_crate(
     disk.remove(part)
     try:
         with working_folder(disk, crate.own / "scratch") as scratch:
-            take_survey(part, sheet, guides, outside, scratch, tell)
+            take_survey(part, sheet, guides, outside, scratch, tell, wishes)
     except ZestyError:
         disk.remove(part)
         for folder in reversed(created):

@@ -1,7 +1,18 @@
 """Guides: what a program keeps, and where. One language for the guides that ship and for a technician's own."""
 
-from .guide import FactoryPatterns, Guide, Holding, holdings_on, load_guides, places_on, shipped_guides
-from .model import EntriesPart, GroupsPart, HoldingPart, PiecePart, WholeGuide
+from .guide import (
+    FactoryPatterns,
+    Guide,
+    Holding,
+    first_start,
+    holdings_on,
+    is_pattern,
+    is_running,
+    load_guides,
+    places_on,
+    shipped_guides,
+)
+from .model import EntriesPart, GroupsPart, HoldingPart, MembersPart, NumberedPart, PiecePart, WholeGuide
 
 __all__ = [
     "EntriesPart",
@@ -10,9 +21,14 @@ __all__ = [
     "Guide",
     "Holding",
     "HoldingPart",
+    "MembersPart",
+    "NumberedPart",
     "PiecePart",
     "WholeGuide",
+    "first_start",
     "holdings_on",
+    "is_pattern",
+    "is_running",
     "load_guides",
     "places_on",
     "shipped_guides",

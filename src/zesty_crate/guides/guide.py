@@ -11,8 +11,8 @@ import pathspec
 
 from ..documents import parse_document
 from ..errors import ZestyError
-from ..machines import Computer, Disk, Sheet
-from ..paths import MachinePath, name_key
+from ..machines import Computer, Disk, Outside, Sheet
+from ..paths import MachinePath, System, name_key
 from .model import HoldingPart, WholeGuide
 
 
@@ -41,7 +41,7 @@ class Holding:
     id: str  # "guide/holding"
     guide: Guide
     part: HoldingPart
-    at: MachinePath | None  # None when it is swept for
+    at: MachinePath | None  # None when it is swept for, or kept in the registry
 
     @property
     def kind(self) -> str:
@@ -49,11 +49,26 @@ class Holding:
         return self.part.kind
 
     @property
+    def has_several(self) -> bool:
+        """Whether it is found as any number of things, and not as the one that is at its place."""
+        return self.at is None or is_pattern(self.at.name)
+
+    @property
+    def where(self) -> str:
+        """Where it was looked for."""
+        return self.part.branch or " ".join(self.part.sweep) or str(self.at)
+
+    @property
     def title(self) -> str:
         """What a person calls it: a guide's only holding by the guide's own title."""
         if not self.part.title and len(self.guide.part.holding) == 1:
             return self.guide.title
         return f"{self.guide.title}: {self.part.title or self.part.id}"
+
+
+def is_pattern(name: str) -> bool:
+    """Whether a name has wildcards, as a shell has them."""
+    return any(mark in name for mark in "*?[")
 
 
 def load_guides(folders: Sequence[Path], disk: Disk) -> list[Guide]:
@@ -89,9 +104,25 @@ def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]
     own = _own_places(guide, computer, sheet)
     return [
         Holding(f"{guide.id}/{part.id}", guide, part, computer.expand(part.at, own) if part.at else None)
-        for part in guide.part.holding
-        if not _missing_places(guide, part, own)
+        for part in (*guide.part.holding, *_installer(guide))
+        if not _missing_places(guide, part.at, own) and (not part.branch or computer.system is System.WINDOWS)
     ]
+
+
+def first_start(guide: Guide, computer: Computer, sheet: Sheet) -> MachinePath | None:
+    """The place that exists on a computer once the program has been started there."""
+    place = guide.part.program.first_start if guide.part.program else None
+    own = _own_places(guide, computer, sheet)
+    return None if place is None or _missing_places(guide, place, own) else computer.expand(place, own)
+
+
+def is_running(guide: Guide, sheet: Sheet, outside: Outside) -> bool:
+    """Whether the program runs now: as its sheet says, or as the processes of this computer do."""
+    program = sheet.part.programs.get(guide.id)
+    if program and program.running:
+        return True
+    names = {name.casefold() for name in guide.part.program.processes} if guide.part.program else set()
+    return sheet.is_here and not names.isdisjoint(name.casefold() for name in outside.processes.names())
 
 
 def places_on(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, MachinePath]:
@@ -128,5 +159,11 @@ def _own_places(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, str
     return {name: text for name, text in {**usual, **overruled}.items() if text}
 
 
-def _missing_places(guide: Guide, part: HoldingPart, own: dict[str, str]) -> list[str]:
-    return [name for name in guide.part.places if name not in own and "{" + name + "}" in part.at]
+def _missing_places(guide: Guide, template: str, own: dict[str, str]) -> list[str]:
+    return [name for name in guide.part.places if name not in own and "{" + name + "}" in template]
+
+
+def _installer(guide: Guide) -> list[HoldingPart]:
+    """The installer that a guide speaks of, as a holding like any other."""
+    at = guide.part.program.installer if guide.part.program else None
+    return [HoldingPart(id="installer", kind="installer", title="installer", at=at)] if at else []

@@ -1,8 +1,9 @@
 """Computers: sheets that describe them, and the disks on which their files are from here."""
 
 from .computer import Computer, Volume, computer_of
-from .disk import Clock, Copied, Disk, DiskError, FileFacts, Outside, make_folders, working_folder
+from .disk import Copied, Disk, DiskError, FileFacts, make_folders, working_folder
 from .finder import Finder, Seen, Sight
+from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
 
 __all__ = [
@@ -14,6 +15,7 @@ __all__ = [
     "FileFacts",
     "Finder",
     "Outside",
+    "Processes",
     "Seen",
     "Sheet",
     "Sight",

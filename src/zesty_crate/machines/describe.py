@@ -41,11 +41,11 @@ class _Line:
     """A key of a sheet with its value, and what is to be said of it."""
 
     key: str
-    value: str
+    value: str | int
     remark: str = ""
 
     def __str__(self) -> str:
-        text = f"{self.key} = {_quoted(self.value)}"
+        text = f"{self.key} = {_quoted(self.value) if isinstance(self.value, str) else self.value}"
         return f"{text}  # {self.remark}" if self.remark else text
 
 
@@ -60,6 +60,7 @@ def this_computer(host: Host, folder: Path) -> Sheet:
         rows = [_Line("anchor", anchor), _Line("mount", volume.anchor)]
         rows += [_Line("label", volume.label)] if volume.label else []
         rows += [_Line("format", known)] if known in FORMATS else []
+        rows += _room_lines(volume.room)
         lines += _table("[volume]", *rows)
     usual = USUAL_PLACES[system]
     found = host.places()
@@ -68,7 +69,8 @@ def this_computer(host: Host, folder: Path) -> Sheet:
     templates["home"] = found["home"]
     places += [_Line(name, text) for name, text in found.items() if text != _filled(name, templates)]
     lines += _table("places", *places) if places else []
-    return _sheet("\n".join(lines) + "\n", folder)
+    text = "\n".join(lines) + "\n"
+    return Sheet(parse_document(text, SheetPart, "The sheet of this computer"), text, folder, is_here=True)
 
 
 def mounted_computer(mounts: Sequence[Path], user: str | None, disk: Disk) -> str:
@@ -98,16 +100,12 @@ def mounted_computer(mounts: Sequence[Path], user: str | None, disk: Disk) -> st
         _Line("user", chosen, remark),
     )
     for number, mount in enumerate(mounts):
-        lines += _table("[volume]", *_volume_lines(system, mount, number))
+        lines += _table("[volume]", *_volume_lines(system, mount, number), *_room_lines(disk.room_of_volume(mount)))
     if users == "Documents and Settings":
         lines += _table("places", *(_Line(name, text) for name, text in _OLD_WINDOWS_PLACES.items()))
     text = "\n".join(lines) + "\n"
     parse_document(text, SheetPart, "The new sheet")
     return text
-
-
-def _sheet(text: str, folder: Path) -> Sheet:
-    return Sheet(parse_document(text, SheetPart, "The sheet of this computer"), text, folder)
 
 
 def _recognised(mount: Path, disk: Disk) -> tuple[System, str]:
@@ -141,6 +139,10 @@ def _volume_lines(system: System, mount: Path, number: int) -> list[_Line]:
         return [_Line("anchor", "/"), where]
     above = "/Volumes/" if system is System.MACOS else "/mnt/"
     return [_Line("anchor", above + mount.name, "a guess"), where, _Line("label", mount.name, "a guess")]
+
+
+def _room_lines(room: tuple[int, int] | None) -> list[_Line]:
+    return [_Line("size-bytes", room[0]), _Line("free-bytes", room[1])] if room else []
 
 
 def _name_of(mount: Path, system: System, disk: Disk) -> str:

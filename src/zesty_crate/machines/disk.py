@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import datetime as dt
 import errno
 import hashlib
 import io
@@ -11,7 +10,7 @@ import os
 import shutil
 import stat
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -94,6 +93,11 @@ class Disk:
         with _named("Reading", path):
             return path.read_bytes()
 
+    def read_start(self, path: Path, size_bytes: int) -> bytes:
+        """The first bytes of a file."""
+        with _named("Reading", path), path.open("rb") as stream:
+            return stream.read(size_bytes)
+
     def read_text(self, path: Path) -> str:
         """A whole small text in UTF-8; a byte-order mark is left out."""
         try:
@@ -106,10 +110,29 @@ class Disk:
         with _named("Reading", path), path.open("rb", buffering=0) as source:
             return _pump(source, path, None)
 
+    def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
+        """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""
+        digest = hashlib.new(method, usedforsecurity=False)
+        with _named("Reading", path), path.open("rb") as source:
+            if not ends_only:
+                return hashlib.file_digest(source, lambda: digest).hexdigest()
+            digest.update(source.read(ends_only))
+            source.seek(-min(ends_only, source.seek(0, os.SEEK_END)), os.SEEK_END)
+            digest.update(source.read(ends_only))
+        return digest.hexdigest()
+
     def free_bytes(self, folder: Path) -> int:
         """Room left for a user on the volume of ``folder``."""
         with _named("Asking for free room at", folder):
             return shutil.disk_usage(folder).free
+
+    def room_of_volume(self, mount: Path) -> tuple[int, int] | None:
+        """Size and free room in bytes of the volume that is mounted here; None when it is only a folder of another."""
+        with _named("Asking for free room at", mount):
+            if not mount.is_mount():
+                return None
+            usage = shutil.disk_usage(mount)
+        return usage.total, usage.free
 
     # -- changing -----------------------------------------------------------------------------------------------
 
@@ -196,22 +219,6 @@ class Disk:
     def commit(self, database: apsw.Connection) -> None:
         """End a transaction, so that it counts as one change to the outside."""
         database.execute("COMMIT")
-
-
-class Clock:
-    """The time of day."""
-
-    def now(self) -> dt.datetime:
-        """Now, with the local time zone, to the second."""
-        return dt.datetime.now().astimezone().replace(microsecond=0)
-
-
-@dataclass(frozen=True, slots=True)
-class Outside:
-    """All that the program touches outside itself."""
-
-    disk: Disk = field(default_factory=Disk)
-    clock: Clock = field(default_factory=Clock)
 
 
 def make_folders(disk: Disk, folder: Path) -> None:

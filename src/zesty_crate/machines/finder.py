@@ -126,6 +126,17 @@ class Finder:
                     deeper.append(each)
             pending.extend(reversed(deeper))
 
+    def inside(self, folder: MachinePath) -> Iterator[Seen]:
+        """What is directly in a folder; nothing when it is none."""
+        seen = self.find(folder)
+        return self._children(seen) if seen.facts is not None and seen.facts.kind == "folder" else iter(())
+
+    def contents(self, folder: Seen) -> dict[str, FileFacts | DiskError]:
+        """The names in a folder that was seen, sorted, each with what is there. Raises `DiskError`."""
+        if folder.real is None:
+            return {}
+        return self._listing(folder.real, self.computer.rules_for(folder.path).folding).entries
+
     def _children(self, folder: Seen) -> Iterator[Seen]:
         real = folder.real
         if real is None:

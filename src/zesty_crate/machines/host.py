@@ -16,11 +16,12 @@ from ..paths import System
 
 @dataclass(frozen=True, slots=True)
 class HostVolume:
-    """A volume of this computer. ``format`` is as the system calls it."""
+    """A volume of this computer. ``format`` is as the system calls it; ``room`` is size and free bytes."""
 
     anchor: str
     format: str
     label: str = ""
+    room: tuple[int, int] | None = None
 
 
 class Host:
@@ -60,15 +61,16 @@ class Host:
         found: dict[str, HostVolume] = {}
         for part in psutil.disk_partitions(all=False):
             try:
-                psutil.disk_usage(part.mountpoint)
+                room = psutil.disk_usage(part.mountpoint)
             except OSError:
                 continue  # an empty card reader, or a share that is gone
             if Path(part.mountpoint).is_file():
                 continue  # a single file that is mounted over another one
             label = labels.get(part.device, "") or _label_from_mount(part.mountpoint)
-            found[part.mountpoint] = HostVolume(part.mountpoint, part.fstype.lower(), label)
+            found[part.mountpoint] = HostVolume(part.mountpoint, part.fstype.lower(), label, (room.total, room.free))
         if "/" not in found and self.system() is not System.WINDOWS:
-            found["/"] = HostVolume("/", "")
+            room = psutil.disk_usage("/")
+            found["/"] = HostVolume("/", "", "", (room.total, room.free))
         return sorted(found.values(), key=lambda volume: volume.anchor)
 
 

@@ -33,6 +33,17 @@ class VolumePart(Part):
     format: (
         Literal["ntfs", "exfat", "fat32", "apfs", "apfs-case", "hfs+", "hfs+-case", "ext4", "btrfs", "xfs"] | None
     ) = None
+    size_bytes: int | None = Field(default=None, ge=0)
+    free_bytes: int | None = Field(default=None, ge=0)
+
+
+class RegistryPart(Part):
+    """``[windows-registry]``: an export of the registry, relative to the sheet.
+
+    Without it, hive files are looked for at their usual places on the computer's disk.
+    """
+
+    file: Text
 
 
 class ProgramPart(Part):
@@ -50,15 +61,20 @@ class SheetPart(Part):
     volume: tuple[VolumePart, ...] = Field(min_length=1)
     places: dict[str, Text] = Field(default_factory=dict)
     programs: dict[str, ProgramPart] = Field(default_factory=dict)
+    windows_registry: RegistryPart | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """A sheet that was read: its content, its text, and the folder that its mounts are relative to."""
+    """A sheet that was read: its content, its text, and the folder that its mounts are relative to.
+
+    ``is_here`` when it describes the computer that this program runs on.
+    """
 
     part: SheetPart
     text: str
     folder: Path
+    is_here: bool = False
 
     @property
     def system(self) -> System:

@@ -4,6 +4,7 @@ from .errors import PathError
 from .keys import name_key, path_key
 from .machine_path import MachinePath
 from .names import escape_name, name_fault, unescape_name
+from .native import resolved
 from .piece import Piece, Spelling, Style
 from .routes import Route, RouteMap
 from .spelling import join_pieces, read_inner, read_path, respell, write_piece
@@ -29,6 +30,7 @@ __all__ = [
     "path_key",
     "read_inner",
     "read_path",
+    "resolved",
     "respell",
     "unescape_name",
     "write_piece",

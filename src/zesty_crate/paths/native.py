@@ -47,10 +47,11 @@ def read_posix(text: str, system: System, spelling: Spelling) -> Piece:
 
 def separator_in(text: str, system: System, spelling: Spelling) -> str:
     """The separator that a writer uses: the first one in its text, else the usual one."""
-    if spelling not in (Spelling.NATIVE, Spelling.RELATIVE) or system is not System.WINDOWS:
+    either = spelling is Spelling.RELATIVE_EITHER
+    if not either and (spelling not in (Spelling.NATIVE, Spelling.RELATIVE) or system is not System.WINDOWS):
         return "/"
     found = re.search(r"[\\/]", text)
-    return found.group() if found else "\\"
+    return found.group() if found else system.separator
 
 
 def resolved(parts: list[str]) -> tuple[str, ...]:

@@ -16,12 +16,18 @@ class Spelling(StrEnum):
     SLASHES = "slashes"
     FILE_URL = "file-url"
     RELATIVE = "relative"  # native, and relative to the document where it does not start at a root
+    RELATIVE_EITHER = "relative-either"  # the same, and either slash separates names on every system
     RELATIVE_URL = "relative-url"  # a URI reference: relative to the document, or a file URL
 
     @property
     def is_url(self) -> bool:
         """Whether names are percent-encoded and separated by ``/``."""
         return self in (Spelling.FILE_URL, Spelling.RELATIVE_URL)
+
+    @property
+    def is_relative(self) -> bool:
+        """Whether a path may be relative to its document."""
+        return self in (Spelling.RELATIVE, Spelling.RELATIVE_EITHER, Spelling.RELATIVE_URL)
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,8 +17,9 @@ def read_reference(text: str, system: System, spelling: Spelling, base: MachineP
     """A text that may be relative to its document, absolute, or a file URL; many programs write all three."""
     if URL.match(text):
         return read_url(text, system)
-    native = spelling is Spelling.RELATIVE
+    native = not spelling.is_url
     windows = system is System.WINDOWS and native
+    either = windows or spelling is Spelling.RELATIVE_EITHER
     if native and (STARTS_AT_ROOT.match(text) if windows else text.startswith("/")):
         return read_windows(text, spelling) if windows else read_posix(text, system, spelling)
     if not native and text.startswith("/"):
@@ -27,9 +28,9 @@ def read_reference(text: str, system: System, spelling: Spelling, base: MachineP
     foreign = re.match(r"[A-Za-z][A-Za-z0-9+.-]+:(//)?", text)
     if base is None or (windows and text[0] in "\\/") or (foreign and (foreign.group(1) or not native)):
         raise PathError(f"{text!r} is not a path, and not relative to its document.")
-    separator = "\\" if windows and "/" not in text else "/"
+    separator = "\\" if either and "/" not in text and (windows or "\\" in text) else "/"
     style = Style(spelling, separator, opening=text[:2] if text[:2] in ("./", ".\\") else "", base=base)
-    names = [name for name in re.split(r"[\\/]" if windows else "/", text) if name]
+    names = [name for name in re.split(r"[\\/]" if either else "/", text) if name]
     if not native:
         steps = [name for name in names if name in (".", "..")]
         read, style = decoded("/".join(name for name in names if name not in steps), style)

@@ -25,7 +25,7 @@ def read_path(text: str, system: System, spelling: Spelling, base: MachinePath |
     """
     if not text or "\0" in text:
         raise PathError(f"A path was expected, and {text!r} was found.")
-    if spelling in (Spelling.RELATIVE, Spelling.RELATIVE_URL):
+    if spelling.is_relative:
         return read_reference(text, system, spelling, base)
     if spelling is Spelling.FILE_URL:
         return read_url(text, system)
@@ -34,7 +34,8 @@ def read_path(text: str, system: System, spelling: Spelling, base: MachinePath |
 
 def read_inner(text: str, system: System, spelling: Spelling) -> Piece:
     """Take apart an inner piece: the names between an outer piece and the next."""
-    separators = "\\/" if system is System.WINDOWS and not spelling.is_url else "/"
+    either = spelling is Spelling.RELATIVE_EITHER or (system is System.WINDOWS and not spelling.is_url)
+    separators = "\\/" if either else "/"
     names = text.strip(separators)
     opening = text[: len(text) - len(text.lstrip(separators))]
     closing = text[len(text.rstrip(separators)) :] if names else ""
@@ -70,14 +71,15 @@ def respell(piece: Piece, root: str, parts: tuple[str, ...], system: System, bas
         stays = base if base is not None and base.root == root else None
         opening = style.opening if stays else "file://" * style.spelling.is_url
         # Forward slashes are good on every system, so what was written with them stays as it is.
-        slashes = style.spelling.is_url or (stays is not None and style.separator == "/")
-        separator = "/" if slashes else system.separator
+        either = stays is not None and (style.separator == "/" or style.spelling is Spelling.RELATIVE_EITHER)
+        separator = "/" if style.spelling.is_url else style.separator if either else system.separator
         fresh = replace(style, base=stays, opening=opening, separator=separator)
         return Piece(system, root, parts, fresh)
     if style.spelling.is_url:
         return replace(piece, system=system, root=root, parts=parts)
     separator = style.separator
-    if style.spelling in (Spelling.NATIVE, Spelling.RELATIVE) and system is not piece.system:
+    absolute = bool(root) and style.spelling is Spelling.RELATIVE_EITHER
+    if (absolute or style.spelling in (Spelling.NATIVE, Spelling.RELATIVE)) and system is not piece.system:
         separator = system.separator
     opening = "" if root else re.sub(r"[\\/]", lambda _: separator, style.opening)
     if root and system is piece.system:
@@ -96,6 +98,7 @@ def join_pieces(texts: list[str], system: System, spelling: Spelling) -> str:
             continue
         # What another system wrote and nobody translated is still joined in that system's way.
         windows = system is System.WINDOWS or bool(DRIVE.match(whole)) or whole.startswith("\\\\")
+        windows = windows or spelling is Spelling.RELATIVE_EITHER
         separators = "/\\" if windows else "/"
         if whole and whole[-1] not in separators and text[0] not in separators:
             whole += "\\" if windows and spelling is Spelling.NATIVE else "/"

@@ -7,9 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..crate import readable_size
-from ..guides import Guide
+from ..guides import Guide, is_running
 from ..journal import Journal, Spots
-from ..machines import Computer, Disk, Finder, Seen, Sheet
+from ..machines import Computer, Disk, Finder, Outside, Seen, Sheet
 from ..paths import MachinePath, name_fault
 from .document import Blocker
 from .placements import Placement, Placements
@@ -101,15 +101,14 @@ _MOVE_AWAY = "Move those away on the new computer, or change the route."
 
 
 def find_blockers(
-    findings: Findings, guides: Sequence[Guide], new: Computer, new_sheet: Sheet, disk: Disk
+    findings: Findings, guides: Sequence[Guide], new: Computer, new_sheet: Sheet, outside: Outside
 ) -> list[Blocker]:
     """Everything that keeps the plan from running, each with what clears it."""
+    close = "Close it." if new_sheet.is_here else "Close it, and set running = false in the sheet."
     blockers = [
-        Blocker(
-            guide.title, f"{guide.title} is running on {new.name}.", "Close it, and set running = false in the sheet."
-        )
+        Blocker(guide.title, f"{guide.title} is running on {new.name}.", close)
         for guide in guides
-        if (program := new_sheet.part.programs.get(guide.id)) and program.running
+        if is_running(guide, new_sheet, outside)
     ]
     for places, what, clear in (
         (findings.no_route, "Carried files without a route", "Add a [[route]] for them to the plan."),
@@ -120,7 +119,7 @@ def find_blockers(
     ):
         if places:
             blockers.append(Blocker("files", f"{what}: {len(places)}.", clear, tuple(places)))
-    return blockers + _room_blockers(findings, new, disk)
+    return blockers + _room_blockers(findings, new, outside.disk)
 
 
 def _room_blockers(findings: Findings, new: Computer, disk: Disk) -> list[Blocker]:

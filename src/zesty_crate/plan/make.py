@@ -98,7 +98,7 @@ def make_plan(move: Move) -> PlanReport:
     taken = {move.old.key(route.old) for route in kept}
     routes = kept + [route for route in proposed if move.old.key(route.old) not in taken]
     findings = inspect_target(move, RouteMap(routes, move.old.rules_for))
-    blockers = find_blockers(findings, move.guides, move.new, move.new_sheet, disk)
+    blockers = find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside)
     planned = _worth_showing(move, routes, kept, findings)
     made = move.outside.clock.now().isoformat()
     head = {"format": FORMAT, "crate": move.crate.name, "from": move.old.name, "to": move.new.name, "made": made}
@@ -133,7 +133,7 @@ def inspect_target(move: Move, routes: RouteMap) -> Findings:
 def current_blockers(move: Move, routes: RouteMap) -> list[Blocker]:
     """What keeps these routes from being carried out now."""
     findings = inspect_target(move, routes)
-    return find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside.disk)
+    return find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside)
 
 
 def _kept_routes(move: Move) -> list[Route]:
@@ -163,7 +163,7 @@ def _baseline(move: Move) -> list[Baseline]:
     rows = []
     for guide in move.guides:
         for holding in holdings_on(guide, move.new, move.new_sheet):
-            if holding.at is None or holding.kind == "cache":
+            if holding.at is None or holding.has_several or holding.part.is_regenerable:
                 continue
             top = finder.find(holding.at)
             files = sum(1 for seen in finder.walk(holding.at) if seen.facts and seen.facts.is_file)

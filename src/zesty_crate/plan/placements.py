@@ -10,7 +10,17 @@ from ..paths import MachinePath, Route, RouteMap
 from ..survey import Carried, FileRow, SurveyStore
 
 # Media, what belongs to it, catalogs, and then what refers to them. A cache is never carried.
-_ORDER = ("media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack")
+_ORDER = (
+    "media",
+    "installer",
+    "companions",
+    "project",
+    "catalog",
+    "presets",
+    "settings",
+    "content-pack",
+    "registrations",
+)
 
 
 @dataclass(frozen=True, slots=True)

@@ -75,7 +75,8 @@ class PieceDecider:
         for entry in self._entries():
             cut = self._cut(entry)
             if cut is None or not cut.moved:
-                if not entry.remote:
+                # An entry without any text means the folder of its document, and goes where that goes.
+                if not entry.remote and any(entry.pieces):
                     self.without_route.append(entry)
                 continue
             self.moved += 1
@@ -167,6 +168,8 @@ class PieceDecider:
                     else _outer(each.text, self._old, entry.spelling, entry.base)
                 )
                 pieces.append((level, each.cell, piece))
+        if not pieces:
+            return None
         names = tuple(name for _, _, piece in pieces for name in piece.parts)
         if len(pieces) > 1 and names != target.old.parts:
             return None

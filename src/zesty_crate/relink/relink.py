@@ -7,9 +7,9 @@ from contextlib import closing
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 
-from ..catalogs import SYNTAXES, Catalog, Change, Proof, read_changes, write_changes
+from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of, write_changes
 from ..errors import ZestyError
-from ..guides import Holding, holdings_on
+from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
 from ..machines import FileFacts, Finder, working_folder
 from ..paths import MachinePath, RouteMap
@@ -87,11 +87,10 @@ def _nothing_unpacked(move: Move) -> ZestyError:
 
 def _require_closed(move: Move) -> None:
     for guide in move.guides:
-        program = move.new_sheet.part.programs.get(guide.id)
-        if program and program.running:
+        if is_running(guide, move.new_sheet, move.outside):
             raise ZestyError(
                 f"{guide.title} is running on {move.new.name}, and its catalog must not be changed under it.",
-                next_step="Close it, set running = false in the sheet, and run the command again.",
+                next_step="Close it, set running = false if the sheet says otherwise, and run the command again.",
             )
 
 
@@ -136,11 +135,11 @@ class _Relinker:
                 f"The catalog {place} was unpacked and is not there any more.",
                 next_step="Take the unpacking back with zesty undo, and unpack again.",
             )
-        syntax = SYNTAXES[holding.part.syntax or ""]
+        syntax = syntax_of(holding.part)
         with working_folder(self._disk, self._work):
             changes = self._work / "changes.db"
             with closing(syntax.open(real, holding.part, at, self._disk, self._work)) as catalog:
-                pieces = self._decide(holding, catalog, place.parent)
+                pieces = self._decide(holding, catalog, base_of(holding.part, place))
                 cells = write_changes(changes, pieces.changes())
             examples = tuple(read_changes(changes, _EXAMPLES))
             proof = self._replace(step, holding, placed, changes) if cells and step is not None else None
@@ -160,7 +159,7 @@ class _Relinker:
         Journals that its program left beside it are brought into the new one and taken away with the old one: they are
         written down together, so that neither is ever done without the other.
         """
-        syntax = SYNTAXES[holding.part.syntax or ""]
+        syntax = syntax_of(holding.part)
         real = self._spots.real(placed.spot)
         beside = [self._taken_away(placed.spot, each, holding) for each in syntax.companions(real, self._disk)]
         replaced = self._replaced(placed.spot, holding)

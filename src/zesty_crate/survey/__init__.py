@@ -1,10 +1,20 @@
 """Take stock: places, holdings, files, entries and their states; kept in SQLite."""
 
 from .judge import Judge, Judgement
-from .model import NEEDS_ATTENTION, HoldingReport, Problem, State, SurveyReport, Totals, no_totals, summed
+from .landmarks import name_landmarks
+from .model import (
+    NEEDS_ATTENTION,
+    HoldingReport,
+    Problem,
+    State,
+    SurveyReport,
+    Totals,
+    no_totals,
+    summed,
+)
 from .store import Carried, Document, EntryRow, FileRow, SurveyStore
 from .summary import summarize
-from .take import take_survey
+from .take import Wishes, take_survey
 
 __all__ = [
     "NEEDS_ATTENTION",
@@ -20,6 +30,8 @@ __all__ = [
     "SurveyReport",
     "SurveyStore",
     "Totals",
+    "Wishes",
+    "name_landmarks",
     "no_totals",
     "summarize",
     "summed",

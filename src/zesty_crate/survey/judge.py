@@ -2,24 +2,32 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from ..catalogs import Entry
+from ..catalogs import Entry, Known, Numbered
 from ..guides import Holding
 from ..machines import Computer, Finder, Seen, Sight
 from ..paths import MachinePath, PathError, read_path
 from .model import State
 
+_SHOWN_NAMES = 3
+
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
-    """What was found for an entry; ``seen`` is None when it names no path of this computer."""
+    """What was found for an entry.
+
+    ``seen`` is None when it names no path of this computer; ``files`` are all the files that it stands for, where it
+    stands for several.
+    """
 
     state: State
     why: str = ""
     path: MachinePath | None = None
     seen: Seen | None = None
+    files: tuple[Seen, ...] = ()
 
 
 class Judge:
@@ -28,7 +36,8 @@ class Judge:
     def __init__(self, computer: Computer, finder: Finder, holdings: Sequence[Holding], gone: State) -> None:
         self._computer = computer
         self._finder = finder
-        self._owned = [computer.key(holding.at) for holding in holdings if holding.at is not None]
+        places = [h.at.parent if h.has_several else h.at for h in holdings if h.at is not None]
+        self._owned = [computer.key(place) for place in places]
         self._gone = gone
 
     def judge(self, entry: Entry) -> Judgement:
@@ -36,14 +45,55 @@ class Judge:
         if entry.remote:
             return Judgement(State.REMOTE)
         try:
-            path = read_path(entry.recorded, self._computer.system, entry.spelling, entry.base).path
+            path = self.locate(entry)
         except PathError as error:
             return Judgement(self._gone, error.message)
-        seen = self._finder.find(path)
-        state, why = self._state_of(seen, entry)
-        return Judgement(state, why, path, seen)
+        return self.judge_at(path, entry.size_bytes, entry.known)
 
-    def _state_of(self, seen: Seen, entry: Entry) -> tuple[State, str]:
+    def locate(self, entry: Entry) -> MachinePath:
+        """The path that an entry names. Raises `PathError` when it names none."""
+        return read_path(entry.recorded, self._computer.system, entry.spelling, entry.base).path
+
+    def judge_at(self, path: MachinePath, size_bytes: int | None, known: Known) -> Judgement:
+        """The state of an entry whose path is known."""
+        if known.numbered:
+            return self._judge_numbered(path, known.numbered)
+        seen = self._finder.find(path)
+        if fault := self._fault(seen):
+            return Judgement(*fault, path, seen)
+        if seen.facts and seen.facts.kind == ("file" if known.folder else "folder"):
+            expected = ("a folder", "a file") if known.folder else ("a file", "a folder")
+            return Judgement(State.CHANGED, "{} was expected, and {} is there".format(*expected), path, seen)
+        if seen.facts and size_bytes is not None and not known.folder and seen.facts.size_bytes != size_bytes:
+            return Judgement(State.CHANGED, size_why(seen.facts.size_bytes, size_bytes), path, seen)
+        files = tuple(each for each in self._finder.walk(path) if _is_file(each)) if known.folder else ()
+        return Judgement(*self._place_of(seen), path, seen, files)
+
+    def owns(self, path: MachinePath) -> bool:
+        """Whether ``path`` lies in a holding."""
+        key = self._computer.key(path)
+        return any(key == owned or key.startswith(owned + "/") for owned in self._owned)
+
+    def _judge_numbered(self, path: MachinePath, numbered: Numbered) -> Judgement:
+        """A sequence is found when each of its files is; one of no fixed numbers when there is any."""
+        folder = self._finder.find(path if numbered.in_folder else path.parent)
+        if fault := self._fault(folder):
+            return Judgement(*fault, path, folder)
+        there = {each.path.name: each for each in self._finder.inside(folder.path) if _is_file(each)}
+        if numbered.numbers is None:
+            found = tuple(each for name, each in there.items() if numbered.has(name))
+            lacking = [] if found else [numbered.name_of(1)]
+            total = max(1, len(found))
+        else:
+            wanted = [numbered.name_of(number) for number in numbered.numbers]
+            found = tuple(there[name] for name in wanted if name in there)
+            lacking, total = [name for name in wanted if name not in there], len(wanted)
+        if lacking:
+            why = f"{len(lacking)} of {total} files are not there: {_few(lacking)}"
+            return Judgement(self._gone, why, path, folder, found)
+        return Judgement(*self._place_of(folder), path, folder, found)
+
+    def _fault(self, seen: Seen) -> tuple[State, str] | None:
         if seen.sight is Sight.UNPLUGGED:
             return State.UNPLUGGED, f"the volume {self._computer.anchor_of(seen.path)} is not plugged in"
         if seen.sight is Sight.ABSENT or (seen.facts is None and seen.sight is Sight.THERE):
@@ -52,13 +102,36 @@ class Judge:
             return State.UNCLEAR, f"it may not be looked at: {seen.why}"
         if seen.sight is Sight.TWINS:
             return State.UNCLEAR, f"several names could be meant: {seen.why}"
-        if seen.facts and entry.size_bytes is not None and seen.facts.size_bytes != entry.size_bytes:
-            return State.CHANGED, f"it has {seen.facts.size_bytes} bytes, and the catalog records {entry.size_bytes}"
-        if not self.owns(seen.path):
-            return State.OUTSIDE, "it lies outside all of the program's folders"
-        return State.FOUND, ""
+        return None
 
-    def owns(self, path: MachinePath) -> bool:
-        """Whether ``path`` lies in a holding."""
-        key = self._computer.key(path)
-        return any(key == owned or key.startswith(owned + "/") for owned in self._owned)
+    def _place_of(self, seen: Seen) -> tuple[State, str]:
+        if self.owns(seen.path):
+            return State.FOUND, ""
+        return State.OUTSIDE, "it lies outside all of the program's folders"
+
+
+def size_why(found_bytes: int, recorded_bytes: int) -> str:
+    """Why a file of another size is not simply found."""
+    return f"it has {found_bytes} bytes, and the catalog records {recorded_bytes}"
+
+
+def beside(seen: Seen, patterns: Sequence[str], finder: Finder) -> Iterator[Seen]:
+    """The files beside one that belong to it, by patterns with ``{name}`` and ``{stem}``."""
+    name = seen.path.name
+    stem = name.rpartition(".")[0] or name
+    wanted = [
+        re.escape(each).replace(r"\{name\}", re.escape(name)).replace(r"\{stem\}", re.escape(stem)) for each in patterns
+    ]
+    allowed = re.compile("|".join(each.replace(r"\*", ".*") for each in wanted))
+    for each in finder.inside(seen.path.parent) if patterns else ():
+        if _is_file(each) and each.path.name != name and allowed.fullmatch(each.path.name):
+            yield each
+
+
+def _is_file(seen: Seen) -> bool:
+    return seen.facts is not None and seen.facts.is_file
+
+
+def _few(names: list[str]) -> str:
+    shown = ", ".join(names[:_SHOWN_NAMES])
+    return f"{shown} and {len(names) - _SHOWN_NAMES} more" if len(names) > _SHOWN_NAMES else shown

@@ -49,6 +49,7 @@ class HoldingReport:
     guide: str
     title: str
     kind: str
+    media_class: str  # original | stand-in | cache, of media
     at: str
     present: bool
     swept: bool = False  # found anywhere by a pattern, and not at one place
@@ -61,7 +62,82 @@ class HoldingReport:
     unreadable: int = 0
     documents: int = 0
     groups: int = 0
+    handwork: int = 0
     totals: Totals = field(default_factory=no_totals)
+
+    @property
+    def is_left(self) -> bool:
+        """Whether nothing of it is carried, since its program makes it again."""
+        return self.kind == "cache" or self.media_class == "cache"
+
+
+@dataclass(frozen=True, slots=True)
+class VolumeReport:
+    """A volume of the computer. Sizes are in bytes, None when they are not known."""
+
+    anchor: str
+    label: str
+    format: str
+    here: bool
+    size_bytes: int | None
+    free_bytes: int | None
+
+
+@dataclass(frozen=True, slots=True)
+class ProgramReport:
+    """A program that was found: its version here, and the rule by which another one will do."""
+
+    guide: str
+    title: str
+    version: str
+    versions: str  # same | same-or-newer | any
+    seats: int | None
+    running: bool
+    started: bool | None  # None when its guide does not tell how to know
+
+
+@dataclass(frozen=True, slots=True)
+class ByHandStep:
+    """What only a person can do, and when."""
+
+    guide: str
+    when: str
+    do: str
+
+
+@dataclass(frozen=True, slots=True)
+class DuplicateSet:
+    """Files of one content; ``size_bytes`` is that of each."""
+
+    size_bytes: int
+    paths: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class LeavingLink:
+    """A link that leads out of all that is carried."""
+
+    holding: str
+    at: str
+    leads_to: str
+
+
+@dataclass(frozen=True, slots=True)
+class Unregistered:
+    """Content that no registration of this holding knows."""
+
+    holding: str
+    at: str
+
+
+@dataclass(frozen=True, slots=True)
+class Landmark:
+    """An item to be looked at again in the end; ``named`` by a person, or picked. ``entry`` is empty for a file."""
+
+    holding: str
+    entry: str
+    at: str
+    named: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,10 +147,17 @@ class SurveyReport:
     computer: str
     system: str
     user: str
+    home: str
     taken: str
-    unplugged: tuple[str, ...]
+    volumes: tuple[VolumeReport, ...]
+    programs: tuple[ProgramReport, ...]
     holdings: tuple[HoldingReport, ...]
     problems: tuple[Problem, ...]
+    unregistered: tuple[Unregistered, ...]
+    links: tuple[LeavingLink, ...]
+    duplicates: tuple[DuplicateSet, ...] | None  # None when no files were read for them
+    landmarks: tuple[Landmark, ...]
+    by_hand: tuple[ByHandStep, ...]
     unread: tuple[str, ...]  # catalogs that could not be read, each with the reason
     warnings: tuple[str, ...]
 
@@ -82,6 +165,11 @@ class SurveyReport:
     def totals(self) -> Totals:
         """All holdings' entries, summed."""
         return summed(holding.totals for holding in self.holdings)
+
+    @property
+    def unplugged(self) -> tuple[VolumeReport, ...]:
+        """The volumes that are not here."""
+        return tuple(volume for volume in self.volumes if not volume.here)
 
 
 def summed(many: Iterable[Totals]) -> Totals:

@@ -6,7 +6,7 @@ import json
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 from urllib.parse import quote
 
 import apsw
@@ -16,25 +16,47 @@ from ..machines import FileFacts
 from ..machines.texts import restored, stored
 from .model import State
 
-FORMAT = 1
+FORMAT = 2
 
 _SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
-CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, at TEXT, present INTEGER, swept INTEGER);
+CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, class TEXT, at TEXT, present INTEGER,
+                      swept INTEGER);
 CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
                    modified_ns INTEGER, mode INTEGER, target, fault TEXT);
-CREATE TABLE entry (holding TEXT, key TEXT, recorded, path, path_key, state TEXT, why TEXT,
-                    PRIMARY KEY (holding, key)) WITHOUT ROWID;
-CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value,
-                       PRIMARY KEY (holding, entry, name)) WITHOUT ROWID;
-CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT, PRIMARY KEY (holding, key)) WITHOUT ROWID;
-CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT,
-                     PRIMARY KEY (holding, grp, position)) WITHOUT ROWID;
+CREATE TABLE entry (holding TEXT, key TEXT, name, recorded, path, path_key, state TEXT, why TEXT, size INTEGER,
+                    content TEXT, modified_ns INTEGER);
+CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
+CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
+CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);
+CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER);
+CREATE TABLE duplicate (grp INTEGER, file INTEGER);
+CREATE TABLE unregistered (holding TEXT, path);
 CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
                       modified_ns INTEGER NOT NULL);
-CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT);
-CREATE INDEX file_by_key ON file (key);
+CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);
 """
+# Made when a table is full, which is many times faster than keeping them right on the way.
+_INDEXES = {
+    "file_by_key": "file (key)",
+    "entry_by_key": "entry (holding, key)",
+    "handwork_by_entry": "handwork (holding, entry)",
+    "member_by_group": "member (holding, grp, position)",
+}
+_BATCH = 5_000
+
+
+class HoldingRow(NamedTuple):
+    """A holding: what it is, where it was looked for, and whether it is there; ``swept`` when it was found anywhere."""
+
+    id: str
+    guide: str
+    title: str
+    kind: str
+    media_class: str
+    at: str
+    present: bool
+    swept: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,17 +84,23 @@ class Document:
     fault: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class EntryRow:
-    """One catalog entry as it was judged. ``path`` and ``path_key`` are empty when it names no local file."""
+class EntryRow(NamedTuple):
+    """One catalog entry as it was judged. ``path`` and ``path_key`` are empty when it names no local file.
+
+    ``state`` is None while it is not judged. ``content`` is ``method:digest`` as the catalog has it.
+    """
 
     holding: str
     key: str
+    name: str
     recorded: str
     path: str
     path_key: str
-    state: State
+    state: State | None
     why: str
+    size_bytes: int | None = None
+    content: str = ""
+    modified_ns: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +117,7 @@ class SurveyStore:
 
     def __init__(self, database: apsw.Connection) -> None:
         self.database = database
+        self._batches: dict[str, list[tuple[Any, ...]]] = {}
 
     @classmethod
     def create(cls, path: Path) -> SurveyStore:
@@ -122,6 +151,7 @@ class SurveyStore:
 
     def close(self) -> None:
         """End an open transaction and let go of the file."""
+        self.flush()
         if self.database.in_transaction:
             self.database.execute("COMMIT")
         self.database.close()
@@ -139,29 +169,53 @@ class SurveyStore:
 
     # -- writing --------------------------------------------------------------------------------------------------
 
-    def add_holding(self, row: tuple[str, str, str, str, str, bool, bool]) -> None:
-        """Add a holding: id, guide, title, kind, place or patterns, whether it is there, whether it was swept for."""
-        self.database.execute("INSERT INTO holding VALUES (?, ?, ?, ?, ?, ?, ?)", row)
+    def add_holding(self, row: HoldingRow) -> None:
+        """Add a holding."""
+        self._add("holding", row)
 
     def add_file(self, row: FileRow) -> None:
         """Add a file; its id is given by the store."""
         facts = row.facts
-        self.database.execute(
-            "INSERT INTO file VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
+        self._add(
+            "file (holding, role, kind, path, key, size, modified_ns, mode, target, fault)",
             (row.holding, row.role, row.kind, stored(row.path), stored(row.key), facts.size_bytes, facts.modified_ns,
              facts.mode, stored(facts.target), row.fault),
         )  # fmt: skip
 
-    def add_document(self, holding: str, path: str, *, swept: bool) -> Document:
+    def flush(self) -> None:
+        """Have all that was added in the tables."""
+        for table in list(self._batches):
+            self._write(table)
+
+    def index(self, name: str) -> None:
+        """Make an index, now that its table is full."""
+        self.flush()
+        self.database.execute(f"CREATE INDEX {name} ON {_INDEXES[name]}")
+
+    def _add(self, table: str, row: tuple[Any, ...]) -> None:
+        batch = self._batches.setdefault(table, [])
+        batch.append(row)
+        if len(batch) >= _BATCH:
+            self._write(table)
+
+    def _write(self, table: str) -> None:
+        rows = self._batches[table]
+        if rows:
+            self.database.executemany(f"INSERT INTO {table} VALUES ({', '.join('?' * len(rows[0]))})", rows)
+            rows.clear()
+
+    def add_document(self, holding: str, path: str, *, several: bool, registry: bool) -> Document:
         """Add a catalog document; the keys of what it holds begin with its prefix, where a holding has several."""
-        self.database.execute("INSERT INTO document VALUES (NULL, ?, ?, '', '')", (holding, stored(path)))
+        row = (holding, stored(path), registry)
+        self.database.execute("INSERT INTO document VALUES (NULL, ?, ?, '', '', ?)", row)
         number = self.database.last_insert_rowid()
-        prefix = f"{number}:" if swept else ""
+        prefix = f"{number}:" if several else ""
         self.database.execute("UPDATE document SET prefix = ? WHERE id = ?", (prefix, number))
         return Document(number, holding, path, prefix)
 
     def set_fault(self, document: Document, fault: str) -> None:
         """Record that a document could not be read, and forget what was read of it before that."""
+        self.flush()
         self.database.execute("UPDATE document SET fault = ? WHERE id = ?", (fault, document.id))
         for table, column in (("entry", "key"), ("handwork", "entry"), ("grp", "key"), ("member", "grp")):
             self.database.execute(
@@ -169,8 +223,13 @@ class SurveyStore:
                 (document.holding, len(document.prefix), document.prefix),
             )
 
-    def documents(self, condition: str = "fault = ''") -> list[Document]:
-        """The catalog documents for which an SQL condition of ours holds: those that were read, by default."""
+    def holdings(self) -> list[HoldingRow]:
+        """Every holding, in the order of the guides."""
+        rows = self.database.execute("SELECT * FROM holding ORDER BY rowid")
+        return [HoldingRow(*row)._replace(present=bool(row[6]), swept=bool(row[7])) for row in rows]
+
+    def documents(self, condition: str = "fault = '' AND NOT registry") -> list[Document]:
+        """The catalog documents for which an SQL condition of ours holds: files that were read, by default."""
         rows = self.database.execute(
             f"SELECT id, holding, path, prefix, fault FROM document WHERE {condition} ORDER BY id"
         )
@@ -179,22 +238,33 @@ class SurveyStore:
         ]
 
     def add_entry(self, row: EntryRow) -> None:
-        """Add a judged entry."""
-        self.database.execute(
-            "INSERT INTO entry VALUES (?, ?, ?, ?, ?, ?, ?)",
-            (row.holding, row.key, stored(row.recorded), stored(row.path), stored(row.path_key), row.state, row.why),
-        )
+        """Add an entry."""
+        holding, key, name, recorded, path, path_key, *rest = row
+        self._add("entry", (holding, key, stored(name), stored(recorded), stored(path), stored(path_key), *rest))
 
     def add_handwork(self, holding: str, entry: str, handwork: Iterable[tuple[str, str]]) -> None:
         """Add an entry's handwork: names and values."""
-        rows = ((holding, entry, name, stored(value)) for name, value in handwork)
-        self.database.executemany("INSERT INTO handwork VALUES (?, ?, ?, ?)", rows)
+        for name, value in handwork:
+            self._add("handwork", (holding, entry, name, stored(value)))
 
     def add_group(self, holding: str, key: str, name: str, parent: str, members: Iterable[str]) -> None:
         """Add a group with its members in order."""
-        self.database.execute("INSERT INTO grp VALUES (?, ?, ?, ?)", (holding, key, stored(name), parent))
-        rows = ((holding, key, position, entry) for position, entry in enumerate(members))
-        self.database.executemany("INSERT INTO member VALUES (?, ?, ?, ?)", rows)
+        self._add("grp", (holding, key, stored(name), parent))
+        for position, entry in enumerate(members):
+            self._add("member", (holding, key, position, entry))
+
+    def add_landmark(self, holding: str, entry: str, path: str, *, named: bool) -> None:
+        """Add something to be looked at again in the end: an entry, or a file that is none."""
+        self._add("landmark", (holding, entry, stored(path), named))
+
+    def add_duplicates(self, group: int, files: Iterable[int]) -> None:
+        """Add files of one content."""
+        for file in files:
+            self._add("duplicate", (group, file))
+
+    def add_unregistered(self, holding: str, path: str) -> None:
+        """Add content that no registration of a holding knows."""
+        self._add("unregistered", (holding, stored(path)))
 
     def set_carried(self, file: int, payload: str, sha512: str, facts: FileFacts) -> None:
         """Record that a file lies in the crate."""
@@ -202,10 +272,6 @@ class SurveyStore:
         self.database.execute("INSERT OR REPLACE INTO carried VALUES (?, ?, ?, ?, ?)", row)
 
     # -- reading --------------------------------------------------------------------------------------------------
-
-    def has_key(self, key: str) -> bool:
-        """Whether a file with this path key is known already."""
-        return bool(self.database.execute("SELECT 1 FROM file WHERE key = ? LIMIT 1", (stored(key),)).get)
 
     def files(self, condition: str = "1", bindings: tuple[object, ...] = ()) -> Iterator[FileRow]:
         """The files for which an SQL condition of ours holds, by path."""
@@ -239,7 +305,7 @@ class SurveyStore:
 
     def entries(self, condition: str = "1") -> Iterator[EntryRow]:
         """The entries for which an SQL condition of ours holds."""
-        for row in self.database.execute(f"SELECT * FROM entry WHERE {condition} ORDER BY holding, length(key), key"):
+        for row in self.database.execute(f"SELECT * FROM entry WHERE {condition} ORDER BY rowid"):
             yield _entry_row(row)
 
     def count(self, query: str, bindings: tuple[object, ...] = ()) -> int:
@@ -254,5 +320,6 @@ def _file_row(row: tuple[Any, ...]) -> FileRow:
 
 
 def _entry_row(row: tuple[Any, ...]) -> EntryRow:
-    holding, key, recorded, path, path_key, state, why = row
-    return EntryRow(holding, key, restored(recorded), restored(path), restored(path_key), State(state), why)
+    holding, key, name, recorded, path, path_key, state, *rest = row
+    texts = (restored(name), restored(recorded), restored(path), restored(path_key))
+    return EntryRow(holding, key, *texts, State(state) if state else None, *rest)

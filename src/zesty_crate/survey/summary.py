@@ -2,56 +2,111 @@
 
 from __future__ import annotations
 
-from .model import HoldingReport, Problem, State, SurveyReport, no_totals
+from itertools import groupby
+from typing import Any
+
+from ..machines.texts import restored
+from .model import (
+    ByHandStep,
+    DuplicateSet,
+    HoldingReport,
+    Landmark,
+    LeavingLink,
+    Problem,
+    ProgramReport,
+    State,
+    SurveyReport,
+    Totals,
+    Unregistered,
+    VolumeReport,
+    no_totals,
+)
 from .store import SurveyStore
 
 _COUNTS = """
 SELECT holding, role, count(*), sum(size), sum(fault <> '') FROM file WHERE kind = 'file' OR fault <> ''
 GROUP BY holding, role
 """
+_DUPLICATES = """
+SELECT d.grp, f.size, f.path FROM duplicate AS d JOIN file AS f ON f.id = d.file ORDER BY f.size DESC, d.grp, f.path
+"""
 
 
 def summarize(store: SurveyStore) -> SurveyReport:
     """The report of a whole survey. Problems are the entries that are not found, in catalog order."""
+    return SurveyReport(
+        computer=store.about("computer"),
+        system=store.about("system"),
+        user=store.about("user"),
+        home=store.about("home"),
+        taken=store.about("taken"),
+        volumes=tuple(VolumeReport(**_fields(each)) for each in store.about("volumes")),
+        programs=tuple(ProgramReport(**each) for each in store.about("programs")),
+        holdings=tuple(_holdings(store)),
+        problems=_problems(store),
+        unregistered=tuple(
+            Unregistered(holding, restored(path))
+            for holding, path in store.database.execute("SELECT holding, path FROM unregistered ORDER BY 1, 2")
+        ),
+        links=tuple(LeavingLink(*each) for each in store.about("links")),
+        duplicates=_duplicates(store) if store.about("duplicates") else None,
+        landmarks=_landmarks(store),
+        by_hand=tuple(ByHandStep(**each) for each in store.about("by-hand")),
+        unread=tuple(document.fault for document in store.documents("fault <> ''")),
+        warnings=tuple(store.about("warnings") or ()),
+    )
+
+
+def _holdings(store: SurveyStore) -> list[HoldingReport]:
     database = store.database
     counts: dict[tuple[str, str], tuple[int, int, int]] = {
         (holding, role): (files, size, faults) for holding, role, files, size, faults in database.execute(_COUNTS)
     }
     documents = dict(database.execute("SELECT holding, count(*) FROM document WHERE fault = '' GROUP BY holding"))
     groups = dict(database.execute("SELECT holding, count(*) FROM grp GROUP BY holding"))
-    totals = {row[0]: no_totals() for row in database.execute("SELECT id FROM holding")}
-    for holding, state, number in database.execute(
-        "SELECT holding, state, count(*) FROM entry GROUP BY holding, state"
-    ):
-        totals[holding][state] = number
-        totals[holding]["entries"] += number
-    holdings = []
-    for name, guide, title, kind, at, present, swept in database.execute("SELECT * FROM holding ORDER BY rowid"):
-        own, factory, outside = (counts.get((name, role), (0, 0, 0)) for role in ("own", "factory", "outside"))
-        if kind == "cache":
-            own = counts.get((name, "cache"), (0, 0, 0))
-        unreadable = own[2] + factory[2] + outside[2]
-        holdings.append(
+    handwork = dict(database.execute("SELECT holding, count(*) FROM handwork GROUP BY holding"))
+    totals = _totals(store)
+    reports = []
+    for row in store.holdings():
+        own, factory, outside, cache = (
+            counts.get((row.id, role), (0, 0, 0)) for role in ("own", "factory", "outside", "cache")
+        )
+        reports.append(
             HoldingReport(
-                name, guide, title, kind, at, bool(present), bool(swept), own[0], own[1], factory[0], factory[1],
-                outside[0], outside[1], unreadable, documents.get(name, 0), groups.get(name, 0), totals[name],
+                *row,
+                files=own[0] + cache[0], size_bytes=own[1] + cache[1], factory_files=factory[0],
+                factory_bytes=factory[1], outside_files=outside[0], outside_bytes=outside[1],
+                unreadable=own[2] + factory[2] + outside[2], documents=documents.get(row.id, 0),
+                groups=groups.get(row.id, 0), handwork=handwork.get(row.id, 0), totals=totals[row.id],
             )
         )  # fmt: skip
-    return SurveyReport(
-        computer=store.about("computer"),
-        system=store.about("system"),
-        user=store.about("user"),
-        taken=store.about("taken"),
-        unplugged=tuple(_named(volume) for volume in store.about("volumes") if not volume["here"]),
-        holdings=tuple(holdings),
-        problems=tuple(
-            Problem(row.holding, row.key, row.state, row.recorded, row.why)
-            for row in store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}')")
-        ),
-        unread=tuple(document.fault for document in store.documents("fault <> ''")),
-        warnings=tuple(store.about("warnings") or ()),
-    )
+    return reports
 
 
-def _named(volume: dict[str, str]) -> str:
-    return f"{volume['anchor']} ({volume['label']})" if volume["label"] else volume["anchor"]
+def _totals(store: SurveyStore) -> dict[str, Totals]:
+    totals = {row.id: no_totals() for row in store.holdings()}
+    query = "SELECT holding, state, count(*) FROM entry GROUP BY holding, state"
+    for holding, state, number in store.database.execute(query):
+        totals[holding][state] = number
+        totals[holding]["entries"] += number
+    return totals
+
+
+def _problems(store: SurveyStore) -> tuple[Problem, ...]:
+    rows = store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}')")
+    return tuple(Problem(row.holding, row.key, row.state, row.recorded, row.why) for row in rows if row.state)
+
+
+def _duplicates(store: SurveyStore) -> tuple[DuplicateSet, ...]:
+    rows = store.database.execute(_DUPLICATES)
+    sets = ((size, list(same)) for (_, size), same in groupby(rows, key=lambda row: row[:2]))
+    return tuple(DuplicateSet(size, tuple(restored(path) for *_, path in same)) for size, same in sets)
+
+
+def _landmarks(store: SurveyStore) -> tuple[Landmark, ...]:
+    rows = store.database.execute("SELECT holding, entry, path, named FROM landmark ORDER BY named DESC, rowid")
+    return tuple(Landmark(holding, entry, restored(path), bool(named)) for holding, entry, path, named in rows)
+
+
+def _fields(table: dict[str, Any]) -> dict[str, Any]:
+    return {name.replace("-", "_"): value for name, value in table.items()}

@@ -4,25 +4,47 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from contextlib import closing
+from dataclasses import dataclass
 from pathlib import Path
 
 from .. import __version__
-from ..catalogs import SYNTAXES, Catalog, CatalogError
+from ..catalogs import CatalogError, syntax_of
 from ..errors import ZestyError
-from ..guides import FactoryPatterns, Guide, Holding, holdings_on
+from ..guides import Guide, Holding, first_start, holdings_on, is_running
 from ..machines import Computer, FileFacts, Finder, Outside, Seen, Sheet, Sight, computer_of
+from ..machines.sheet import VolumePart
+from ..machines.texts import stored
 from ..progress import Progress, Tell, silent
-from .judge import Judge, Judgement
+from .documents import FoundDocument, Registry, roots_of
+from .duplicates import note_duplicates
+from .entries import EntryTaker
+from .judge import Judge
+from .landmarks import name_landmarks, pick_landmarks
+from .links import leaving_links, note_unregistered
 from .model import State
-from .store import FORMAT, Document, EntryRow, FileRow, SurveyStore
-from .sweep import sweep
+from .store import FORMAT, Document, FileRow, HoldingRow, SurveyStore
+from .walk import Walk
 
-_TELL_EVERY = 1000
-_NO_FACTS = FileFacts("other", 0, 0, 0)
+_TELL_EVERY = 5_000
+
+
+@dataclass(frozen=True, slots=True)
+class Wishes:
+    """What a survey is to do besides: items to look at again in the end, and whether to read files for duplicates."""
+
+    landmarks: tuple[str, ...] = ()
+    duplicates: bool = True
+    gone: State = State.MISSING_BEFORE  # the state of an entry without a file
 
 
 def take_survey(
-    target: Path, sheet: Sheet, guides: Sequence[Guide], outside: Outside, scratch: Path, tell: Tell = silent
+    target: Path,
+    sheet: Sheet,
+    guides: Sequence[Guide],
+    outside: Outside,
+    scratch: Path,
+    tell: Tell = silent,
+    wishes: Wishes | None = None,
 ) -> None:
     """Write a survey of the computer of ``sheet`` into the new file ``target``.
 
@@ -30,31 +52,34 @@ def take_survey(
     Raises `ZestyError` when no guide finds anything, and `CatalogError` when there are catalogs and none can be read.
     """
     with closing(SurveyStore.create(target)) as store:
-        taker = _Taker(store, computer_of(sheet), sheet, outside, tell)
-        taker.note_about(guides)
-        taker.take_holdings([holding for guide in guides for holding in holdings_on(guide, taker.computer, sheet)])
+        taker = _Taker(store, sheet, guides, outside, tell, wishes or Wishes())
+        taker.note_about()
+        taker.take_holdings()
         taker.take_catalogs(scratch)
+        taker.look_closer()
 
 
 class _Taker:
-    def __init__(self, store: SurveyStore, computer: Computer, sheet: Sheet, outside: Outside, tell: Tell) -> None:
-        self.computer = computer
+    def __init__(
+        self, store: SurveyStore, sheet: Sheet, guides: Sequence[Guide], outside: Outside, tell: Tell, wishes: Wishes
+    ) -> None:
+        self._computer: Computer = computer_of(sheet)
         self._store = store
         self._sheet = sheet
+        self._guides = guides
         self._outside = outside
-        self._finder = Finder(computer, outside.disk)
+        self._finder = Finder(self._computer, outside.disk)
         self._tell = tell
-        self._seen_files = 0
+        self._wishes = wishes
+        self._holdings = [holding for guide in guides for holding in holdings_on(guide, self._computer, sheet)]
+        self._registry = Registry(sheet, self._computer, self._finder, outside.disk)
         self._warnings: list[str] = []
         self._present: list[Holding] = []
-        self._catalogs: list[tuple[Holding, Seen]] = []
+        self._documents: list[FoundDocument] = []
 
-    def note_about(self, guides: Sequence[Guide]) -> None:
+    def note_about(self) -> None:
         """Record the computer itself, and how this survey was made."""
         part = self._sheet.part
-        volumes = [
-            {"anchor": v.anchor, "label": v.label, "format": v.format, "here": v.mount is not None} for v in part.volume
-        ]
         facts = {
             "format": FORMAT,
             "software": f"Zesty Crate {__version__}",
@@ -62,136 +87,149 @@ class _Taker:
             "computer": part.computer.name,
             "system": part.computer.system,
             "user": part.computer.user,
-            "volumes": volumes,
-            "guides": [guide.id for guide in guides],
-            "programs": {name: {"version": p.version, "running": p.running} for name, p in part.programs.items()},
+            "home": str(self._computer.place("home")),
+            "volumes": [self._volume(each) for each in part.volume],
+            "guides": [guide.id for guide in self._guides],
             "sheet_folder": str(self._sheet.folder),
         }
         for name, value in facts.items():
             self._store.set_about(name, value)
 
-    def take_holdings(self, holdings: Sequence[Holding]) -> None:
-        """Find every holding, and list its files; a swept one is there when anything of it is found."""
-        swept: dict[str, list[Seen]] = {}
-        for holding, seen in sweep(self.computer, self._finder, holdings):
-            swept.setdefault(holding.id, []).append(seen)
-        for holding in holdings:
-            top = self._finder.find(holding.at) if holding.at is not None else None
-            found = swept.get(holding.id, [])
-            here = bool(found) or (top is not None and top.facts is not None)
-            at = str(holding.at) if holding.at is not None else " ".join(holding.part.sweep)
-            swept_for = holding.at is None
-            self._store.add_holding((holding.id, holding.guide.id, holding.title, holding.kind, at, here, swept_for))
+    def take_holdings(self) -> None:
+        """Walk the computer once, and list the files of every holding."""
+        walk = Walk(self._computer, self._finder, self._holdings)
+        for number, row in enumerate(walk.rows(), start=1):
+            self._store.add_file(row)
+            if number % _TELL_EVERY == 0:
+                self._tell(Progress("looking at files", number))
+        for holding in self._holdings:
+            found = walk.found[holding.id]
+            if holding.part.branch:
+                self._documents += self._registry.documents(holding)
+                here = bool(self._documents) and self._documents[-1].holding is holding
+            else:
+                here = bool(found)
+            self._store.add_holding(
+                HoldingRow(
+                    holding.id, holding.guide.id, holding.title, holding.kind, holding.part.media_class or "",
+                    holding.where, present=here, swept=bool(holding.part.sweep),
+                )
+            )  # fmt: skip
             self._present += [holding] if here else []
-            self._take_files(holding, top, found)
-        for guide in {holding.guide.id: holding.guide for holding in self._present}.values():
-            self._note_program(guide, [holding for holding in holdings if holding.guide.id == guide.id])
+            if (holding.part.entries and holding.part.sweep) or (found and holding.part.entries):
+                self._documents += [FoundDocument(holding, seen) for seen in found]
         if not self._present:
-            raise self._nothing_found(holdings)
+            raise self._nothing_found()
+        self._note_programs()
 
     def take_catalogs(self, scratch: Path) -> None:
         """Read every catalog that was found, and judge its entries."""
-        judge = Judge(self.computer, self._finder, self._present, gone=State.MISSING_BEFORE)
+        judge = Judge(self._computer, self._finder, self._present, gone=self._wishes.gone)
+        disk = self._outside.disk
+        taker = EntryTaker(self._store, self._computer, self._finder, judge, disk, self._tell)
+        self._store.index("file_by_key")
         faults: list[CatalogError] = []
-        for holding, seen in self._catalogs:
-            document = self._store.add_document(holding.id, str(seen.path), swept=holding.at is None)
+        for found in roots_of(self._documents, disk, scratch):
+            document = self._store.add_document(
+                found.holding.id, found.path, several=found.holding.has_several, registry=found.is_registry
+            )
             try:
-                self._take_catalog(document, holding, seen, judge, scratch)
+                self._take_catalog(taker, document, found, scratch)
             except CatalogError as error:
                 faults.append(error)
                 # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
-                self._store.set_fault(document, error.message.replace(str(seen.real), str(seen.path)))
-        if faults and not self._store.documents():
+                self._store.set_fault(document, error.message.replace(str(found.seen.real), found.path))
+        if faults and not self._store.documents("fault = ''"):
             raise faults[0]
+        taker.judge()
+        for index in ("entry_by_key", "handwork_by_entry", "member_by_group"):
+            self._store.index(index)
+        leaving = leaving_links(self._store, self._computer, judge)
+        self._store.set_about("links", [list(each) for each in leaving])
+
+    def look_closer(self) -> None:
+        """What takes another look at what was found: registrations, duplicates, landmarks."""
+        note_unregistered(self._store, self._computer, self._finder, self._holdings)
+        if self._wishes.duplicates:
+            note_duplicates(self._store, self._computer, self._finder, self._outside.disk, self._tell)
+        self._store.set_about("duplicates", self._wishes.duplicates)
+        pick_landmarks(self._store)
+        for each in name_landmarks(self._store, self._wishes.landmarks):
+            self._warnings.append(f"No item is called {each}, so it is no landmark.")
         self._store.set_about("warnings", self._warnings)
 
-    def _note_program(self, guide: Guide, holdings: Sequence[Holding]) -> None:
-        """Warn of a running program; a program that is there has its catalog, or it is said that it is missing."""
-        program = self._sheet.part.programs.get(guide.id)
-        if program and program.running:
-            self._warnings.append(
-                f"{guide.title} is running on {self.computer.name}: what is on disk is not what its user sees. "
-                "Close it and take stock again."
-            )
-        for holding in holdings:
-            if holding.kind == "catalog" and holding.at is not None:
-                self._catalogs.append((holding, self._finder.find(holding.at)))
+    def _volume(self, part: VolumePart) -> dict[str, object]:
+        """A volume with its room: as the sheet says, or, where a whole one is mounted here, as it is."""
+        mount = None if part.mount is None else self._sheet.folder / part.mount
+        here = mount is not None and self._outside.disk.facts(mount) is not None
+        measured = self._outside.disk.room_of_volume(mount) if here and mount else None
+        size, free = measured or (part.size_bytes, part.free_bytes)
+        known = {"anchor": part.anchor, "label": part.label, "format": part.format or ""}
+        return {**known, "here": here, "size-bytes": size, "free-bytes": free}
 
-    def _nothing_found(self, holdings: Sequence[Holding]) -> ZestyError:
-        looked = [f"{each.guide.title}: {each.at or ' '.join(each.part.sweep)}" for each in holdings]
+    def _note_programs(self) -> None:
+        """Say of each program that is here how it stands; a program that is here has its catalog, or lacks it."""
+        guides = {holding.guide.id: holding.guide for holding in self._present}
+        programs = []
+        for guide in guides.values():
+            running = is_running(guide, self._sheet, self._outside)
+            if running:
+                self._warnings.append(
+                    f"{guide.title} is running on {self._computer.name}: what is on disk is not what its user sees. "
+                    "Close it and take stock again."
+                )
+            if guide.part.program or guide.id in self._sheet.part.programs:
+                programs.append(self._program(guide, running=running))
+            for holding in self._holdings:
+                lone = holding.at is not None and not holding.has_several and holding.part.entries
+                if lone and holding.guide.id == guide.id and holding not in self._present and holding.at is not None:
+                    self._documents.append(FoundDocument(holding, self._finder.find(holding.at)))
+        self._store.set_about("programs", programs)
+        steps = [{"guide": guide.id, "when": step.when, "do": step.do} for guide in guides.values()
+                 for step in guide.part.by_hand]  # fmt: skip
+        self._store.set_about("by-hand", steps)
+
+    def _program(self, guide: Guide, *, running: bool) -> dict[str, object]:
+        part, on_sheet = guide.part.program, self._sheet.part.programs.get(guide.id)
+        place = first_start(guide, self._computer, self._sheet)
+        started = None if place is None else self._finder.find(place).sight is Sight.THERE
+        return {
+            "guide": guide.id,
+            "title": guide.title,
+            "version": on_sheet.version if on_sheet else "",
+            "versions": part.versions if part else "any",
+            "seats": part.seats if part else None,
+            "running": running,
+            "started": started,
+        }
+
+    def _nothing_found(self) -> ZestyError:
         return ZestyError(
-            f"Nothing that a guide speaks of is on {self.computer.name}.",
-            details=[f"looked for {each}" for each in looked],
+            f"Nothing that a guide speaks of is on {self._computer.name}.",
+            details=[f"looked for {each.guide.title}: {each.where}" for each in self._holdings],
             next_step="Name a folder of guides with --guides, or correct the places in the sheet.",
         )
 
-    # -- files ----------------------------------------------------------------------------------------------------
-
-    def _take_files(self, holding: Holding, top: Seen | None, swept: Sequence[Seen]) -> None:
-        own = "cache" if holding.kind == "cache" else "own"
-        for each in swept:
-            self._add_file(holding, each, own)
-            if holding.kind == "catalog":
-                self._catalogs.append((holding, each))
-        if top is None or top.facts is None:
-            return
-        patterns = FactoryPatterns(holding, top.path, self.computer)
-        self._add_file(holding, top, own)
-        for each in self._finder.walk(top.path):
-            self._add_file(holding, each, "factory" if patterns.match(each.path) else own)
-
-    def _add_file(self, holding: Holding, seen: Seen, role: str) -> None:
-        facts = seen.facts or _NO_FACTS
-        key = self.computer.key(seen.path)
-        if self._store.has_key(key):
-            return  # two holdings may overlap; everything is carried once
-        fault = seen.why if seen.sight is Sight.DENIED else ""
-        if facts.kind == "other" and not fault:
-            fault = "it is neither a file, a folder nor a link"
-        self._store.add_file(FileRow(0, holding.id, role, facts.kind, str(seen.path), key, facts, fault))
-        self._seen_files += 1
-        if self._seen_files % _TELL_EVERY == 0:
-            self._tell(Progress("looking at files", self._seen_files))
-
-    # -- catalogs -------------------------------------------------------------------------------------------------
-
-    def _take_catalog(self, document: Document, holding: Holding, seen: Seen, judge: Judge, scratch: Path) -> None:
+    def _take_catalog(self, taker: EntryTaker, document: Document, found: FoundDocument, scratch: Path) -> None:
+        holding, seen = found.holding, found.seen
         if seen.real is None or seen.facts is None:
             raise CatalogError(
-                f"The catalog of {holding.guide.title} was looked for at {holding.at} and is not there.",
+                f"The catalog of {holding.guide.title} was looked for at {holding.where} and is not there.",
                 next_step="Correct its place in the sheet or the guide, or plug in its volume.",
             )
-        syntax = SYNTAXES[holding.part.syntax or ""]
-        for beside in syntax.companions(seen.real, self._outside.disk):
-            facts = self._outside.disk.facts(beside)
-            self._add_file(holding, Seen(Sight.THERE, seen.path.renamed(beside.name), beside.parent, facts), "own")
-            self._warnings.append(
-                f"{holding.guide.title} left unfinished work beside its catalog ({beside.name}). "
-                "It is carried too; better, start the program and close it in order, then take stock again."
-            )
-        with closing(syntax.open(seen.real, holding.part, seen.path, self._outside.disk, scratch)) as catalog:
-            self._take_entries(document, catalog, judge)
-            for group in catalog.groups():
-                members = (document.prefix + member for member in group.members)
-                parent = document.prefix + group.parent if group.parent else ""
-                self._store.add_group(document.holding, document.prefix + group.key, group.name, parent, members)
+        syntax, disk = syntax_of(holding.part), self._outside.disk
+        for beside in syntax.companions(seen.real, disk):
+            self._note_unfinished(holding, seen, beside, disk.facts(beside))
+        with closing(syntax.open(seen.real, holding.part, seen.path, disk, scratch)) as catalog:
+            taker.take(document, holding, catalog)
 
-    def _take_entries(self, document: Document, catalog: Catalog, judge: Judge) -> None:
-        holding = document.holding
-        for number, entry in enumerate(catalog.entries(), start=1):
-            judged, own = judge.judge(entry), document.prefix + entry.key
-            path, key = ("", "") if judged.path is None else (str(judged.path), self.computer.key(judged.path))
-            self._store.add_entry(EntryRow(holding, own, entry.recorded, path, key, judged.state, judged.why))
-            self._store.add_handwork(holding, own, entry.handwork)
-            self._note_outside(holding, judged, judge)
-            if number % _TELL_EVERY == 0:
-                self._tell(Progress("judging entries", number))
-
-    def _note_outside(self, holding: str, judged: Judgement, judge: Judge) -> None:
-        """Media outside the programs' folders is listed once, so that it can be carried if that is asked for."""
-        seen = judged.seen
-        if seen is None or seen.facts is None or not seen.facts.is_file or judge.owns(seen.path):
-            return
-        key = self.computer.key(seen.path)
-        if not self._store.has_key(key):
-            self._store.add_file(FileRow(0, holding, "outside", "file", str(seen.path), key, seen.facts))
+    def _note_unfinished(self, holding: Holding, seen: Seen, beside: Path, facts: FileFacts | None) -> None:
+        """A journal beside a catalog goes along with it, though it is better that there be none."""
+        path = seen.path.renamed(beside.name)
+        key = self._computer.key(path)
+        if facts is not None and not self._store.count("SELECT count(*) FROM file WHERE key = ?", (stored(key),)):
+            self._store.add_file(FileRow(0, holding.id, "own", facts.kind, str(path), key, facts))
+        self._warnings.append(
+            f"{holding.guide.title} left unfinished work beside its catalog ({beside.name}). "
+            "It is carried too; better, start the program and close it in order, then take stock again."
+        )

@@ -111,7 +111,7 @@ def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller
 
     sheet = load_sheet(demo.old_sheet, outside.disk)
     survey = create_crate(crate, sheet, find_guides([demo.guides], outside.disk), outside)
-    present = [holding for holding in survey.holdings if holding.present and holding.kind != "cache"]
+    present = [holding for holding in survey.holdings if holding.present and not holding.is_left]
     size = readable_size(sum(holding.size_bytes for holding in present))
     teller.tell(
         "survey CRATE --from paintloft/sheet.toml --guides guides",

@@ -58,7 +58,7 @@ def show(report: SurveyReport, terminal: Terminal) -> None:
     """The survey as a first screen."""
     from ...crate import readable_size
 
-    present = [holding for holding in report.holdings if holding.present and holding.kind != "cache"]
+    present = [holding for holding in report.holdings if holding.present and not holding.is_left]
     terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {day(report.taken)}")
     files, size = sum(h.files for h in present), sum(h.size_bytes for h in present)
     entries = report.totals["entries"]
@@ -89,7 +89,7 @@ def _show_left(report: SurveyReport, terminal: Terminal) -> None:
 
     lines = []
     for holding in report.holdings:
-        if holding.kind == "cache" and holding.present:
+        if holding.is_left and holding.present:
             size = readable_size(holding.size_bytes)
             lines.append(f"{count(holding.files, 'file')} of {holding.title}, {size}: the program makes them again")
         if holding.factory_files:
@@ -102,7 +102,7 @@ def _show_left(report: SurveyReport, terminal: Terminal) -> None:
             lines.append(f"{files} outside the program's folders, {size}: zesty pack --outside carries such files")
         if holding.unreadable:
             lines.append(f"{count(holding.unreadable, 'thing')} of {holding.title} that cannot be read")
-    lines += [f"the volume {volume} is not plugged in" for volume in report.unplugged]
+    lines += [f"the volume {volume.anchor} is not plugged in" for volume in report.unplugged]
     if lines:
         terminal.say()
         terminal.heading("Not carried")

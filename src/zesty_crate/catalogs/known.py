@@ -1,0 +1,129 @@
+"""What a catalog knows of an entry besides its path: a name, the content, a date, and which files it stands for."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+from collections.abc import Callable
+from typing import NamedTuple
+
+from ..guides import EntriesPart, NumberedPart
+
+Value = Callable[[str], str | None]
+
+_FIELD = re.compile(r"%(?:0?(?P<digits>\d+))?d|(?P<marks>#+)")
+_DIGESTS = {"md5": 32, "sha1": 40, "sha256": 64, "sha512": 128}
+_TO_2001_S = 978_307_200  # from 1970, the beginning of other clocks' time, to that of Apple's
+_TO_1601_S = 11_644_473_600
+_MOST_NUMBERS = 10_000_000
+
+
+class Numbered(NamedTuple):
+    """A sequence of files: names with a number of at least ``digits`` digits between ``prefix`` and ``suffix``.
+
+    ``numbers`` are those that belong to it, None for all that are there. With ``in_folder`` the recorded path is the
+    folder; else its last name is the sequence's own, with a field for the number.
+    """
+
+    prefix: str
+    suffix: str
+    digits: int
+    numbers: range | None
+    in_folder: bool
+
+    def name_of(self, number: int) -> str:
+        """The name of one file."""
+        sign, digits = ("-", -number) if number < 0 else ("", number)
+        return f"{self.prefix}{sign}{digits:0{self.digits}d}{self.suffix}"
+
+    def has(self, name: str) -> bool:
+        """Whether a name is one of the sequence."""
+        middle = name[len(self.prefix) : len(name) - len(self.suffix)]
+        fits = name.startswith(self.prefix) and name.endswith(self.suffix) and re.fullmatch(r"-?[0-9]+", middle)
+        return (
+            bool(fits) and self.name_of(int(middle)) == name and (self.numbers is None or int(middle) in self.numbers)
+        )
+
+
+class Known(NamedTuple):
+    """What is known of an entry. ``content`` is ``method:digest``; ``modified_ns`` is in nanoseconds since 1970."""
+
+    name: str = ""
+    content: str = ""
+    modified_ns: int | None = None
+    folder: bool = False
+    numbered: Numbered | None = None
+    beside: tuple[str, ...] = ()
+
+
+NOTHING_KNOWN = Known()
+
+
+def known_of(part: EntriesPart, value: Value, last_name: str) -> Known:
+    """What an entry's values tell; ``last_name`` is the last name of its path."""
+    if not (part.name or part.content or part.modified or part.folder or part.numbered or part.beside):
+        return NOTHING_KNOWN  # by far the most frequent
+    return Known(
+        name=(value(part.name) or "") if part.name else "",
+        content=_content(part, value),
+        modified_ns=_moment(value(part.modified.at), part.modified.form) if part.modified else None,
+        folder=part.folder,
+        numbered=_numbered(part.numbered, value, last_name) if part.numbered else None,
+        beside=part.beside,
+    )
+
+
+def _content(part: EntriesPart, value: Value) -> str:
+    digest = (value(part.content.at) or "").strip().lower() if part.content else ""
+    if not part.content or not re.fullmatch(f"[0-9a-f]{{{_DIGESTS[part.content.method]}}}", digest):
+        return ""
+    return f"{part.content.method}:{digest}"
+
+
+def _moment(text: str | None, form: str) -> int | None:
+    """A moment in nanoseconds since 1970; None for what is not written as it should be."""
+    try:
+        if form == "iso-8601":
+            moment = dt.datetime.fromisoformat((text or "").strip())
+            zoned = moment if moment.tzinfo else moment.replace(tzinfo=dt.UTC)
+            return int(zoned.timestamp()) * 10**9 + zoned.microsecond * 1000
+        whole, _, fraction = (text or "").strip().partition(".")
+        number, rest = int(whole), fraction[:9].ljust(9, "0")
+        if form in ("unix-seconds", "seconds-since-2001"):
+            shift = _TO_2001_S if form == "seconds-since-2001" else 0
+            return (number + shift) * 10**9 + int(rest)
+        if form == "windows-filetime":
+            return number * 100 - _TO_1601_S * 10**9
+        return number * (10**6 if form == "unix-milliseconds" else 1)
+    except (ValueError, OverflowError):
+        return None
+
+
+def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered | None:
+    """The sequence that an entry is; None when what it says of it makes no sense."""
+    in_folder = part.suffix is not None
+    if in_folder:
+        prefix, suffix = (value(part.prefix) or "" if part.prefix else ""), value(part.suffix or "") or ""
+        digits = _number(part.digits, value, 1)
+    else:
+        field = _FIELD.search(last_name)
+        if field is None:
+            return None
+        prefix, suffix = last_name[: field.start()], last_name[field.end() :]
+        digits = len(field.group("marks")) if field.group("marks") else int(field.group("digits") or 1)
+    numbers = None
+    if part.first is not None:
+        first, step = _number(part.first, value, 0), max(1, _number(part.step, value, 1))
+        count = _number(part.count, value, 1)
+        end = _number(part.last, value, first) + 1 if part.last is not None else first + count * step
+        numbers = range(first, min(end, first + _MOST_NUMBERS), step)
+    return Numbered(prefix, suffix, min(max(digits, 1), 20), numbers, in_folder)
+
+
+def _number(selector: str | int | None, value: Value, usual: int) -> int:
+    if selector is None or isinstance(selector, int):
+        return usual if selector is None else selector
+    try:
+        return int(float(value(selector) or ""))
+    except (ValueError, OverflowError):
+        return usual

@@ -1,0 +1,35 @@
+"""All that the program touches outside itself, as one value that a test can put together otherwise."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass, field
+
+from .disk import Disk
+
+
+class Clock:
+    """The time of day."""
+
+    def now(self) -> dt.datetime:
+        """Now, with the local time zone, to the second."""
+        return dt.datetime.now().astimezone().replace(microsecond=0)
+
+
+class Processes:
+    """The programs that run on this computer."""
+
+    def names(self) -> frozenset[str]:
+        """The names of all processes; one that ends while it is looked at is left out."""
+        import psutil  # heavy, and asked for only where a sheet describes this very computer
+
+        return frozenset(process.info["name"] for process in psutil.process_iter(["name"]) if process.info["name"])
+
+
+@dataclass(frozen=True, slots=True)
+class Outside:
+    """The outside: a disk, a clock, and the processes that run."""
+
+    disk: Disk = field(default_factory=Disk)
+    clock: Clock = field(default_factory=Clock)
+    processes: Processes = field(default_factory=Processes)

@@ -1,0 +1,155 @@
+"""Read the entries of catalogs into the survey, and judge them: most by one join with the files that were listed."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..catalogs import NOTHING_KNOWN, Catalog, Entry
+from ..guides import Holding
+from ..machines import Computer, Disk, Finder
+from ..machines.texts import restored
+from ..paths import Folding, PathError, Spelling, System, name_key, read_path
+from ..progress import Progress, Tell
+from .judge import Judge, Judgement, beside, size_why
+from .model import State
+from .store import Document, EntryRow, FileRow, SurveyStore
+
+_TELL_EVERY = 5_000
+_SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second, and catalogs round as they like
+_NATIVE = (Spelling.NATIVE, Spelling.SLASHES)
+
+# What was listed is judged in one go. Names that a volume takes for one are left to be looked at singly.
+_JOIN = """
+UPDATE entry SET
+    state = CASE WHEN entry.size IS NULL OR entry.size = f.size THEN 'found' ELSE 'changed' END,
+    why = CASE WHEN entry.size IS NULL OR entry.size = f.size THEN '' ELSE size_why(f.size, entry.size) END
+FROM file AS f
+WHERE f.key = entry.path_key AND entry.state IS NULL AND f.kind = 'file' AND f.fault = ''
+  AND f.key NOT IN (SELECT key FROM file GROUP BY key HAVING count(*) > 1)
+"""
+_DOUBTFUL = """
+SELECT e.rowid, e.path, e.content FROM entry AS e JOIN file AS f ON f.key = e.path_key
+WHERE e.state = 'found' AND e.content <> '' AND abs(e.modified_ns - f.modified_ns) > ?
+"""
+
+
+class EntryTaker:
+    """Takes entries, and in the end judges those that could not be judged on the way."""
+
+    def __init__(
+        self, store: SurveyStore, computer: Computer, finder: Finder, judge: Judge, disk: Disk, tell: Tell
+    ) -> None:
+        self._store = store
+        self._computer = computer
+        self._finder = finder
+        self._judge = judge
+        self._disk = disk
+        self._tell = tell
+        self._taken = 0
+        self._folders: dict[str, tuple[str, str, Folding]] = {}
+        self._outside: set[str] = set()
+        self._beside: dict[str, tuple[str, ...]] = {}
+
+    def take(self, document: Document, holding: Holding, catalog: Catalog) -> None:
+        """Take the entries and groups of one catalog."""
+        parts = holding.part.entries
+        self._beside[holding.id] = tuple({each: None for part in parts for each in part.beside})
+        own, prefix, add = document.holding, document.prefix, self._store.add_entry
+        for entry in catalog.entries():
+            key = prefix + entry.key
+            add(self._row(own, key, entry))
+            if entry.handwork:
+                self._store.add_handwork(own, key, entry.handwork)
+            self._taken += 1
+            if self._taken % _TELL_EVERY == 0:
+                self._tell(Progress("reading catalogs", self._taken))
+        for group in catalog.groups():
+            members = (prefix + member for member in group.members)
+            parent = prefix + group.parent if group.parent else ""
+            self._store.add_group(own, prefix + group.key, group.name, parent, members)
+
+    def judge(self) -> None:
+        """Judge what was taken."""
+        database = self._store.database
+        database.create_scalar_function("size_why", lambda *sizes: size_why(*sizes), 2, deterministic=True)
+        self._store.flush()
+        database.execute(_JOIN)
+        self._compare_doubtful()
+        for number, row in enumerate(self._pending(), start=1):
+            judged = self._judge.judge_at(self._computer.parse(row[1]), row[2], NOTHING_KNOWN)
+            self._note_outside(row[3], judged)
+            database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (judged.state, judged.why, row[0]))
+            if number % _TELL_EVERY == 0:
+                self._tell(Progress("judging entries", number))
+        self._store.flush()
+
+    def _row(self, holding: str, key: str, entry: Entry) -> EntryRow:
+        known = entry.known
+        about = (entry.size_bytes, known.content, known.modified_ns)
+        if entry.remote:
+            return EntryRow(holding, key, known.name, entry.recorded, "", "", State.REMOTE, "", *about)
+        if known.numbered or known.folder:
+            judged = self._judge.judge(entry)
+            self._note_outside(holding, judged)
+            path = judged.path
+            text, path_key = (str(path), self._computer.key(path)) if path else ("", "")
+            return EntryRow(holding, key, known.name, entry.recorded, text, path_key, judged.state, judged.why, *about)
+        try:
+            text, path_key = self._place(entry)
+        except PathError as error:
+            why = error.message
+            return EntryRow(holding, key, known.name, entry.recorded, "", "", State.MISSING_BEFORE, why, *about)
+        return EntryRow(holding, key, known.name, entry.recorded, text, path_key, None, "", *about)
+
+    def _place(self, entry: Entry) -> tuple[str, str]:
+        """The path of an entry and its key. Entries come by folders, so each folder is understood once."""
+        recorded = entry.recorded
+        cut = recorded.rfind("/") + 1
+        if self._computer.system is System.WINDOWS:
+            cut = max(cut, recorded.rfind("\\") + 1)
+        name = recorded[cut:]
+        if entry.spelling not in _NATIVE or name in ("", ".", "..") or "\0" in name:
+            path = self._judge.locate(entry)
+            return str(path), self._computer.key(path)
+        folder = recorded[:cut]
+        known = self._folders.get(folder)
+        if known is None:
+            path = read_path(folder, self._computer.system, entry.spelling).path
+            folding = self._computer.rules_for(path).folding
+            known = self._folders[folder] = str(path.below("")), self._computer.key(path), folding
+        text, key, folding = known
+        return text + name, f"{key}/{name_key(name, folding)}"
+
+    def _pending(self) -> Iterator[tuple[int, str, int | None, str]]:
+        """What is not judged yet, in pieces, so that it can be judged while it is gone through."""
+        query = "SELECT rowid, path, size, holding FROM entry WHERE state IS NULL AND rowid > ? ORDER BY rowid LIMIT ?"
+        last = 0
+        while rows := list(self._store.database.execute(query, (last, _TELL_EVERY))):
+            last = rows[-1][0]
+            yield from ((row, restored(path), size, holding) for row, path, size, holding in rows)
+
+    def _compare_doubtful(self) -> None:
+        """Read those files whose content a catalog knows and whose date is not the one that it records."""
+        database = self._store.database
+        for row, path, content in list(database.execute(_DOUBTFUL, (_SAME_MOMENT_NS,))):
+            method, _, digest = content.partition(":")
+            real = self._finder.find(self._computer.parse(restored(path))).real
+            if real is not None and self._disk.digest_by(real, method) != digest:
+                why = f"its content is not the one that the catalog records (by {method})"
+                database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (State.CHANGED, why, row))
+
+    def _note_outside(self, holding: str, judged: Judgement) -> None:
+        """Media outside the programs' folders is listed once, so that it can be carried if that is asked for."""
+        seen = judged.seen
+        if seen is None or seen.facts is None or self._judge.owns(seen.path):
+            return
+        single = [seen] if seen.facts.is_file else []
+        for each in (
+            *single,
+            *judged.files,
+            *(b for one in single for b in beside(one, self._beside[holding], self._finder)),
+        ):
+            key = self._computer.key(each.path)
+            if each.facts is not None and key not in self._outside:
+                self._outside.add(key)
+                self._store.add_file(FileRow(0, holding, "outside", "file", str(each.path), key, each.facts))

@@ -1,0 +1,66 @@
+"""Landmarks: items that are looked at again, by name, when everything is in its new place."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Sequence
+
+from ..machines.texts import restored
+from .store import SurveyStore
+
+_PICKS = 3
+_SMALL = 10  # of fewer than this, one is enough
+_MOST_COMPARED = 50_000
+_FILES = "FROM file WHERE kind = 'file' AND role = 'own' AND fault = ''"
+
+
+def pick_landmarks(store: SurveyStore) -> None:
+    """A fair pick of each holding: from its beginning, its middle and its end, whatever that holds.
+
+    Of a catalog, entries that find their media; of anything else, files.
+    """
+    for holding in [row[0] for row in store.database.execute("SELECT id FROM holding WHERE present")]:
+        entries = "FROM entry WHERE holding = ? AND state = 'found'"
+        for key, path in _spread(store, f"SELECT key, path {entries} ORDER BY path, rowid", entries, holding):
+            store.add_landmark(holding, key, path, named=False)
+        if store.count("SELECT count(*) FROM document WHERE holding = ?", (holding,)):
+            continue
+        files = f"{_FILES} AND holding = ?"
+        for path, _ in _spread(store, f"SELECT path, id {files} ORDER BY path", files, holding):
+            store.add_landmark(holding, "", path, named=False)
+
+
+def name_landmarks(store: SurveyStore, names: Sequence[str]) -> list[str]:
+    """Note the items that a person named, by their name, with or without its ending, in any case; those not found."""
+    unknown = []
+    for name in names:
+        wanted = name.casefold()
+        found = [row for row in _named_items(store) if wanted in _names_of(row)]
+        for holding, key, _, path in found:
+            store.add_landmark(holding, key, path, named=True)
+        if not found:
+            known = {text: None for row in _named_items(store)[:_MOST_COMPARED] for text in _names_of(row)}
+            near = difflib.get_close_matches(wanted, known, n=1)
+            unknown.append(f'"{name}"' + (f' (did you mean "{near[0]}"?)' if near else ""))
+    return unknown
+
+
+def _spread(store: SurveyStore, query: str, source: str, holding: str) -> list[tuple[str, str]]:
+    total = store.count(f"SELECT count(*) {source}", (holding,))
+    picks = min(total, _PICKS if total >= _SMALL else 1)
+    offsets = [(2 * number + 1) * total // (2 * picks) for number in range(picks)]
+    rows = [next(iter(store.database.execute(f"{query} LIMIT 1 OFFSET ?", (holding, at)))) for at in offsets]
+    return [(restored(row[0]), restored(row[1]) if isinstance(row[1], str | bytes) else "") for row in rows]
+
+
+def _named_items(store: SurveyStore) -> list[tuple[str, str, str, str]]:
+    """Entries with their names, and files that no entry speaks of: holding, key, name, path."""
+    entries = store.database.execute("SELECT holding, key, name, coalesce(nullif(path, ''), recorded) FROM entry")
+    files = store.database.execute(f"SELECT holding, '', '', path {_FILES} AND key NOT IN (SELECT path_key FROM entry)")
+    return [(h, key, restored(name), restored(path)) for rows in (entries, files) for h, key, name, path in rows]
+
+
+def _names_of(row: tuple[str, str, str, str]) -> tuple[str, ...]:
+    last = row[3].replace("\\", "/").rpartition("/")[2].casefold()
+    stem = last.rpartition(".")[0]
+    return tuple(text for text in (row[2].casefold(), last, stem) if text)
