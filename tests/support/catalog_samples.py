@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import datetime as dt
+import io
 import plistlib
+import zipfile
 from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any, BinaryIO, cast
 
 import apsw
 
@@ -165,6 +168,16 @@ OLD_REG = r"""REGEDIT4
 """
 
 
+TURTLE = r'''@prefix s: <urn:shadow#> . @prefix home: </home/odile/> .
+# </home/odile/not.wav>
+<a.wav> a s:Clip ; s:id 1 ; s:file </home/odile/a.wav> ; s:size 10 ; s:stars "5" ; s:other home:x .
+<b> s:id 2 ; a s:Clip ; s:file "/home/odile/b's % \u00e9.wav" ; s:stars '1'^^s:Star .
+[] a s:Clip ; s:id 3 ; s:file <stream:dawn> ; s:words """two "lines"
+# and </home/odile/a.wav>""" .
+<d> a s:Clip ; s:id 4 ; s:size 30 ; s:file </home/odile/deep/c.wav> , </home/odile/other.wav> .
+'''
+
+
 def _writer(text: str, encoding: str = "utf-8", *, mark: bool = False, dos: bool = False) -> Make:
     def make(path: Path) -> None:
         written = text.replace("\n", "\r\n") if dos else text
@@ -184,6 +197,38 @@ def _make_plist(form: plistlib.PlistFormat) -> Make:
         path.write_bytes(plistlib.dumps(root, fmt=form, sort_keys=False))
 
     return make
+
+
+def _make_zip(inner: Make) -> Make:
+    """The catalog inside a ZIP, as a writer leaves it that streams: among others, its sums behind it."""
+
+    def make(path: Path) -> None:
+        plain = path.with_name("plain")
+        inner(plain)
+        with (
+            path.open("wb") as file,
+            zipfile.ZipFile(cast(BinaryIO, Streamed(file)), "w", zipfile.ZIP_DEFLATED) as archive,
+        ):
+            archive.writestr(zipfile.ZipInfo("mimetype"), "application/shadow", zipfile.ZIP_STORED)
+            archive.writestr("inner/catalog", plain.read_bytes())
+            archive.writestr("inner/catalog.old", plain.read_bytes())
+            archive.comment = b"made for a test"
+        plain.unlink()
+
+    return make
+
+
+class Streamed(io.RawIOBase):
+    """A file that cannot be gone back in."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._file = file
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: Any) -> int:
+        return self._file.write(data)
 
 
 def _cut_short(path: Path) -> None:
@@ -214,6 +259,9 @@ _ATTRIBUTES: Values = {
 }  # fmt: skip
 _TEXTS: Values = {"each": "//clip", "path": [{"at": "file/text()"}], "size": "string(size)"}
 _TREE: Values = {"each": "$.clips[*]"}
+_SUBJECTS: Values = {
+    "each": "a s:Clip", "key": "s:id", "path": [{"at": "s:file"}], "size": "s:size", "handwork": ["s:stars"],
+}  # fmt: skip
 _BRANCH: Values = {"each": r"HKEY_[A-Z_]+(\\Software)?\\Clips\\\d", "key": "[]"}
 
 SAMPLES = [
@@ -228,6 +276,9 @@ SAMPLES = [
     _text("lines", _writer(LINES, "cp1252", dos=True), _foreign_byte, {"each": _LINE}, encoding="cp1252", comment="#"),
     _text("delimited", _writer(CSV, "utf-16-be", mark=True, dos=True), _cut_short, {}, delimiter=";"),
     _text("ini", _writer(INI, "utf-16-le", mark=True, dos=True), _cut_short, {"each": r"clip \d", "key": "[]"}),
+    _text("turtle", _writer(TURTLE, dos=True), _cut_short, _SUBJECTS, namespaces={"s": "urn:shadow#"}),
+    _text("json", _make_zip(_writer(JSON)), _cut_short, _TREE, inside="inner/catalog"),
+    _text("plist", _make_zip(_make_plist(plistlib.FMT_BINARY)), _cut_short, _TREE, inside="inner/catalog"),
     _text("reg", _writer(REG, "utf-16-le", mark=True, dos=True), _lose_head, _BRANCH),
     _text("reg", _writer(OLD_REG, "cp1252", dos=True), _lose_head, _BRANCH, encoding="cp1252"),
 ]

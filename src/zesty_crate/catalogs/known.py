@@ -104,26 +104,30 @@ def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered | No
     in_folder = part.suffix is not None
     if in_folder:
         prefix, suffix = (value(part.prefix) or "" if part.prefix else ""), value(part.suffix or "") or ""
-        digits = _number(part.digits, value, 1)
+        digits = _number(part.digits, value) or 1
     else:
         field = _FIELD.search(last_name)
         if field is None:
             return None
         prefix, suffix = last_name[: field.start()], last_name[field.end() :]
         digits = len(field.group("marks")) if field.group("marks") else int(field.group("digits") or 1)
-    numbers = None
-    if part.first is not None:
-        first, step = _number(part.first, value, 0), max(1, _number(part.step, value, 1))
-        count = _number(part.count, value, 1)
-        end = _number(part.last, value, first) + 1 if part.last is not None else first + count * step
-        numbers = range(first, min(end, first + _MOST_NUMBERS), step)
-    return Numbered(prefix, suffix, min(max(digits, 1), 20), numbers, in_folder)
+    return Numbered(prefix, suffix, min(max(digits, 1), 20), _numbers(part, value), in_folder)
 
 
-def _number(selector: str | int | None, value: Value, usual: int) -> int:
+def _numbers(part: NumberedPart, value: Value) -> range | None:
+    """Which numbers belong to a sequence; None when nothing tells where they begin and end."""
+    first, last, span = (_number(each, value) for each in (part.first, part.last, part.span))
+    if first is None or (last is None and span is None):
+        return None
+    step = max(1, _number(part.step, value) or 1)
+    end = last + 1 if last is not None else first + (span or 0)
+    return range(first, min(end, first + _MOST_NUMBERS), step)
+
+
+def _number(selector: str | int | None, value: Value) -> int | None:
     if selector is None or isinstance(selector, int):
-        return usual if selector is None else selector
+        return selector
     try:
         return int(float(value(selector) or ""))
     except (ValueError, OverflowError):
-        return usual
+        return None

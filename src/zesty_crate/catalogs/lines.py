@@ -73,7 +73,9 @@ class Lines:
         comment, carried = self._part.comment, dict(self._given or {})
         for line in _LINE.finditer(self._text):
             content = line.group(1)
-            if not content or (comment and content.startswith(comment)):
+            if comment and (self._part.anywhere or content.startswith(comment)):
+                content = content.partition(comment)[0]
+            if not content:
                 continue
             for pattern in self._carries:
                 for match in self._matches(pattern, content):

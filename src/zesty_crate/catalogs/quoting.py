@@ -149,7 +149,8 @@ _TURTLE_SHORT = {"t": "\t", "b": "\b", "n": "\n", "r": "\r", "f": "\f"}
 def _turtle_read(unit: str) -> str:
     if len(unit) == 1:
         return unit
-    return chr(int(unit[2:], 16)) if unit[1] in "uU" else _TURTLE_SHORT.get(unit[1], unit[1])
+    code = int(unit[2:], 16) if len(unit) > 2 else None
+    return _TURTLE_SHORT.get(unit[1], unit[1]) if code is None else chr(min(code, 0x10FFFF))
 
 
 def _turtle_iri(character: str, _: str) -> str | None:

@@ -58,12 +58,17 @@ def read_text_file(path: Path, disk: Disk, declared: Sequence[str] = ()) -> Text
 
     Raises `CatalogError` when it is not there, too large, or not text in that encoding.
     """
+    return decode_text(read_whole(path, disk), str(path), declared)
+
+
+def read_whole(path: Path, disk: Disk) -> bytes:
+    """A catalog that is read as a whole. Raises `CatalogError` when it is not there, or too large."""
     facts = disk.facts(path)
     if facts is None or not facts.is_file:
         raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
     if facts.size_bytes > _LARGEST_BYTES:
-        raise CatalogError(f"The catalog {path} has {facts.size_bytes:,} bytes, and texts up to 1 GiB can be read.")
-    return decode_text(disk.read_bytes(path), str(path), declared)
+        raise CatalogError(f"The catalog {path} has {facts.size_bytes:,} bytes, and up to 1 GiB can be read.")
+    return disk.read_bytes(path)
 
 
 def decode_text(content: bytes, title: str, declared: Sequence[str] = ()) -> TextFile:

@@ -63,6 +63,8 @@ class TurtleDocument:
         numbered = _TOKEN.sub(self._numbered, file.text)
         for subject, predicate, node in self._parsed(numbered):
             self.statements.setdefault(self._said(subject), []).append((self._said(predicate), node))
+        if not self.statements:
+            raise self._bad("it says nothing")
 
     def select(self, part: EntriesPart) -> Iterator[Subject]:
         """Subjects of a type (``a lv2:Plugin``), or each use of a predicate (``lv2:binary``)."""
@@ -121,7 +123,6 @@ class TurtleDocument:
     def _parsed(self, text: str) -> list[tuple[Any, Any, Any]]:
         """All statements, in the order of the document."""
         import rdflib  # heavy, and needed for this syntax only
-        from rdflib.plugins.parsers.notation3 import BadSyntax
 
         listed: list[tuple[Any, Any, Any]] = []
 
@@ -131,8 +132,8 @@ class TurtleDocument:
                 return self
 
         try:
-            Ordered().parse(data=text, format="turtle", publicID="urn:document")
-        except (BadSyntax, ValueError, IndexError, KeyError, AttributeError, RecursionError) as error:
+            Ordered().parse(data=text, format="turtle", publicID="file:///document")
+        except Exception as error:
             raise self._bad(str(error).splitlines()[0] if str(error) else type(error).__name__) from error
         return listed
 

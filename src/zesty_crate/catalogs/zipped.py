@@ -16,6 +16,7 @@ from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath
 from .model import Catalog, CatalogError, Proof, Syntax
+from .text_file import read_whole
 
 _LARGEST_BYTES = 1 << 28
 _LOCAL, _LOCAL_BYTES = b"PK\x03\x04", 30
@@ -38,7 +39,7 @@ class ZippedSyntax:
     def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:
         """Read the member."""
         copy = scratch / "member"
-        disk.write_bytes(copy, _member(disk.read_bytes(path), path, part))
+        disk.write_bytes(copy, _member(read_whole(path, disk), path, part))
         try:
             return self._inner.open(copy, part, at, disk, scratch)
         except CatalogError as error:

@@ -49,13 +49,18 @@ class CheckedHolding:
 
 @dataclass(frozen=True, slots=True)
 class CheckReport:
-    """What a check came to; ``contents_compared`` files were read and compared with what was carried."""
+    """What a check came to; ``contents_compared`` files were read and compared with what was carried.
+
+    ``from_computer`` is empty when one computer was checked by itself.
+    """
 
     computer: str
     from_computer: str
     holdings: tuple[CheckedHolding, ...]
     problems: tuple[Problem, ...]
     contents_compared: int
+    unread: tuple[str, ...] = ()
+    warnings: tuple[str, ...] = ()
 
     @property
     def totals(self) -> Totals:

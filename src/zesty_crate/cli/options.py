@@ -26,6 +26,13 @@ def add_target(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def add_guides(parser: argparse.ArgumentParser) -> None:
+    """Where a technician's own guides are."""
+    parser.add_argument(
+        "--guides", metavar="DIR", type=Path, action="append", default=[], help="a folder of guides (may be repeated)"
+    )
+
+
 def add_changing(parser: argparse.ArgumentParser) -> None:
     """What every command has that changes a computer."""
     parser.add_argument("--dry-run", action="store_true", help="show what would be done, and change nothing")

@@ -40,10 +40,10 @@ def show_problems(terminal: Terminal, title: str, problems: Sequence[Problem]) -
         terminal.say(f"  and {len(problems) - _SHOWN_PROBLEMS:,} more; --json lists all")
 
 
-def show_list(terminal: Terminal, lines: Iterable[str], shown: int = 6) -> None:
+def show_list(terminal: Terminal, lines: Iterable[str], shown: int = 6, indent: str = "    ") -> None:
     """A few of many lines, and how many more there are."""
     listed = list(lines)
     for line in listed[:shown]:
-        terminal.say(f"    {line}")
+        terminal.say(f"{indent}{line}")
     if len(listed) > shown:
-        terminal.say(f"    and {len(listed) - shown:,} more; --json lists all")
+        terminal.say(f"{indent}and {len(listed) - shown:,} more; --json lists all")

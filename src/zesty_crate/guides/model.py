@@ -108,10 +108,10 @@ class ModifiedPart(Part):
 class NumberedPart(Part):
     """``numbered``: an entry is a sequence of files whose names differ by a number.
 
-    Without ``suffix`` the last name of the path has a field for the number (``frame.%04d.png`` or ``frame.####.png``);
+    Without ``suffix`` the last name of the path has a field for the number (``frame.%04d.png``, ``frame.####.png``);
     with it, the path is the folder, and names are put together of ``prefix``, the number with ``digits``, and
-    ``suffix``. ``first``, ``step`` and ``last`` or ``count`` tell which numbers there are: selectors, or whole numbers.
-    Without them every number that is there belongs to it.
+    ``suffix``. ``first``, ``step``, and ``last`` or the ``span`` from the first number on, tell which numbers there
+    are: selectors, or whole numbers. Without them every number that is there belongs to it.
     """
 
     prefix: Text | None = None
@@ -119,15 +119,15 @@ class NumberedPart(Part):
     digits: Text | int | None = None
     first: Text | int | None = None
     last: Text | int | None = None
-    count: Text | int | None = None
+    span: Text | int | None = None
     step: Text | int | None = None
 
     @model_validator(mode="after")
     def _an_end_with_a_beginning(self) -> Self:
-        if self.last is not None and self.count is not None:
-            raise ValueError('either "last" or "count"')
-        if self.first is None and (self.last is not None or self.count is not None or self.step is not None):
-            raise ValueError('"first", where "last", "count" or "step" is given')
+        if self.last is not None and self.span is not None:
+            raise ValueError('either "last" or "span"')
+        if self.first is None and (self.last is not None or self.span is not None or self.step is not None):
+            raise ValueError('"first", where "last", "span" or "step" is given')
         return self
 
 

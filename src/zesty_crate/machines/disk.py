@@ -12,7 +12,7 @@ import stat
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 
@@ -166,6 +166,12 @@ class Disk:
                 os.fsync(writer.fileno())
             part.replace(target)
         self.settle(target.parent)
+
+    @contextlib.contextmanager
+    def new_text(self, target: Path) -> Iterator[TextIO]:
+        """A new text file to write to, for other programs: in UTF-8 with a mark, by which spreadsheets know it."""
+        with _named("Writing", target), target.open("x", encoding="utf-8-sig", newline="") as stream:
+            yield stream
 
     def write_bytes(self, target: Path, content: bytes) -> None:
         """Write a file that nobody relies on yet, such as a working copy; `settle` has it on the disk."""

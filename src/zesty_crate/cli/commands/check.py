@@ -1,11 +1,12 @@
-"""``zesty check CRATE --to SHEET``"""
+"""``zesty check CRATE --to SHEET`` and ``zesty check --at SHEET``"""
 
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..options import add_crate, add_target, opened_move
+from ..options import add_guides, find_guides, opened_move, read_sheet
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import STATES, count, show_problems, states
@@ -16,28 +17,73 @@ if TYPE_CHECKING:
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
-    add_crate(parser)
-    add_target(parser)
+    parser.add_argument("crate", metavar="CRATE", type=Path, nargs="?", help="the crate that was unpacked")
+    parser.add_argument("--to", metavar="SHEET", type=Path, help="the new computer's sheet, or this-computer")
+    parser.add_argument("--at", metavar="SHEET", type=Path, help="check this one computer by itself, with no crate")
+    add_guides(parser)
+    parser.set_defaults(wrong=parser.error)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Judge everything, and show it."""
-    from ...check import check
-
-    with opened_move(args) as move, terminal.progress() as tell:
-        report = check(move, tell)
+    if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
+        args.wrong("either CRATE and --to SHEET, or --at SHEET")
+    report = _check_alone(args, terminal) if args.at else _check_move(args, terminal)
     if terminal.json:
         terminal.document({"totals": report.totals, **as_json(report)})
+    elif args.at:
+        show_alone(report, terminal)
     else:
         show(report, terminal)
     return status_of(report)
+
+
+def _check_move(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
+    from ...check import check
+
+    if args.guides:
+        args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
+    with opened_move(args) as move, terminal.progress() as tell:
+        return check(move, tell)
+
+
+def _check_alone(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
+    import platformdirs
+
+    from ...check import check_alone
+    from ...machines import Outside
+
+    outside = Outside()
+    sheet, guides = read_sheet(args.at, outside.disk), find_guides(args.guides, outside.disk)
+    with terminal.progress() as tell:
+        return check_alone(sheet, guides, outside, platformdirs.user_cache_path("zesty-crate"), tell)
+
+
+def show_alone(report: CheckReport, terminal: Terminal) -> None:
+    """The sum, then each holding with a catalog, then what needs attention."""
+    entries = count(report.totals["entries"], "catalog entry", "catalog entries")
+    terminal.heading(f"{report.computer}: {entries}: {states(report.totals)}")
+    terminal.say()
+    rows = [
+        [each.id, each.kind, f"{each.files_found:,}", f"{each.totals['entries']:,}", f"{each.totals['found']:,}"]
+        for each in report.holdings
+    ]
+    terminal.table(["holding", "kind", "files", "entries", "found"], rows, numbers=3)
+    show_problems(terminal, "Not simply found", report.problems)
+    for line in (*report.unread, *(f"Take care: {warning}" for warning in report.warnings)):
+        terminal.say(f"\n{line}")
+    terminal.say()
+    if status_of(report) is Status.DONE:
+        terminal.say("All well: no entry lacks its file.")
+    else:
+        terminal.say("Something needs attention: see the lines above.")
 
 
 def status_of(report: CheckReport) -> Status:
     """Whether anything needs attention."""
     from ...survey import NEEDS_ATTENTION
 
-    attention = any(problem.state in NEEDS_ATTENTION for problem in report.problems)
+    attention = report.unread or any(problem.state in NEEDS_ATTENTION for problem in report.problems)
     return Status.ATTENTION if attention else Status.DONE
 
 

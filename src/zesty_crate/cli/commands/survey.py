@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import argparse
+from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..options import add_crate, find_guides, read_sheet
+from ..options import add_crate, add_guides, find_guides, read_sheet
 from ..status import Status
-from ..terminal import Terminal
-from ..wording import count, day, show_problems, states
+from ..survey_screen import show_details, show_survey
+from ..terminal import Terminal, as_json
+from ..wording import count
 
 if TYPE_CHECKING:
+    from ...crate import Crate
+    from ...machines import Outside
     from ...survey import SurveyReport
 
 
@@ -23,105 +27,72 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         dest="source",
         metavar="SHEET",
         type=Path,
-        required=True,
-        help="the old computer's sheet, or this-computer",
+        help="the old computer's sheet, or this-computer; without it, the crate's survey is shown again",
     )
+    add_guides(parser)
     parser.add_argument(
-        "--guides", metavar="DIR", type=Path, action="append", default=[], help="a folder of guides (may be repeated)"
-    )
+        "--landmark", metavar="NAME", action="append", default=[],
+        help="an item to look at again in the end, by its name (may be repeated)",
+    )  # fmt: skip
+    parser.add_argument("--no-duplicates", action="store_true", help="do not read files to find those of one content")
+    parser.add_argument("--details", metavar="HOLDING", help="show one holding in full")
+    parser.add_argument("--csv", metavar="DIR", type=Path, help="also write tables for a spreadsheet into this folder")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Take stock into a new crate."""
-    from ...crate import Crate, create_crate
+    """Take stock into a new crate, or show what was taken."""
+    from ...crate import Crate
     from ...machines import Outside
+    from ...survey import details_of, summarize, write_tables
 
-    outside = Outside()
-    sheet = read_sheet(args.source, outside.disk)
-    guides = find_guides(args.guides, outside.disk)
-    with terminal.progress() as tell:
-        report = create_crate(Crate(args.crate), sheet, guides, outside, tell)
+    outside, crate = Outside(), Crate(args.crate)
+    if args.source is not None:
+        _take(args, crate, outside, terminal)
+    elif args.landmark:
+        _name_landmarks(args, crate, outside)
+    with closing(crate.open_survey(outside.disk)) as store:
+        report = summarize(store)
+        if args.details:
+            details = details_of(store, report, args.details)
+        tables = write_tables(store, args.csv, outside.disk) if args.csv else []
     if terminal.json:
-        terminal.document({"crate": args.crate, "totals": report.totals, **vars_of(report)})
+        content = details if args.details else {"crate": args.crate, "totals": report.totals, **as_json(report)}
+        terminal.document(as_json(content))
+    elif args.details:
+        show_details(details, terminal)
     else:
-        show(report, terminal)
+        show_survey(report, terminal)
+    if not terminal.json and tables:
+        terminal.say(f"\n{count(len(tables), 'table')} written into {args.csv}")
+    if not terminal.json and args.source is not None:
         terminal.next(f'zesty pack "{args.crate}"')
     return Status.ATTENTION if _needs_attention(report) else Status.DONE
 
 
-def vars_of(report: SurveyReport) -> dict[str, object]:
-    """The fields of a report, for JSON."""
-    return {name: getattr(report, name) for name in report.__dataclass_fields__}
+def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Terminal) -> None:
+    from ...crate import create_crate
+    from ...survey import Wishes
+
+    sheet = read_sheet(args.source, outside.disk)
+    guides = find_guides(args.guides, outside.disk)
+    wishes = Wishes(landmarks=tuple(args.landmark), duplicates=not args.no_duplicates)
+    with terminal.progress() as tell:
+        create_crate(crate, sheet, guides, outside, tell, wishes)
 
 
-def show(report: SurveyReport, terminal: Terminal) -> None:
-    """The survey as a first screen."""
-    from ...crate import readable_size
+def _name_landmarks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:
+    from ...errors import ZestyError
+    from ...survey import name_landmarks
 
-    present = [holding for holding in report.holdings if holding.present and not holding.is_left]
-    terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {day(report.taken)}")
-    files, size = sum(h.files for h in present), sum(h.size_bytes for h in present)
-    entries = report.totals["entries"]
-    terminal.say(
-        f"{count(files, 'file')} in {count(len(present), 'holding')}, {readable_size(size)}; "
-        f"{count(entries, 'catalog entry', 'catalog entries')}: {states(report.totals)}"
-    )
-    terminal.say()
-    rows = [
-        [h.title, h.at, f"{h.files:,}", readable_size(h.size_bytes), f"{h.totals['entries']:,}" if h.documents else ""]
-        for h in present
-    ]
-    terminal.table(["holding", "at", "files", "size", "entries"], rows, numbers=3)
-    _show_left(report, terminal)
-    _show_not_found(report, terminal)
-    show_problems(terminal, "Not simply found, before anything was moved", report.problems)
-    if report.unread:
-        terminal.say()
-        terminal.heading(f"{count(len(report.unread), 'catalog')} that cannot be read")
-        for unread in report.unread:
-            terminal.say(f"  {unread}")
-    for warning in report.warnings:
-        terminal.say(f"\nTake care: {warning}")
-
-
-def _show_left(report: SurveyReport, terminal: Terminal) -> None:
-    from ...crate import readable_size
-
-    lines = []
-    for holding in report.holdings:
-        if holding.is_left and holding.present:
-            size = readable_size(holding.size_bytes)
-            lines.append(f"{count(holding.files, 'file')} of {holding.title}, {size}: the program makes them again")
-        if holding.factory_files:
-            size = readable_size(holding.factory_bytes)
-            files = count(holding.factory_files, "factory file")
-            lines.append(f"{files} of {holding.title}, {size}: from the program's installer")
-        if holding.outside_files:
-            size = readable_size(holding.outside_bytes)
-            files = count(holding.outside_files, "file")
-            lines.append(f"{files} outside the program's folders, {size}: zesty pack --outside carries such files")
-        if holding.unreadable:
-            lines.append(f"{count(holding.unreadable, 'thing')} of {holding.title} that cannot be read")
-    lines += [f"the volume {volume.anchor} is not plugged in" for volume in report.unplugged]
-    if lines:
-        terminal.say()
-        terminal.heading("Not carried")
-        for line in lines:
-            terminal.say(f"  {line}")
-
-
-def _show_not_found(report: SurveyReport, terminal: Terminal) -> None:
-    absent = [holding for holding in report.holdings if not holding.present]
-    if not absent:
-        return
-    terminal.say()
-    terminal.heading("Looked for and not found")
-    for holding in absent:
-        if not holding.swept:
-            terminal.say(f"  {holding.title}: {holding.at}")
-    swept = [f"{holding.title} ({holding.at})" for holding in absent if holding.swept]
-    if swept:
-        terminal.say(f"  anywhere: {', '.join(swept)}")
+    if crate.is_finished(outside.disk):
+        raise ZestyError("This crate is packed, and nothing in it is changed any more.", next_step="Make a new survey.")
+    with closing(crate.open_survey(outside.disk, writable=True)) as store:
+        unknown = name_landmarks(store, args.landmark)
+    if unknown:
+        raise ZestyError(
+            f"No item is called {unknown[0]}.", details=[f"not found: {each}" for each in unknown],
+            next_step="Name an entry or a file as the customer calls it, with or without its ending.",
+        )  # fmt: skip
 
 
 def _needs_attention(report: SurveyReport) -> bool:

@@ -1,0 +1,170 @@
+"""A survey as a first screen, and one holding of it in full."""
+
+from __future__ import annotations
+
+from itertools import groupby
+from typing import TYPE_CHECKING
+
+from .wording import count, day, show_list, show_problems, states
+
+if TYPE_CHECKING:
+    from collections.abc import Iterable
+
+    from ..survey import HoldingDetails, HoldingReport, ProgramReport, SurveyReport, VolumeReport
+    from .terminal import Terminal
+
+
+def show_survey(report: SurveyReport, terminal: Terminal) -> None:
+    """What there is, what stays here, and, last, what is not as it should be."""
+    terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {day(report.taken)}")
+    for volume in report.volumes:
+        terminal.say(f"  {_volume(volume)}")
+    terminal.say(f"{_carried_sum(report)}; {_entries(report.totals['entries'])}: {states(report.totals)}")
+    terminal.say()
+    _show_holdings(report, terminal)
+    _show_section(terminal, "Not carried", _left(report))
+    _show_section(terminal, "Looked for and not found", _not_found(report))
+    _show_section(terminal, "Worth knowing", _worth_knowing(report))
+    _show_section(terminal, "Content that no registration knows", [each.at for each in report.unregistered])
+    _show_section(terminal, "Links that lead out", [f"{each.at} leads to {each.leads_to}" for each in report.links])
+    show_problems(terminal, "Not simply found, before anything was moved", report.problems)
+    _show_section(terminal, f"{count(len(report.unread), 'catalog')} that cannot be read", report.unread)
+    for warning in report.warnings:
+        terminal.say(f"\nTake care: {warning}")
+
+
+def show_details(details: HoldingDetails, terminal: Terminal) -> None:
+    """One holding in full."""
+    holding = details.report
+    terminal.heading(f"{holding.title} ({holding.id})")
+    class_ = f", {holding.media_class}" if holding.media_class else ""
+    terminal.say(f"  {holding.kind}{class_}, {'anywhere: ' if holding.swept else 'at '}{holding.at}")
+    if not holding.present:
+        terminal.say("  It is not there.")
+        return
+    terminal.say(f"  {count(holding.files, 'file')}, {_size(holding.size_bytes)}")
+    for kind in details.file_kinds:
+        terminal.say(f"    {kind.ending or 'without an ending'}: {count(kind.files, 'file')}, {_size(kind.size_bytes)}")
+    if holding.factory_files:
+        terminal.say(f"  {count(holding.factory_files, 'factory file')}, {_size(holding.factory_bytes)}")
+    _show_section(terminal, "Catalogs", details.documents)
+    if holding.totals["entries"]:
+        terminal.say(f"\n{_entries(holding.totals['entries'])}: {states(holding.totals)}")
+    lines = [f"{name}: {count(number, 'entry', 'entries')}" for name, number in details.handwork]
+    _show_section(terminal, f"Handwork, {count(holding.handwork, 'value')}", lines)
+    groups = [f"{'  ' * group.depth}{group.name}: {count(group.members, 'member')}" for group in details.groups]
+    _show_section(terminal, count(holding.groups, "group"), groups)
+    _show_section(terminal, "Looked at again in the end", [each.at for each in details.landmarks])
+    show_problems(terminal, "Not simply found", details.problems)
+
+
+def _show_holdings(report: SurveyReport, terminal: Terminal) -> None:
+    programs = {program.guide: program for program in report.programs}
+    rows: list[list[str]] = []
+    for guide, group in groupby((h for h in report.holdings if h.present), key=lambda holding: holding.guide):
+        holdings = list(group)
+        title = holdings[0].title.split(": ")[0]
+        rows.append([_program(programs[guide]) if guide in programs else title, "", "", "", "", ""])
+        rows += [_holding(each) for each in holdings]
+    terminal.table(["holding", "kind", "files", "size", "entries", "found"], rows, numbers=4)
+
+
+def _holding(holding: HoldingReport) -> list[str]:
+    kind = holding.media_class or holding.kind
+    numbers = [f"{holding.totals[name]:,}" if holding.totals["entries"] else "" for name in ("entries", "found")]
+    files = [f"{holding.files:,}", _size(holding.size_bytes)] if holding.files else ["", ""]
+    return [f"  {holding.id}", kind, *files, *numbers]
+
+
+def _program(program: ProgramReport) -> str:
+    words = [program.title if not program.version else f"{program.title} {program.version}"]
+    words.append("running now" if program.running else "closed")
+    if program.started is False:
+        words.append("never started")
+    return ", ".join(words)
+
+
+def _volume(volume: VolumeReport) -> str:
+    words = [f"{volume.anchor} {volume.label}".rstrip(), *([volume.format] if volume.format else [])]
+    if not volume.here:
+        return ", ".join([*words, "not plugged in"])
+    if volume.size_bytes is not None:
+        words.append(_size(volume.size_bytes))
+    if volume.free_bytes is not None:
+        words.append(f"{_size(volume.free_bytes)} free")
+    return ", ".join(words)
+
+
+def _carried_sum(report: SurveyReport) -> str:
+    carried = [holding for holding in report.holdings if holding.present and not holding.is_left]
+    files, size = sum(each.files for each in carried), sum(each.size_bytes for each in carried)
+    return f"{count(files, 'file')} in {count(len(carried), 'holding')}, {_size(size)}"
+
+
+def _left(report: SurveyReport) -> list[str]:
+    lines = []
+    for holding in report.holdings:
+        if holding.is_left and holding.present:
+            size = _size(holding.size_bytes)
+            lines.append(f"{count(holding.files, 'file')} of {holding.title}, {size}: the program makes them again")
+        if holding.factory_files:
+            factory = count(holding.factory_files, "factory file")
+            lines.append(f"{factory} of {holding.title}, {_size(holding.factory_bytes)}: from the program's installer")
+        if holding.unreadable:
+            lines.append(f"{count(holding.unreadable, 'thing')} of {holding.title} that cannot be read")
+    outside = [holding for holding in report.holdings if holding.outside_files]
+    if outside:
+        files, room = sum(each.outside_files for each in outside), sum(each.outside_bytes for each in outside)
+        lines.append(f"{count(files, 'file')} outside the programs' folders, {_size(room)}: unless --outside is given")
+    if any(each.kind == "registrations" and each.present and not each.files for each in report.holdings):
+        lines.append("what stands in the registry: it is listed, and the programs' installers write it anew")
+    return lines
+
+
+def _not_found(report: SurveyReport) -> list[str]:
+    absent = [holding for holding in report.holdings if not holding.present]
+    lines = [f"{holding.title}: {holding.at}" for holding in absent if not holding.swept]
+    swept = [f"{holding.title} ({holding.at})" for holding in absent if holding.swept]
+    return lines + ([f"anywhere: {', '.join(swept)}"] if swept else [])
+
+
+def _worth_knowing(report: SurveyReport) -> list[str]:
+    lines = []
+    for class_ in ("stand-in", "original"):
+        light = [holding for holding in report.holdings if holding.media_class == class_ and holding.present]
+        files, size = sum(each.files for each in light), sum(each.size_bytes for each in light)
+        if light:
+            lines.append(f"media of the class {class_}: {count(files, 'file')}, {_size(size)}")
+    if report.duplicates:
+        spare = sum(each.size_bytes * (len(each.paths) - 1) for each in report.duplicates)
+        sets = count(len(report.duplicates), "content")
+        lines.append(f"{sets} in more than one place, {_size(spare)} twice or more, for example")
+        lines += [f"  {path}" for path in report.duplicates[0].paths[:3]]
+    seats = [f"{each.title} {each.seats}" for each in report.programs if each.seats]
+    if seats:
+        lines.append(f"licence seats: {', '.join(seats)}")
+    if report.by_hand:
+        lines.append(f"{count(len(report.by_hand), 'step')} that only a person can do; --json lists them")
+    if report.landmarks:
+        named = [each.at for each in report.landmarks if each.named]
+        lines.append(f"{count(len(report.landmarks), 'landmark')} to look at again in the end; --details shows them")
+        lines += [f"  named: {at}" for at in named]
+    return lines
+
+
+def _show_section(terminal: Terminal, title: str, lines: Iterable[str]) -> None:
+    listed = list(lines)
+    if listed:
+        terminal.say()
+        terminal.heading(title)
+        show_list(terminal, listed, shown=12, indent="  ")
+
+
+def _entries(number: int) -> str:
+    return count(number, "catalog entry", "catalog entries")
+
+
+def _size(size_bytes: int) -> str:
+    from ..crate import readable_size
+
+    return readable_size(size_bytes)
