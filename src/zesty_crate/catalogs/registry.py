@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -60,6 +61,7 @@ def _sections(path: Path, part: HoldingPart, name: str) -> Iterator[Section]:
     from regipy.exceptions import RegipyGeneralException, RegistryKeyNotFoundException
     from regipy.registry import RegistryHive
 
+    logging.getLogger("regipy").setLevel(logging.CRITICAL)  # what is wrong is told once, by an error
     hives: Any = RegistryHive  # it has types that its maker did not finish
 
     root = _BRANCHES.get(name.lower(), "")

@@ -6,6 +6,7 @@ one that stands there is found again.
 
 from __future__ import annotations
 
+import logging
 import re
 from collections.abc import Iterator
 from typing import Any
@@ -123,6 +124,8 @@ class TurtleDocument:
     def _parsed(self, text: str) -> list[tuple[Any, Any, Any]]:
         """All statements, in the order of the document."""
         import rdflib  # heavy, and needed for this syntax only
+
+        logging.getLogger("rdflib").setLevel(logging.CRITICAL)  # what is wrong with a text is told once, by an error
 
         listed: list[tuple[Any, Any, Any]] = []
 
