@@ -48,7 +48,7 @@ def test_a_sheet_with_three_mistakes_has_three_lines() -> None:
         ('via = "tray_id", column', "column", "path ", '"table" and "via" together'),
         ('id    = "store"', 'id    = "sounds"', "#", "sounds stands twice"),
         ("language = 1", "language = 2", "language", "language is 2"),
-        ('key     = "list_id"', "", "[[holding.groups]]", "key is missing"),
+        ('title    = "Wimblethorn Shelf"\n', "", "[guide]", "title is missing"),
     ],
 )
 def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, word: str) -> None:
@@ -64,8 +64,17 @@ def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, w
     [
         ('key   = "sound_id"', "", 'entries with "table" and "key"'),
         ('syntax = "sqlite"', 'syntax = "xml"', 'only in a catalog of the syntax "sqlite"'),
-        ('syntax = "sqlite"', "", 'a catalog with "syntax"'),
-        ('kind   = "catalog"', 'kind   = "media"', 'only in a holding of the kind "catalog"'),
+        ('syntax = "sqlite"', "", 'catalog with "syntax"'),
+        ('kind   = "catalog"', 'kind   = "media"', "only in a holding of the kinds catalog, project, registrations"),
+        ('key     = "list_id"', "", 'groups with "table", "key", "name" and "members"'),
+        ('at     = "{own}/shelf.db"', "", 'one of "at", "sweep" and "branch"'),
+        ('at     = "{own}/shelf.db"', 'at = "x"\nregisters = "x"', '"registers" only with kind = "registrations"'),
+        ('at     = "{own}/shelf.db"', 'at = "x"\ncarry = ["x"]', 'only with syntax = "lines"'),
+        ('size     = "bytes"', 'folder = true\nnumbered = {}', 'either "folder" or "numbered"'),
+        ('size     = "bytes"', "numbered = { last = 3 }", '"first", where "last"'),
+        ('size     = "bytes"', 'content = { column = "x", as = "md6" }', 'did you mean "md5"'),
+        ('size     = "bytes"', 'modified = { column = "x", as = "unix" }', "'unix-seconds'"),
+        ('size     = "bytes"', 'values = "x"', 'only in a catalog of the syntaxes "ini" and "reg"'),
         ('remote   = "origin', 'remote-like = "("\nremote = "origin', "a regular expression"),
         ('spelling = "native"', 'spelling = "nativ"', 'did you mean "native"?'),
     ],

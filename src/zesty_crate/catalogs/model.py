@@ -95,8 +95,8 @@ class Proof:
 class Catalog(Protocol):
     """A catalog open for reading. Closing it leaves no trace beside the file."""
 
-    def entries(self) -> Iterator[Entry]:
-        """Every entry, in a stable order; may be asked for more than once."""
+    def entries(self, *, placed: bool = True) -> Iterator[Entry]:
+        """Every entry, in a stable order, as often as it is asked for. Unless ``placed``, pieces may be left out."""
 
     def groups(self) -> Iterator[Group]:
         """Every group with its members in order."""

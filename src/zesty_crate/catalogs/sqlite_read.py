@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import groupby
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 import apsw
 import apsw.ext
@@ -13,11 +13,21 @@ import apsw.ext
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
-from .known import known_of
+from .known import NOTHING_KNOWN, known_of
 from .model import CatalogError, Cell, Entry, Group, PathPiece, base_of
 from .sqlite_file import Schema, open_readonly, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
+
+
+class _Plan(NamedTuple):
+    """How the entries of one table are read; ``knows`` when there is more to an entry than its path and size."""
+
+    part: EntriesPart
+    query: str
+    cells: list[tuple[str, str]]
+    known: tuple[str, ...]
+    knows: bool
 
 
 class SqliteCatalog:
@@ -31,7 +41,7 @@ class SqliteCatalog:
         self._connection = open_readonly(path, disk, scratch)
         try:
             self._schema = Schema(self._connection, path)
-            self._queries = [self._entries_query(each) for each in part.entries]
+            self._plans = [self._plan(each) for each in part.entries]
             for groups in part.groups:
                 self._require_groups(groups)
         except apsw.Error as error:
@@ -45,13 +55,13 @@ class SqliteCatalog:
         """Let go of the file."""
         self._connection.close()
 
-    def entries(self) -> Iterator[Entry]:
+    def entries(self, *, placed: bool = True) -> Iterator[Entry]:
         """Every entry, in the order of its table."""
-        several = len(self._part.entries) > 1
-        for entries, (query, cells) in zip(self._part.entries, self._queries, strict=True):
-            prefix = f"{entries.table}:" if several else ""
-            for row in self._rows(query):
-                yield self._entry(entries, cells, prefix, row)
+        several = len(self._plans) > 1
+        for plan in self._plans:
+            prefix = f"{plan.part.table}:" if several else ""
+            for row in self._rows(plan.query):
+                yield self._entry(plan, prefix, row, placed=placed)
 
     def included(self) -> Iterator[MachinePath]:
         """A database includes no other."""
@@ -78,36 +88,45 @@ class SqliteCatalog:
                 outer = "" if above is None else f"{own}{above}"
                 yield Group(f"{own}{key}", str(name), outer, listed.get(str(key), ()))
 
-    def _entry(self, part: EntriesPart, cells: list[tuple[str, str]], prefix: str, row: tuple[Any, ...]) -> Entry:
+    def _entry(self, plan: _Plan, prefix: str, row: tuple[Any, ...], *, placed: bool) -> Entry:
+        part, cells = plan.part, plan.cells
         key, remote, size = row[:3]
-        pieces: list[PathPiece | None] = []
-        for number, (table, column) in enumerate(cells):
-            row_id, text = row[3 + 2 * number : 5 + 2 * number]
-            if isinstance(text, bytes):
-                raise CatalogError(
-                    f"The path of entry {key} in {self._path} is bytes and not text ({table}.{column}).",
-                    next_step="This form is not supported; leave this holding out of the guide.",
-                )
-            said = text not in (None, "")
-            pieces.append(PathPiece(Cell(table, column, row_id), str(text)) if said else None)
         first = 3 + 2 * len(cells)
-        handwork, known = row[first : first + len(part.handwork)], row[first + len(part.handwork) :]
-        texts = {name: None if value is None else str(value) for name, value in zip(part.known, known, strict=True)}
+        if first == 5 and row[4].__class__ is str:  # one plain column, as most catalogs have it
+            recorded = last = row[4]
+        else:
+            texts = [self._text(text, key, part) for text in row[4:first:2] if text not in (None, "")]
+            recorded, last = join_pieces(texts, self._at.system, part.spelling), texts[-1] if texts else ""
+        handwork: tuple[tuple[str, str], ...] = ()
+        if part.handwork:
+            values = zip(part.handwork, row[first : first + len(part.handwork)], strict=True)
+            handwork = tuple((name, str(value)) for name, value in values if value is not None)
+        known = NOTHING_KNOWN
+        if plan.knows:
+            found = zip(plan.known, row[first + len(part.handwork) :], strict=True)
+            told = {name: None if value is None else str(value) for name, value in found}
+            known = known_of(part, told.get, last)
         return Entry(
-            key=f"{prefix}{key}",
-            pieces=tuple(pieces),
-            recorded=join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling),
-            spelling=part.spelling,
-            remote=bool(remote),
-            size_bytes=size if isinstance(size, int) else None,
-            handwork=tuple(
-                (name, str(value)) for name, value in zip(part.handwork, handwork, strict=True) if value is not None
-            ),
-            base=self._base,
-            known=known_of(part, texts.get, pieces[-1].text if pieces[-1] else ""),
+            f"{prefix}{key}",
+            _pieces(cells, row) if placed else (),
+            recorded,
+            part.spelling,
+            bool(remote),
+            size if isinstance(size, int) else None,
+            handwork,
+            self._base,
+            known,
         )
 
-    def _entries_query(self, part: EntriesPart) -> tuple[str, list[tuple[str, str]]]:
+    def _text(self, value: object, key: object, part: EntriesPart) -> str:
+        if isinstance(value, bytes):
+            raise CatalogError(
+                f"The path of entry {key} in {self._path} is bytes and not text ({part.table}).",
+                next_step="This form is not supported; leave this holding out of the guide.",
+            )
+        return str(value)
+
+    def _plan(self, part: EntriesPart) -> _Plan:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         vias = [piece.via for piece in part.path if piece.via]
@@ -126,8 +145,10 @@ class SqliteCatalog:
                 row = self._schema.row_id(table)
             columns += [f"{source}.{row}", f"{source}.{quoted(piece.at)}"]
             cells.append((table, piece.at))
-        columns += [f"{own}.{quoted(name)}" for name in (*part.handwork, *part.known)]
-        return f'SELECT {", ".join(columns)} FROM ({self._own_rows(part)}) AS own{joins} ORDER BY own."own row"', cells
+        known = tuple(name for name in part.known if name != part.size)
+        columns += [f"{own}.{quoted(name)}" for name in (*part.handwork, *known)]
+        query = f'SELECT {", ".join(columns)} FROM ({self._own_rows(part)}) AS own{joins} ORDER BY own."own row"'
+        return _Plan(part, query, cells, known, bool(known or part.folder or part.numbered or part.beside))
 
     def _own_rows(self, part: EntriesPart) -> str:
         """The entries' own table, inside which a guide's conditions mean its columns and no others."""
@@ -174,3 +195,12 @@ class SqliteCatalog:
             f"The catalog {self._path} cannot be read: {error}.",
             next_step="Open it in its program on the old computer, and have the program repair it.",
         )
+
+
+def _pieces(cells: list[tuple[str, str]], row: tuple[Any, ...]) -> tuple[PathPiece | None, ...]:
+    """The pieces of a path with their places; None for one that is empty or has no row."""
+    pieces: list[PathPiece | None] = []
+    for number, (table, column) in enumerate(cells):
+        row_id, text = row[3 + 2 * number : 5 + 2 * number]
+        pieces.append(None if text in (None, "") else PathPiece(Cell(table, column, row_id), str(text)))
+    return tuple(pieces)

@@ -50,7 +50,7 @@ class RecordCatalog:
                 for position, record in enumerate(self._records.outer(part.each), start=1):
                     yield _group(part, part.members, record, prefix, position)
 
-    def entries(self) -> Iterator[Entry]:
+    def entries(self, *, placed: bool = True) -> Iterator[Entry]:  # noqa: ARG002  places cost nothing here
         """Every entry, in the order of the document; one without a key is known by its number."""
         several = len(self._part.entries) > 1
         for number, part in enumerate(self._part.entries, start=1):

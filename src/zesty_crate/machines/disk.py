@@ -12,7 +12,7 @@ import stat
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, TextIO
+from typing import TYPE_CHECKING, NamedTuple, TextIO
 
 from ..errors import ZestyError
 
@@ -32,8 +32,7 @@ class DiskError(ZestyError):
         self.errno = error.errno
 
 
-@dataclass(frozen=True, slots=True)
-class FileFacts:
+class FileFacts(NamedTuple):
     """What a disk says of one thing. ``modified_ns`` is in nanoseconds since 1970; a link is never followed."""
 
     kind: str  # file | folder | link | other
@@ -281,17 +280,13 @@ def _pump(reader: io.FileIO, source: Path, writer: io.FileIO | None) -> Copied:
 
 
 def _facts(found: os.stat_result, path: str) -> FileFacts:
-    kind = _kind(found.st_mode)
+    mode = found.st_mode
+    kind = _KINDS.get(stat.S_IFMT(mode), "other")
     target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
-    return FileFacts(kind, found.st_size, found.st_mtime_ns, stat.S_IMODE(found.st_mode), target)
+    return FileFacts(kind, found.st_size, found.st_mtime_ns, stat.S_IMODE(mode), target)
 
 
-def _kind(mode: int) -> str:
-    if stat.S_ISREG(mode):
-        return "file"
-    if stat.S_ISDIR(mode):
-        return "folder"
-    return "link" if stat.S_ISLNK(mode) else "other"
+_KINDS = {stat.S_IFREG: "file", stat.S_IFDIR: "folder", stat.S_IFLNK: "link"}
 
 
 def _advice(error: OSError) -> str:

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 def stored(text: str) -> str | bytes:
     """A text as SQLite can hold it: names that are not Unicode as bytes."""
+    if text.isascii():
+        return text
     try:
         text.encode()
     except UnicodeEncodeError:

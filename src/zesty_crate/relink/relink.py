@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import closing
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of, write_changes
@@ -171,7 +171,7 @@ class _Relinker:
         syntax.copy_whole(original, part, self._disk)
         syntax.rewrite(part, holding.part, changes, self._disk)
         proof = syntax.prove(original, part, holding.part, changes, self._disk)
-        facts = replace(self._disk.facts(part) or NOTHING, mode=replaced.old_facts.mode)
+        facts = (self._disk.facts(part) or NOTHING)._replace(mode=replaced.old_facts.mode)
         self._disk.set_facts(part, facts)
         self._disk.settle(part)
         built = self._journal.know_content(action, self._disk.digest(part).sha512, facts)

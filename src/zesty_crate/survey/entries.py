@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
 from ..catalogs import NOTHING_KNOWN, Catalog, Entry
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder
 from ..machines.texts import restored
 from ..paths import Folding, PathError, Spelling, System, name_key, read_path
 from ..progress import Progress, Tell
-from .judge import Judge, Judgement, beside, size_why
+from .judge import Judge, Judgement, beside
 from .model import State
 from .store import Document, EntryRow, FileRow, SurveyStore
 
@@ -18,14 +16,17 @@ _TELL_EVERY = 5_000
 _SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second, and catalogs round as they like
 _NATIVE = (Spelling.NATIVE, Spelling.SLASHES)
 
-# What was listed is judged in one go. Names that a volume takes for one are left to be looked at singly.
-_JOIN = """
-UPDATE entry SET
-    state = CASE WHEN entry.size IS NULL OR entry.size = f.size THEN 'found' ELSE 'changed' END,
-    why = CASE WHEN entry.size IS NULL OR entry.size = f.size THEN '' ELSE size_why(f.size, entry.size) END
-FROM file AS f
-WHERE f.key = entry.path_key AND entry.state IS NULL AND f.kind = 'file' AND f.fault = ''
-  AND f.key NOT IN (SELECT key FROM file GROUP BY key HAVING count(*) > 1)
+# Entries are taken for found, and those are looked at singly that no listed file bears out: a join that writes nothing.
+# Of names that a volume takes for one, none bears anything out.
+_PENDING = """
+SELECT e.rowid, e.path, e.size, e.holding FROM entry AS e
+WHERE NOT e.judged AND NOT EXISTS (
+    SELECT 1 FROM file AS f WHERE f.key = e.path_key AND f.kind = 'file' AND (e.size IS NULL OR e.size = f.size)
+    AND f.fault = '')
+"""
+_TWINS = """
+SELECT e.rowid, e.path, e.size, e.holding FROM entry AS e
+WHERE NOT e.judged AND e.path_key IN (SELECT key FROM file GROUP BY key HAVING count(*) > 1)
 """
 _DOUBTFUL = """
 SELECT e.rowid, e.path, e.content FROM entry AS e JOIN file AS f ON f.key = e.path_key
@@ -55,7 +56,7 @@ class EntryTaker:
         parts = holding.part.entries
         self._beside[holding.id] = tuple({each: None for part in parts for each in part.beside})
         own, prefix, add = document.holding, document.prefix, self._store.add_entry
-        for entry in catalog.entries():
+        for entry in catalog.entries(placed=False):
             key = prefix + entry.key
             add(self._row(own, key, entry))
             if entry.handwork:
@@ -71,35 +72,39 @@ class EntryTaker:
     def judge(self) -> None:
         """Judge what was taken."""
         database = self._store.database
-        database.create_scalar_function("size_why", lambda *sizes: size_why(*sizes), 2, deterministic=True)
         self._store.flush()
-        database.execute(_JOIN)
+        pending = [row for query in (_PENDING, _TWINS) for row in database.execute(query)]
         self._compare_doubtful()
-        for number, row in enumerate(self._pending(), start=1):
-            judged = self._judge.judge_at(self._computer.parse(row[1]), row[2], NOTHING_KNOWN)
-            self._note_outside(row[3], judged)
-            database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (judged.state, judged.why, row[0]))
+        for number, (row, path, size, holding) in enumerate(pending, start=1):
+            judged = self._judge.judge_at(self._computer.parse(restored(path)), size, NOTHING_KNOWN)
+            self._note_outside(holding, judged)
+            if judged.state is not State.FOUND:
+                database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (judged.state, judged.why, row))
             if number % _TELL_EVERY == 0:
                 self._tell(Progress("judging entries", number))
         self._store.flush()
 
     def _row(self, holding: str, key: str, entry: Entry) -> EntryRow:
         known = entry.known
-        about = (entry.size_bytes, known.content, known.modified_ns)
+        text, path_key, state, why, judged = "", "", State.FOUND, "", True
         if entry.remote:
-            return EntryRow(holding, key, known.name, entry.recorded, "", "", State.REMOTE, "", *about)
-        if known.numbered or known.folder:
-            judged = self._judge.judge(entry)
-            self._note_outside(holding, judged)
-            path = judged.path
-            text, path_key = (str(path), self._computer.key(path)) if path else ("", "")
-            return EntryRow(holding, key, known.name, entry.recorded, text, path_key, judged.state, judged.why, *about)
-        try:
-            text, path_key = self._place(entry)
-        except PathError as error:
-            why = error.message
-            return EntryRow(holding, key, known.name, entry.recorded, "", "", State.MISSING_BEFORE, why, *about)
-        return EntryRow(holding, key, known.name, entry.recorded, text, path_key, None, "", *about)
+            state = State.REMOTE
+        elif known.numbered or known.folder:
+            found = self._judge.judge(entry)
+            self._note_outside(holding, found)
+            state, why = found.state, found.why
+            if found.path is not None:
+                text, path_key = str(found.path), self._computer.key(found.path)
+        else:
+            try:
+                text, path_key = self._place(entry)
+                judged = False
+            except PathError as error:
+                state, why = self._judge.gone, error.message
+        return EntryRow(
+            holding, key, known.name, entry.recorded, text, path_key, state, why,
+            entry.size_bytes, known.content, known.modified_ns, judged,
+        )  # fmt: skip
 
     def _place(self, entry: Entry) -> tuple[str, str]:
         """The path of an entry and its key. Entries come by folders, so each folder is understood once."""
@@ -119,14 +124,6 @@ class EntryTaker:
             known = self._folders[folder] = str(path.below("")), self._computer.key(path), folding
         text, key, folding = known
         return text + name, f"{key}/{name_key(name, folding)}"
-
-    def _pending(self) -> Iterator[tuple[int, str, int | None, str]]:
-        """What is not judged yet, in pieces, so that it can be judged while it is gone through."""
-        query = "SELECT rowid, path, size, holding FROM entry WHERE state IS NULL AND rowid > ? ORDER BY rowid LIMIT ?"
-        last = 0
-        while rows := list(self._store.database.execute(query, (last, _TELL_EVERY))):
-            last = rows[-1][0]
-            yield from ((row, restored(path), size, holding) for row, path, size, holding in rows)
 
     def _compare_doubtful(self) -> None:
         """Read those files whose content a catalog knows and whose date is not the one that it records."""

@@ -38,7 +38,7 @@ class Judge:
         self._finder = finder
         places = [h.at.parent if h.has_several else h.at for h in holdings if h.at is not None]
         self._owned = [computer.key(place) for place in places]
-        self._gone = gone
+        self.gone = gone
 
     def judge(self, entry: Entry) -> Judgement:
         """The state of ``entry``, and why it is not simply found."""
@@ -47,7 +47,7 @@ class Judge:
         try:
             path = self.locate(entry)
         except PathError as error:
-            return Judgement(self._gone, error.message)
+            return Judgement(self.gone, error.message)
         return self.judge_at(path, entry.size_bytes, entry.known)
 
     def locate(self, entry: Entry) -> MachinePath:
@@ -65,7 +65,8 @@ class Judge:
             expected = ("a folder", "a file") if known.folder else ("a file", "a folder")
             return Judgement(State.CHANGED, "{} was expected, and {} is there".format(*expected), path, seen)
         if seen.facts and size_bytes is not None and not known.folder and seen.facts.size_bytes != size_bytes:
-            return Judgement(State.CHANGED, size_why(seen.facts.size_bytes, size_bytes), path, seen)
+            why = f"it has {seen.facts.size_bytes} bytes, and the catalog records {size_bytes}"
+            return Judgement(State.CHANGED, why, path, seen)
         files = tuple(each for each in self._finder.walk(path) if _is_file(each)) if known.folder else ()
         return Judgement(*self._place_of(seen), path, seen, files)
 
@@ -90,14 +91,14 @@ class Judge:
             lacking, total = [name for name in wanted if name not in there], len(wanted)
         if lacking:
             why = f"{len(lacking)} of {total} files are not there: {_few(lacking)}"
-            return Judgement(self._gone, why, path, folder, found)
+            return Judgement(self.gone, why, path, folder, found)
         return Judgement(*self._place_of(folder), path, folder, found)
 
     def _fault(self, seen: Seen) -> tuple[State, str] | None:
         if seen.sight is Sight.UNPLUGGED:
             return State.UNPLUGGED, f"the volume {self._computer.anchor_of(seen.path)} is not plugged in"
         if seen.sight is Sight.ABSENT or (seen.facts is None and seen.sight is Sight.THERE):
-            return self._gone, "no file is there"
+            return self.gone, "no file is there"
         if seen.sight is Sight.DENIED:
             return State.UNCLEAR, f"it may not be looked at: {seen.why}"
         if seen.sight is Sight.TWINS:
@@ -108,11 +109,6 @@ class Judge:
         if self.owns(seen.path):
             return State.FOUND, ""
         return State.OUTSIDE, "it lies outside all of the program's folders"
-
-
-def size_why(found_bytes: int, recorded_bytes: int) -> str:
-    """Why a file of another size is not simply found."""
-    return f"it has {found_bytes} bytes, and the catalog records {recorded_bytes}"
 
 
 def beside(seen: Seen, patterns: Sequence[str], finder: Finder) -> Iterator[Seen]:

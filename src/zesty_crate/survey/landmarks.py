@@ -20,13 +20,13 @@ def pick_landmarks(store: SurveyStore) -> None:
     Of a catalog, entries that find their media; of anything else, files.
     """
     for holding in [row[0] for row in store.database.execute("SELECT id FROM holding WHERE present")]:
-        entries = "FROM entry WHERE holding = ? AND state = 'found'"
-        for key, path in _spread(store, f"SELECT key, path {entries} ORDER BY path, rowid", entries, holding):
+        entries = "FROM entry WHERE +holding = ? AND state = 'found'"
+        for key, path in _spread(store, f"SELECT key, path {entries}", entries, holding):
             store.add_landmark(holding, key, path, named=False)
         if store.count("SELECT count(*) FROM document WHERE holding = ?", (holding,)):
             continue
         files = f"{_FILES} AND holding = ?"
-        for path, _ in _spread(store, f"SELECT path, id {files} ORDER BY path", files, holding):
+        for path, _ in _spread(store, f"SELECT path, id {files}", files, holding):
             store.add_landmark(holding, "", path, named=False)
 
 
@@ -49,7 +49,7 @@ def _spread(store: SurveyStore, query: str, source: str, holding: str) -> list[t
     total = store.count(f"SELECT count(*) {source}", (holding,))
     picks = min(total, _PICKS if total >= _SMALL else 1)
     offsets = [(2 * number + 1) * total // (2 * picks) for number in range(picks)]
-    rows = [next(iter(store.database.execute(f"{query} LIMIT 1 OFFSET ?", (holding, at)))) for at in offsets]
+    rows = [next(iter(store.database.execute(f"{query} ORDER BY rowid LIMIT 1 OFFSET ?", (holding, at)))) for at in offsets]
     return [(restored(row[0]), restored(row[1]) if isinstance(row[1], str | bytes) else "") for row in rows]
 
 

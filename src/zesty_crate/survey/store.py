@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -25,7 +26,7 @@ CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, class T
 CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
                    modified_ns INTEGER, mode INTEGER, target, fault TEXT);
 CREATE TABLE entry (holding TEXT, key TEXT, name, recorded, path, path_key, state TEXT, why TEXT, size INTEGER,
-                    content TEXT, modified_ns INTEGER);
+                    content TEXT, modified_ns INTEGER, judged INTEGER);
 CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
 CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
 CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);
@@ -38,12 +39,13 @@ CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, 
 """
 # Made when a table is full, which is many times faster than keeping them right on the way.
 _INDEXES = {
-    "file_by_key": "file (key)",
+    "file_by_key": "file (key, kind, size, fault)",
     "entry_by_key": "entry (holding, key)",
     "handwork_by_entry": "handwork (holding, entry)",
     "member_by_group": "member (holding, grp, position)",
 }
 _BATCH = 5_000
+_CACHE_KIB = 64 << 10
 
 
 class HoldingRow(NamedTuple):
@@ -59,8 +61,7 @@ class HoldingRow(NamedTuple):
     swept: bool
 
 
-@dataclass(frozen=True, slots=True)
-class FileRow:
+class FileRow(NamedTuple):
     """One file, folder or link of the old computer. ``path`` is its own native text there."""
 
     id: int
@@ -87,7 +88,7 @@ class Document:
 class EntryRow(NamedTuple):
     """One catalog entry as it was judged. ``path`` and ``path_key`` are empty when it names no local file.
 
-    ``state`` is None while it is not judged. ``content`` is ``method:digest`` as the catalog has it.
+    ``content`` is ``method:digest`` as the catalog has it. What is not ``judged`` yet is taken for found.
     """
 
     holding: str
@@ -96,11 +97,12 @@ class EntryRow(NamedTuple):
     recorded: str
     path: str
     path_key: str
-    state: State | None
+    state: State
     why: str
     size_bytes: int | None = None
     content: str = ""
     modified_ns: int | None = None
+    judged: bool = True
 
 
 @dataclass(frozen=True, slots=True)
@@ -117,7 +119,7 @@ class SurveyStore:
 
     def __init__(self, database: apsw.Connection) -> None:
         self.database = database
-        self._batches: dict[str, list[tuple[Any, ...]]] = {}
+        self._batches: defaultdict[str, list[tuple[Any, ...]]] = defaultdict(list)
 
     @classmethod
     def create(cls, path: Path) -> SurveyStore:
@@ -125,6 +127,7 @@ class SurveyStore:
         database = apsw.Connection(str(path))
         database.pragma("journal_mode", "off")
         database.pragma("synchronous", "off")
+        database.pragma("cache_size", -_CACHE_KIB)
         database.execute("BEGIN;" + _SCHEMA)
         return cls(database)
 
@@ -175,12 +178,8 @@ class SurveyStore:
 
     def add_file(self, row: FileRow) -> None:
         """Add a file; its id is given by the store."""
-        facts = row.facts
-        self._add(
-            "file (holding, role, kind, path, key, size, modified_ns, mode, target, fault)",
-            (row.holding, row.role, row.kind, stored(row.path), stored(row.key), facts.size_bytes, facts.modified_ns,
-             facts.mode, stored(facts.target), row.fault),
-        )  # fmt: skip
+        _, holding, role, kind, path, key, (_, size, modified_ns, mode, target), fault = row
+        self._add("file", (None, holding, role, kind, path, key, size, modified_ns, mode, target, fault))
 
     def flush(self) -> None:
         """Have all that was added in the tables."""
@@ -193,16 +192,22 @@ class SurveyStore:
         self.database.execute(f"CREATE INDEX {name} ON {_INDEXES[name]}")
 
     def _add(self, table: str, row: tuple[Any, ...]) -> None:
-        batch = self._batches.setdefault(table, [])
+        batch = self._batches[table]
         batch.append(row)
         if len(batch) >= _BATCH:
             self._write(table)
 
     def _write(self, table: str) -> None:
         rows = self._batches[table]
-        if rows:
-            self.database.executemany(f"INSERT INTO {table} VALUES ({', '.join('?' * len(rows[0]))})", rows)
-            rows.clear()
+        if not rows:
+            return
+        query = f"INSERT INTO {table} VALUES ({', '.join('?' * len(rows[0]))})"
+        try:
+            with self.database:
+                self.database.executemany(query, rows)
+        except UnicodeEncodeError:  # seldom, and asking every text whether it is Unicode would cost more
+            self.database.executemany(query, (_storable(row) for row in rows))
+        rows.clear()
 
     def add_document(self, holding: str, path: str, *, several: bool, registry: bool) -> Document:
         """Add a catalog document; the keys of what it holds begin with its prefix, where a holding has several."""
@@ -239,23 +244,22 @@ class SurveyStore:
 
     def add_entry(self, row: EntryRow) -> None:
         """Add an entry."""
-        holding, key, name, recorded, path, path_key, *rest = row
-        self._add("entry", (holding, key, stored(name), stored(recorded), stored(path), stored(path_key), *rest))
+        self._add("entry", row)
 
     def add_handwork(self, holding: str, entry: str, handwork: Iterable[tuple[str, str]]) -> None:
         """Add an entry's handwork: names and values."""
         for name, value in handwork:
-            self._add("handwork", (holding, entry, name, stored(value)))
+            self._add("handwork", (holding, entry, name, value))
 
     def add_group(self, holding: str, key: str, name: str, parent: str, members: Iterable[str]) -> None:
         """Add a group with its members in order."""
-        self._add("grp", (holding, key, stored(name), parent))
+        self._add("grp", (holding, key, name, parent))
         for position, entry in enumerate(members):
             self._add("member", (holding, key, position, entry))
 
     def add_landmark(self, holding: str, entry: str, path: str, *, named: bool) -> None:
         """Add something to be looked at again in the end: an entry, or a file that is none."""
-        self._add("landmark", (holding, entry, stored(path), named))
+        self._add("landmark", (holding, entry, path, named))
 
     def add_duplicates(self, group: int, files: Iterable[int]) -> None:
         """Add files of one content."""
@@ -264,7 +268,7 @@ class SurveyStore:
 
     def add_unregistered(self, holding: str, path: str) -> None:
         """Add content that no registration of a holding knows."""
-        self._add("unregistered", (holding, stored(path)))
+        self._add("unregistered", (holding, path))
 
     def set_carried(self, file: int, payload: str, sha512: str, facts: FileFacts) -> None:
         """Record that a file lies in the crate."""
@@ -313,6 +317,10 @@ class SurveyStore:
         return int(self.database.execute(query, bindings).get or 0)
 
 
+def _storable(row: tuple[Any, ...]) -> tuple[Any, ...]:
+    return tuple(stored(value) if isinstance(value, str) else value for value in row)
+
+
 def _file_row(row: tuple[Any, ...]) -> FileRow:
     number, holding, role, kind, path, key, size, modified_ns, mode, target, fault = row
     facts = FileFacts(kind, size, modified_ns, mode, restored(target))
@@ -322,4 +330,4 @@ def _file_row(row: tuple[Any, ...]) -> FileRow:
 def _entry_row(row: tuple[Any, ...]) -> EntryRow:
     holding, key, name, recorded, path, path_key, state, *rest = row
     texts = (restored(name), restored(recorded), restored(path), restored(path_key))
-    return EntryRow(holding, key, *texts, State(state) if state else None, *rest)
+    return EntryRow(holding, key, *texts, State(state), *rest)

@@ -94,7 +94,7 @@ def _totals(store: SurveyStore) -> dict[str, Totals]:
 
 def _problems(store: SurveyStore) -> tuple[Problem, ...]:
     rows = store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}')")
-    return tuple(Problem(row.holding, row.key, row.state, row.recorded, row.why) for row in rows if row.state)
+    return tuple(Problem(row.holding, row.key, row.state, row.recorded, row.why) for row in rows)
 
 
 def _duplicates(store: SurveyStore) -> tuple[DuplicateSet, ...]:

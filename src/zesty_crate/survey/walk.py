@@ -18,6 +18,7 @@ from ..paths import Folding, MachinePath, name_key
 from .store import FileRow
 
 _NO_FACTS = FileFacts("other", 0, 0, 0)
+_ODD = "it is neither a file, a folder nor a link"
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,11 +27,18 @@ class Owner:
 
     holding: Holding
     factory: FactoryPatterns | None
+    role: str = ""  # the same for all of it, where no pattern tells factory content
+
+    @classmethod
+    def of(cls, holding: Holding, factory: FactoryPatterns | None = None) -> Owner:
+        """The owner for a holding."""
+        role = "cache" if holding.part.is_regenerable else "" if factory else "own"
+        return cls(holding, factory, role)
 
     def role_of(self, path: MachinePath) -> str:
         """Whether something is the person's own, came with the program, or is made again by it."""
-        if self.holding.part.is_regenerable:
-            return "cache"
+        if self.role:
+            return self.role
         return "factory" if self.factory is not None and self.factory.match(path) else "own"
 
 
@@ -39,8 +47,9 @@ class _Wanted:
     """What is looked for: by the key of its place, by names in one folder, and by names anywhere."""
 
     at: dict[str, Owner] = field(default_factory=dict)
+    around: set[str] = field(default_factory=set)  # the folders that such places are in
     named: dict[str, list[tuple[re.Pattern[str], Owner]]] = field(default_factory=dict)
-    anywhere: list[tuple[tuple[str, ...], Owner]] = field(default_factory=list)
+    anywhere: list[tuple[str, Owner]] = field(default_factory=list)
 
 
 class Walk:
@@ -54,6 +63,7 @@ class Walk:
         self._finder = finder
         self._wanted = _Wanted()
         self._tops: list[MachinePath] = []
+        self._sweeps: dict[Folding, _Sweeps] = {}
         self.found: dict[str, list[Seen]] = {holding.id: [] for holding in holdings}
         if any(holding.part.sweep for holding in holdings):
             self._tops += self._swept_tops()
@@ -84,20 +94,23 @@ class Walk:
 
     def _want(self, holding: Holding) -> None:
         if holding.part.sweep:
-            self._wanted.anywhere.append((holding.part.sweep, Owner(holding, None)))
+            owner = Owner.of(holding)
+            self._wanted.anywhere += [(pattern, owner) for pattern in holding.part.sweep]
         if holding.at is None:
             return
         if is_pattern(holding.at.name):
             folder = self._finder.find(holding.at.parent).path
             folding = self._computer.rules_for(folder).folding
-            pattern = _pattern((holding.at.name,), folding)
-            owner = Owner(holding, None)
+            pattern = _pattern(holding.at.name, folding)
+            owner = Owner.of(holding)
             self._wanted.named.setdefault(self._computer.key(folder), []).append((pattern, owner))
             self._tops.append(holding.at.parent)
         else:
             at = self._finder.find(holding.at).path
             factory = FactoryPatterns(holding, at, self._computer) if holding.part.factory else None
-            self._wanted.at.setdefault(self._computer.key(at), Owner(holding, factory))
+            key = self._computer.key(at)
+            self._wanted.at.setdefault(key, Owner.of(holding, factory))
+            self._wanted.around.add(key.rpartition("/")[0])
             self._tops.append(holding.at)
 
     def _outermost(self) -> list[MachinePath]:
@@ -119,91 +132,116 @@ class Walk:
                 if owner is not None:
                     yield self._row(owner, folder.path, None, str(error))
                 continue
-            listing = _Listing(self._computer, folder, list(contents), self._wanted, owner)
+            sweeps = self._sweeps_for(self._computer.rules_for(folder.path).folding)
+            listing = _Listing(self._computer, folder, list(contents), self._wanted, sweeps, owner)
             deeper = []
             for name, facts in contents.items():
-                mine = self._owner_of(listing, name, facts)
+                key = name_key(name, listing.folding)
+                mine = self._owner_of(listing, name, key, facts)
                 if mine is not None:
-                    yield listing.row(name, mine, facts)
-                if isinstance(facts, FileFacts) and facts.kind == "folder":
+                    yield listing.row(name, key, mine, facts)
+                if facts.__class__ is FileFacts and facts.kind == "folder":
                     deeper.append((listing.seen(name, facts), mine))
             pending.extend(reversed(deeper))
 
-    def _owner_of(self, listing: _Listing, name: str, facts: FileFacts | DiskError) -> Owner | None:
+    def _owner_of(self, listing: _Listing, name: str, key: str, facts: FileFacts | DiskError) -> Owner | None:
         """To whom something in a folder belongs; what holdings are looking for is noted on the way."""
-        if isinstance(facts, DiskError):
-            return listing.special_owner(name) or listing.owner
-        owner = listing.special_owner(name)
-        if owner is not None:
-            self.found[owner.holding.id].append(listing.seen(name, facts))
-        owner = owner or listing.owner
-        if not facts.is_file:
+        owner = listing.owner
+        if listing.has_special and (special := listing.special_owner(key)):
+            owner = special
+            if isinstance(facts, FileFacts):
+                self.found[owner.holding.id].append(listing.seen(name, facts))
+        if not isinstance(facts, FileFacts) or facts.kind != "file":
             return owner
-        for swept in listing.sweepers(name):
+        for swept in listing.sweeps.of(key):
             # A stray is what lies in nobody's place; a catalog is one wherever it lies.
             if owner is None or swept.holding.part.entries:
                 self.found[swept.holding.id].append(listing.seen(name, facts))
                 owner = owner or swept
         return owner
 
+    def _sweeps_for(self, folding: Folding) -> _Sweeps:
+        if folding not in self._sweeps:
+            self._sweeps[folding] = _Sweeps(self._wanted.anywhere, folding)
+        return self._sweeps[folding]
+
     def _row(self, owner: Owner, path: MachinePath, facts: FileFacts | None, fault: str = "") -> FileRow:
-        return _row(owner, path, str(path), self._computer.key(path), facts, fault)
+        known = facts or _NO_FACTS
+        fault = fault or (_ODD if known.kind == "other" else "")
+        key = self._computer.key(path)
+        return FileRow(0, owner.holding.id, owner.role_of(path), known.kind, str(path), key, known, fault)
+
+
+class _Sweeps:
+    """Who sweeps for a name: asked of every file there is, so the usual patterns are looked up and not tried."""
+
+    def __init__(self, wanted: Sequence[tuple[str, Owner]], folding: Folding) -> None:
+        self._endings: dict[str, list[Owner]] = {}
+        self._names: dict[str, list[Owner]] = {}
+        self._others: list[tuple[re.Pattern[str], Owner]] = []
+        self.takes_folders = any(owner.holding.part.whole_folder for _, owner in wanted)
+        for pattern, owner in wanted:
+            key = name_key(pattern, folding)
+            if not is_pattern(pattern):
+                self._names.setdefault(key, []).append(owner)
+            elif re.fullmatch(r"\*\.[^.*?\[]+", pattern):
+                self._endings.setdefault(key[2:], []).append(owner)
+            else:
+                self._others.append((_pattern(pattern, folding), owner))
+
+    def of(self, key: str) -> Sequence[Owner]:
+        """The owners of the patterns that a name's key fits, without repeating one."""
+        by_ending = self._endings.get(key.rpartition(".")[2], ()) if "." in key else ()
+        by_name = self._names.get(key, ())
+        if not self._others and not by_name:
+            return by_ending
+        others = (owner for pattern, owner in self._others if pattern.match(key))
+        return list({id(owner): owner for owner in (*by_ending, *by_name, *others)}.values())
 
 
 class _Listing:
     """One folder while it is gone through: what its names are compared by, and whose they are."""
 
     def __init__(
-        self, computer: Computer, folder: Seen, names: list[str], wanted: _Wanted, owner: Owner | None
+        self, computer: Computer, folder: Seen, names: list[str], wanted: _Wanted, sweeps: _Sweeps, owner: Owner | None
     ) -> None:
         self._folder = folder
         self._real = folder.real
         self._text = str(folder.path.below(""))
         self._key = computer.key(folder.path)
         self._wanted = wanted
-        self._folding = computer.rules_for(folder.path).folding
+        self.folding = computer.rules_for(folder.path).folding
+        self.sweeps = sweeps
         self._named = wanted.named.get(self._key, [])
-        self._sweeps = [(_pattern(patterns, self._folding), sweeper) for patterns, sweeper in wanted.anywhere]
+        self.has_special = bool(self._named) or self._key in wanted.around
         self.owner = owner or self._whole_folder(names)
 
-    def special_owner(self, name: str) -> Owner | None:
+    def special_owner(self, key: str) -> Owner | None:
         """The holding whose very place this is."""
-        key = name_key(name, self._folding)
         at = self._wanted.at.get(f"{self._key}/{key}")
         return at or next((owner for pattern, owner in self._named if pattern.match(key)), None)
-
-    def sweepers(self, name: str) -> Iterator[Owner]:
-        """The holdings that sweep for such a name."""
-        key = name_key(name, self._folding)
-        return (owner for pattern, owner in self._sweeps if pattern.match(key))
 
     def seen(self, name: str, facts: FileFacts) -> Seen:
         """Something in this folder."""
         return Seen(Sight.THERE, self._folder.path.below(name), self._real, facts)
 
-    def row(self, name: str, owner: Owner, facts: FileFacts | DiskError) -> FileRow:
+    def row(self, name: str, key: str, owner: Owner, facts: FileFacts | DiskError) -> FileRow:
         """Something in this folder, as the survey keeps it."""
-        key = f"{self._key}/{name_key(name, self._folding)}"
-        fault = str(facts) if isinstance(facts, DiskError) else ""
-        known = None if isinstance(facts, DiskError) else facts
-        return _row(owner, self._folder.path.below(name), self._text + name, key, known, fault)
+        role = owner.role or owner.role_of(self._folder.path.below(name))
+        text, key = self._text + name, f"{self._key}/{key}"
+        if isinstance(facts, FileFacts):
+            fault = _ODD if facts.kind == "other" else ""
+            return FileRow(0, owner.holding.id, role, facts.kind, text, key, facts, fault)
+        return FileRow(0, owner.holding.id, role, _NO_FACTS.kind, text, key, _NO_FACTS, str(facts))
 
     def _whole_folder(self, names: list[str]) -> Owner | None:
         """The holding that takes with a swept file the whole folder in which it lies."""
-        wholes = [(pattern, owner) for pattern, owner in self._sweeps if owner.holding.part.whole_folder]
-        if not wholes:
+        if not self.sweeps.takes_folders:
             return None
-        keys = [name_key(name, self._folding) for name in names]
-        return next((owner for pattern, owner in wholes if any(map(pattern.match, keys))), None)
-
-
-def _row(owner: Owner, path: MachinePath, text: str, key: str, facts: FileFacts | None, fault: str = "") -> FileRow:
-    known = facts or _NO_FACTS
-    if known.kind == "other" and not fault:
-        fault = "it is neither a file, a folder nor a link"
-    return FileRow(0, owner.holding.id, owner.role_of(path), known.kind, text, key, known, fault)
+        owners = (owner for name in names for owner in self.sweeps.of(name_key(name, self.folding)))
+        return next((owner for owner in owners if owner.holding.part.whole_folder), None)
 
 
 @lru_cache(maxsize=1024)
-def _pattern(patterns: tuple[str, ...], folding: Folding) -> re.Pattern[str]:
-    return re.compile("|".join(fnmatch.translate(name_key(each, folding)) for each in patterns))
+def _pattern(pattern: str, folding: Folding) -> re.Pattern[str]:
+    return re.compile(fnmatch.translate(name_key(pattern, folding)))

@@ -46,12 +46,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...survey import details_of, summarize, write_tables
 
     outside, crate = Outside(), Crate(args.crate)
-    if args.source is not None:
-        _take(args, crate, outside, terminal)
-    elif args.landmark:
+    report = _take(args, crate, outside, terminal) if args.source is not None else None
+    if report is None and args.landmark:
         _name_landmarks(args, crate, outside)
     with closing(crate.open_survey(outside.disk)) as store:
-        report = summarize(store)
+        report = report or summarize(store)
         if args.details:
             details = details_of(store, report, args.details)
         tables = write_tables(store, args.csv, outside.disk) if args.csv else []
@@ -69,7 +68,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     return Status.ATTENTION if _needs_attention(report) else Status.DONE
 
 
-def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Terminal) -> None:
+def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Terminal) -> SurveyReport:
     from ...crate import create_crate
     from ...survey import Wishes
 
@@ -77,7 +76,7 @@ def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Te
     guides = find_guides(args.guides, outside.disk)
     wishes = Wishes(landmarks=tuple(args.landmark), duplicates=not args.no_duplicates)
     with terminal.progress() as tell:
-        create_crate(crate, sheet, guides, outside, tell, wishes)
+        return create_crate(crate, sheet, guides, outside, tell, wishes)
 
 
 def _name_landmarks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:

@@ -1,0 +1,171 @@
+"""Survey of large catalogs whose files all exist, against `find` and a plain read of the same.
+
+python benchmarks/survey.py FOLDER [--rows 1000000] [--xml-rows 300000]
+"""
+
+from __future__ import annotations
+
+import argparse
+import shutil
+import sqlite3
+from pathlib import Path
+
+from bench import ZESTY, Run, run, table, total
+
+SHEET = """[computer]
+name = "large"
+system = "linux"
+user = "odile"
+[[volume]]
+anchor = "/"
+mount = "disk"
+"""
+GUIDE = """[guide]
+id = "large"
+title = "Large"
+language = 1
+[[holding]]
+id = "media"
+kind = "media"
+at = "{music}"
+[[holding]]
+id = "list"
+kind = "catalog"
+"""
+SQLITE = """at = "{documents}/list.db"
+syntax = "sqlite"
+[[holding.entries]]
+table = "clip"
+key = "id"
+path = [{ column = "file" }]
+size = "bytes"
+"""
+TEXTS = {
+    "xml": """syntax = "xml"
+[[holding.entries]]
+each = "//clip"
+path = [{ at = "@file" }]
+spelling = "file-url"
+""",
+    "json": """syntax = "json"
+[[holding.entries]]
+each = "$.clips[*]"
+path = [{ at = "file" }]
+""",
+    "plist": """syntax = "plist"
+[[holding.entries]]
+each = "$.clips[*]"
+path = [{ at = "file" }]
+""",
+    "lines": """syntax = "lines"
+[[holding.entries]]
+each = '(?P<file>.+)'
+path = [{ at = "file" }]
+""",
+    "delimited": """syntax = "delimited"
+[[holding.entries]]
+path = [{ column = "file" }]
+""",
+}
+PER_FOLDER = 1000
+
+
+def lay_out(root: Path, rows: int) -> list[str]:
+    """Files of different sizes that take no room, a thousand to a folder; their paths on the computer."""
+    shutil.rmtree(root, ignore_errors=True)
+    music, documents = (root / "disk/home/odile" / name for name in ("Music", "Documents"))
+    documents.mkdir(parents=True)
+    paths = []
+    for number in range(rows):
+        folder = music / f"Reel {number // PER_FOLDER:04d}"
+        if number % PER_FOLDER == 0:
+            folder.mkdir(parents=True)
+        with (folder / f"Take {number:07d}.wav").open("wb") as file:
+            file.truncate(1000 + number)
+        paths.append(f"/home/odile/Music/{folder.name}/Take {number:07d}.wav")
+    (root / "sheet.toml").write_text(SHEET)
+    return paths
+
+
+def measure(root: Path, guide: str, catalog: Path, plain: list[str]) -> tuple[Run, Run]:
+    """The survey, and `find` with a plain read of the catalog."""
+    guides = root / "guides"
+    shutil.rmtree(guides, ignore_errors=True)
+    shutil.rmtree(root / "crate", ignore_errors=True)
+    guides.mkdir()
+    (guides / "large.toml").write_text(guide)
+    find = run(["find", str(root / "disk"), "-type", "f", "-printf", "%s %T@ %p\\n"])
+    against = total(find, run([*plain, str(catalog)]))
+    survey = [
+        ZESTY,
+        "survey",
+        str(root / "crate"),
+        "--from",
+        str(root / "sheet.toml"),
+        "--guides",
+        str(guides),
+        "--json",
+    ]
+    return run(survey), against
+
+
+def write_text(path: Path, syntax: str, paths: list[str]) -> None:
+    """The same list in a text syntax."""
+    made = {
+        "xml": ("<clips>\n", '<clip name="take" file="file://{}" stars="3"/>\n', "</clips>\n"),
+        "json": ('{"clips": [\n', '{{"name": "take", "file": "{}", "stars": 3}},\n', '{"name": "end"}]}\n'),
+        "plist": (
+            '<?xml version="1.0" encoding="UTF-8"?><plist version="1.0"><dict><key>clips</key><array>\n',
+            "<dict><key>file</key><string>{}</string><key>stars</key><integer>3</integer></dict>\n",
+            "</array></dict></plist>\n",
+        ),
+        "lines": ("", "{}\n", ""),
+        "delimited": ("name,file,stars\n", "take,{},3\n", ""),
+    }
+    head, line, tail = made[syntax]
+    with path.open("w") as file:
+        file.write(head)
+        for each in paths:
+            file.write(line.format(each.replace(" ", "%20") if syntax == "xml" else each))
+        file.write(tail)
+
+
+def main() -> None:
+    """Print one table."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("folder", type=Path)
+    parser.add_argument("--rows", type=int, default=1_000_000)
+    parser.add_argument("--text-rows", type=int, default=300_000)
+    args = parser.parse_args()
+    paths = lay_out(args.folder, args.rows)
+    documents = args.folder / "disk/home/odile/Documents"
+    database = sqlite3.connect(documents / "list.db")
+    database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, file TEXT, bytes INTEGER, stars INTEGER)")
+    rows = ((number, path, 1000 + number, 3) for number, path in enumerate(paths))
+    database.executemany("INSERT INTO clip VALUES (?, ?, ?, ?)", rows)
+    database.commit()
+    database.close()
+    plain = ["sqlite3", "-readonly", "-cmd", ".mode list", "-cmd", ".once /dev/null"]
+    read = [
+        "python3",
+        "-c",
+        "import sqlite3,sys\nfor row in sqlite3.connect(sys.argv[1]).execute('SELECT * FROM clip'): pass",
+    ]
+    shell = ["sh", "-c", 'sqlite3 "$0" "SELECT * FROM clip"'] if shutil.which("sqlite3") else read
+    del plain
+    survey, against = measure(args.folder, GUIDE + SQLITE, documents / "list.db", shell)
+    table(f"SQLite, {args.rows:,} rows and files", [("find, and SELECT", against), ("zesty survey", survey)], against)
+    (documents / "list.db").unlink()
+    few = lay_out(args.folder, args.text_rows)
+    for syntax, part in TEXTS.items():
+        catalog = documents / f"list.{syntax}"
+        write_text(catalog, syntax, few)
+        guide = f'{GUIDE}at = "{{documents}}/list.{syntax}"\n{part}'
+        survey, against = measure(args.folder, guide, catalog, ["cat"])
+        title = f"{syntax}, {len(few):,} entries and files"
+        table(title, [("find, and cat", against), ("zesty survey", survey)], against)
+        catalog.unlink()
+
+
+if __name__ == "__main__":
+    main()
