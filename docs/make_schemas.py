@@ -16,7 +16,7 @@ from zesty_crate.crate import PackReport, Verified
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import RelinkReport
-from zesty_crate.survey import SurveyReport, no_totals
+from zesty_crate.survey import HoldingDetails, SurveyReport, no_totals
 
 FOLDER = Path(__file__).parent / "schemas"
 Schema = dict[str, Any]
@@ -43,6 +43,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "demo": (None, {"steps": STEPS, "status": {"type": "integer"}}),
     "sheet": (None, {"sheet": TEXT, "file": {"type": ["string", "null"]}}),
     "survey": (SurveyReport, {"crate": TEXT, "totals": TOTALS}),
+    "survey-details": (HoldingDetails, {}),
     "pack": (PackReport, {}),
     "pack-verify-only": (Verified, {"crate": TEXT}),
     "plan": (PlanReport, {}),
@@ -56,6 +57,9 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
 def schema_of(kind: Any) -> Schema:
     """The schema of one type, as the command line turns it into JSON."""
     arguments = typing.get_args(kind)
+    if typing.get_origin(kind) is tuple and arguments[-1] is not Ellipsis:
+        items = [schema_of(each) for each in arguments]
+        return {"type": "array", "prefixItems": items, "minItems": len(items), "maxItems": len(items)}
     if typing.get_origin(kind) is tuple:
         return {"type": "array", "items": schema_of(arguments[0])}
     if typing.get_origin(kind) is dict:

@@ -1,9 +1,10 @@
 from __future__ import annotations
 
+import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import pytest
@@ -22,10 +23,11 @@ def zesty() -> Zesty:
     """The installed program, run as a process of its own."""
     program = Path(sys.executable).parent / "zesty"
 
-    def run(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
+    def run(*arguments: str | Path, environment: Mapping[str, str] | None = None) -> subprocess.CompletedProcess[str]:
         return subprocess.run(
-            [str(program), *map(str, arguments)], capture_output=True, text=True, check=False, stdin=subprocess.DEVNULL
-        )
+            [str(program), *map(str, arguments)], capture_output=True, text=True, check=False,
+            stdin=subprocess.DEVNULL, env={**os.environ, **(environment or {})},
+        )  # fmt: skip
 
     return run
 

@@ -58,20 +58,86 @@ def ready(zesty: Zesty, small: SmallMove) -> Bench:
 def test_the_demo_ends_with_everything_found(zesty: Zesty, tmp_path: Path) -> None:
     said = zesty("demo", tmp_path / "show")
     assert said.returncode == DONE, said.stderr
-    assert "67 catalog entries: 63 found, 2 missing-before, 1 remote, 1 unplugged." in said.stdout
+    assert "386 catalog entries: 376 found, 6 missing-before, 3 remote, 1 unplugged." in said.stdout
     assert said.stderr == ""
     (crate,) = (tmp_path / "show" / "carrier").iterdir()
     assert crate.name.startswith("Odile - paintloft - 20")
     bagit.Bag(str(crate)).validate()
     checked = zesty("check", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--json")
     totals = json.loads(checked.stdout)["totals"]
-    assert (totals["found"], totals["missing"], totals["entries"]) == (63, 0, 67)
+    assert (totals["found"], totals["missing"], totals["entries"]) == (376, 0, 386)
     assert zesty("undo", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--yes").returncode == DONE
     zesty("demo", tmp_path / "untouched", "--lay-out")
     assert picture(tmp_path / "show/cartshed") == picture(tmp_path / "untouched/cartshed")
     again = zesty("demo", tmp_path / "show")
     assert again.returncode == REFUSED
     assert "is not an empty folder" in again.stderr
+
+
+def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
+    zesty("demo", tmp_path / "show", "--lay-out")
+    old, guides, crate = tmp_path / "show/paintloft/sheet.toml", tmp_path / "show/guides", tmp_path / "crate"
+    said = zesty("survey", crate, "--from", old, "--guides", guides, "--landmark", "moth wok", "--landmark", "Rim",
+                 "--csv", tmp_path / "tables")  # fmt: skip
+    assert said.returncode == ATTENTION, said.stderr
+    for line in (
+        "390 catalog entries: 377 found, 7 missing-before, 3 remote, 2 outside, 1 unplugged",
+        "Gorsebell Running Order 5.0.2, closed",
+        "E:\\Lanternfold\\Instruments\\Hurdy-gurdy (borrowed)",
+        "media of the class stand-in: 54 files",
+        "3 factory files of Mothwick Cloths: swatches",
+        "named: E:\\Lanternfold\\Instruments\\Marsh Drums\\Samples\\rim.wav",
+        'No item is called "moth wok" (did you mean "moth walk"?)',
+    ):
+        assert line in said.stdout
+    assert len(list((tmp_path / "tables").iterdir())) == 10
+    entries = (tmp_path / "tables/entries.csv").read_text(encoding="utf-8-sig").splitlines()
+    assert entries[0] == "holding,key,name,recorded,path,state,why"
+    assert len(entries) == 391
+    assert zesty("survey", crate, "--csv", tmp_path / "tables").returncode == REFUSED
+    again = json.loads(zesty("survey", crate, "--json").stdout)
+    assert again["totals"]["entries"] == 390
+    details = zesty("survey", crate, "--details", "mothwick/cloths")
+    assert "  The Paper Geese: 0 members\n    Marsh: 10 members\n" in details.stdout
+    near = zesty("survey", crate, "--details", "mothwick/cloth")
+    assert (near.returncode, 'Did you mean "mothwick/cloths"?' in near.stderr) == (REFUSED, True)
+    named = zesty("survey", crate, "--landmark", "Tilleul", "--json")
+    assert [each["at"].rpartition("\\")[2] for each in json.loads(named.stdout)["landmarks"] if each["named"]] == [
+        "rim.wav", "Tilleul.png",
+    ]  # fmt: skip
+
+
+def test_one_computer_is_checked_by_itself(zesty: Zesty, tmp_path: Path) -> None:
+    zesty("demo", tmp_path / "show", "--lay-out")
+    old, guides = tmp_path / "show/paintloft/sheet.toml", tmp_path / "show/guides"
+    before = picture(tmp_path / "show")
+    said = zesty("check", "--at", old, "--guides", guides, "--json")
+    document = json.loads(said.stdout)
+    assert (said.returncode, document["totals"]["missing"], document["totals"]["found"]) == (ATTENTION, 7, 377)
+    assert picture(tmp_path / "show") == before
+    wrong = zesty("check", "--at", old, tmp_path / "crate")
+    assert (wrong.returncode, "either CRATE and --to SHEET, or --at SHEET" in wrong.stderr) == (USAGE, True)
+    fresh = zesty("check", "--at", tmp_path / "show/cartshed/sheet.toml", "--guides", guides)
+    assert (fresh.returncode, "shelf.db and is not there" in fresh.stdout) == (ATTENTION, True)
+
+
+def test_this_computer_can_be_surveyed(zesty: Zesty, tmp_path: Path) -> None:
+    (tmp_path / "guides").mkdir()
+    guide = (
+        '[guide]\nid = "here"\ntitle = "Here"\nlanguage = 1\n[program]\nprocesses = ["python", "python3", "zesty"]\n'
+    )
+    place = str(tmp_path / "media").replace("\\", "\\\\")
+    guide += f'[places]\nown = {{ linux = "{place}", macos = "{place}", windows = "{place}" }}\n'
+    (tmp_path / "guides/here.toml").write_text(f'{guide}[[holding]]\nid = "m"\nkind = "media"\nat = "{{own}}"\n')
+    (tmp_path / "media").mkdir()
+    (tmp_path / "media/a.wav").write_text("a")
+    home = {"HOME": str(tmp_path / "home")}
+    (tmp_path / "home").mkdir()
+    said = zesty("survey", tmp_path / "crate", "--from", "this-computer", "--guides", tmp_path / "guides", "--json",
+                 environment=home)  # fmt: skip
+    document = json.loads(said.stdout)
+    assert (said.returncode, document["programs"][0]["running"]) == (ATTENTION, True)
+    assert any(volume["free-bytes"] for volume in document["volumes"])
 
 
 def test_two_demos_are_the_same_to_the_byte(zesty: Zesty, tmp_path: Path) -> None:

@@ -45,6 +45,8 @@ def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
     to = ("--to", demo.new_sheet, "--json")
     fits(zesty("plan", crate, *to).stdout, "error")
     fits(zesty("survey", crate, "--from", demo.old_sheet, "--guides", demo.guides, "--json").stdout, "survey")
+    fits(zesty("survey", crate, "--details", "wimblethorn/shelf", "--json").stdout, "survey-details")
+    fits(zesty("check", "--at", demo.old_sheet, "--guides", demo.guides, "--json").stdout, "check")
     fits(zesty("pack", crate, "--json").stdout, "pack")
     fits(zesty("pack", crate, "--verify-only", "--json").stdout, "pack-verify-only")
     fits(zesty("plan", crate, *to).stdout, "plan")

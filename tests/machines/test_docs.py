@@ -23,7 +23,7 @@ def test_the_sheet_in_the_docs_is_one() -> None:
 
 def test_the_guide_in_the_docs_is_the_demos() -> None:
     text = example("guides.md")
-    assert text == (ROOT / "src/zesty_crate/demo/wimblethorn.toml").read_text(encoding="utf-8")
+    assert text == (ROOT / "src/zesty_crate/demo/guides/wimblethorn.toml").read_text(encoding="utf-8")
     assert parse_document(text, WholeGuide, "x").guide.id == "wimblethorn"
 
 

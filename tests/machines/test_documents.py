@@ -16,7 +16,7 @@ from zesty_crate.guides import WholeGuide, holdings_on, load_guides
 from zesty_crate.machines import Disk, computer_of, load_sheet
 from zesty_crate.machines.sheet import SheetPart
 
-GUIDE = (Path(__file__).parents[2] / "src/zesty_crate/demo/wimblethorn.toml").read_text(encoding="utf-8")
+GUIDE = (Path(__file__).parents[2] / "src/zesty_crate/demo/guides/wimblethorn.toml").read_text(encoding="utf-8")
 
 
 def faults(text: str, kind: type[SheetPart] | type[WholeGuide]) -> list[str]:
@@ -34,8 +34,8 @@ def test_a_sheet_with_three_mistakes_has_three_lines() -> None:
     assert len(said) == 3
     assert said[0].startswith("line 4: computer.system is 'window'")
     assert 'did you mean "windows"?' in said[0]
-    assert said[1].startswith('line 16: volume.2.lable is not a key that is known here; did you mean "label"?')
-    assert said[2].startswith("line 26: programs.wimblethorn.running is 'perhaps'")
+    assert said[1].startswith('line 18: volume.2.lable is not a key that is known here; did you mean "label"?')
+    assert said[2].startswith("line 30: programs.wimblethorn.running is 'perhaps'")
 
 
 @pytest.mark.parametrize(
@@ -70,7 +70,7 @@ def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, w
         ('at     = "{own}/shelf.db"', "", 'one of "at", "sweep" and "branch"'),
         ('at     = "{own}/shelf.db"', 'at = "x"\nregisters = "x"', '"registers" only with kind = "registrations"'),
         ('at     = "{own}/shelf.db"', 'at = "x"\ncarry = ["x"]', 'only with syntax = "lines"'),
-        ('size     = "bytes"', 'folder = true\nnumbered = {}', 'either "folder" or "numbered"'),
+        ('size     = "bytes"', "folder = true\nnumbered = {}", 'either "folder" or "numbered"'),
         ('size     = "bytes"', "numbered = { last = 3 }", '"first", where "last"'),
         ('size     = "bytes"', 'content = { column = "x", as = "md6" }', 'did you mean "md5"'),
         ('size     = "bytes"', 'modified = { column = "x", as = "unix" }', "'unix-seconds'"),

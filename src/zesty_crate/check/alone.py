@@ -18,7 +18,7 @@ def check_alone(
     sheet: Sheet, guides: Sequence[Guide], outside: Outside, folder: Path, tell: Tell = silent
 ) -> CheckReport:
     """Check one computer. ``folder`` is for working copies, and holds nothing of them afterwards."""
-    wishes = Wishes(duplicates=False, gone=State.MISSING)
+    wishes = Wishes(duplicates=False, gone=State.MISSING, needs_catalog=False)
     with (
         working_folder(outside.disk, folder / f"check-{os.getpid()}") as work,
         working_folder(outside.disk, work / "scratch") as scratch,

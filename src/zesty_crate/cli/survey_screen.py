@@ -124,7 +124,7 @@ def _left(report: SurveyReport) -> list[str]:
 def _not_found(report: SurveyReport) -> list[str]:
     absent = [holding for holding in report.holdings if not holding.present]
     lines = [f"{holding.title}: {holding.at}" for holding in absent if not holding.swept]
-    swept = [f"{holding.title} ({holding.at})" for holding in absent if holding.swept]
+    swept = [holding.title for holding in absent if holding.swept]
     return lines + ([f"anywhere: {', '.join(swept)}"] if swept else [])
 
 

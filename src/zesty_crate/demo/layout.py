@@ -1,4 +1,4 @@
-"""Lay out the demo: two computers as folders with a sheet each, and the guide of a made-up program."""
+"""Lay out the demo: two computers as folders with a sheet each, and the guides of made-up programs."""
 
 from __future__ import annotations
 
@@ -9,9 +9,10 @@ from importlib import resources
 from pathlib import Path
 
 from ..errors import ZestyError
+from . import dapplegarth, gorsebell, mothwick, thrumbarrow, trailer
 from .catalog import write_catalog
 from .content import DESKTOP, HOUSE, OPENING_LIST, PRESETS, STORE, STORM_LIST, Sound, sounds
-from .sound import write_tone
+from .sound import tone
 
 _FIRST_DATE = 1_700_000_000  # in November 2023; every file of the demo is some days younger than the one before it
 _A_DAY = 86_400
@@ -27,12 +28,16 @@ anchor = "C:"
 mount  = "disks/c"
 label  = "System"
 format = "ntfs"
+size-bytes = 512000000000
+free-bytes = 41300000000
 
 [[volume]]
 anchor = "E:"
 mount  = "disks/e"
 label  = "Spools"
 format = "ntfs"
+size-bytes = 2000000000000
+free-bytes = 730000000000
 
 [[volume]]
 anchor = "F:"              # the festival's stick, which nobody has found yet
@@ -43,6 +48,19 @@ format = "exfat"
 version = "3.2.1"
 running = false
 places  = { store = 'E:\Lanternfold\Sound Store' }
+
+[programs.mothwick]
+version = "1.8"
+
+[programs.gorsebell]
+version = "5.0.2"
+
+[programs.thrumbarrow]
+version = "2.4"
+places  = { instruments = 'E:\Lanternfold\Instruments' }
+
+[windows-registry]
+file = "registry.reg"
 """
 
 NEW_SHEET = """# The new computer of Lanternfold.
@@ -67,6 +85,16 @@ format = "apfs"
 version = "3.2.1"
 running = false
 places  = { store = "/Volumes/Spools/Lanternfold/Sound Store" }
+
+[programs.mothwick]
+version = "1.8"
+
+[programs.gorsebell]
+version = "5.1"
+
+[programs.thrumbarrow]
+version = "2.4"
+places  = { instruments = "/Volumes/Spools/Lanternfold/Instruments" }
 """
 
 _FOLDERS = {
@@ -106,7 +134,7 @@ class Demo:
 
 
 def lay_out(root: Path, rows: Sequence[Sound] | None = None) -> Demo:
-    """Make the demo computers in ``root``; ``rows`` are the catalog's records, all of Lanternfold's by default.
+    """Make the demo computers in ``root``: the whole theatre, or one program alone with these ``rows`` in its catalog.
 
     Raises `ZestyError` when something is in that folder already.
     """
@@ -118,12 +146,16 @@ def lay_out(root: Path, rows: Sequence[Sound] | None = None) -> Demo:
     demo = Demo(root)
     for folder in (demo.old_sheet.parent, demo.new_sheet.parent, demo.guides, demo.carrier):
         folder.mkdir(parents=True)
-    guide = resources.files(__package__).joinpath("wimblethorn.toml").read_text(encoding="utf-8")
-    texts = {demo.old_sheet: OLD_SHEET, demo.new_sheet: NEW_SHEET, demo.guides / "wimblethorn.toml": guide}
+    guides = resources.files(__package__).joinpath("guides")
+    texts = {demo.old_sheet: OLD_SHEET, demo.new_sheet: NEW_SHEET}
+    for name in sorted(each.name for each in guides.iterdir()):
+        if rows is None or name == "wimblethorn.toml":
+            texts[demo.guides / name] = guides.joinpath(name).read_text(encoding="utf-8")
     for path, text in texts.items():
-        path.write_text(text, encoding="utf-8", newline="\n")
-        _date(path, 900)
+        _write(path, text.encode(), 900)
     _lay_out_old(demo.old_sheet.parent, sounds() if rows is None else rows)
+    if rows is None:
+        _lay_out_theatre(demo.old_sheet.parent)
     _lay_out_new(demo.new_sheet.parent)
     return demo
 
@@ -131,28 +163,38 @@ def lay_out(root: Path, rows: Sequence[Sound] | None = None) -> Demo:
 def _lay_out_old(computer: Path, rows: Sequence[Sound]) -> None:
     for number, sound in enumerate(each for each in rows if each.on_disk):
         folder = computer.joinpath(*_FOLDERS[sound.drawer], *filter(None, sound.tray.split("\\")))
-        folder.mkdir(parents=True, exist_ok=True)
-        write_tone(folder / sound.on_disk, number)
-        _date(folder / sound.on_disk, number)
+        _write(folder / sound.on_disk, tone(number), number)
     home = computer.joinpath("disks/c", "Users", "Odile")
     lists = {"Music/Lists/Storm.m3u8": STORM_LIST, "Documents/Opening night.xspf": OPENING_LIST}
     for number, (name, text) in enumerate(lists.items(), start=500):
-        path = home / name
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_text(text, encoding="utf-8", newline="")
-        _date(path, number)
+        _write(home / name, text.encode(), number)
     waves = home / "AppData/Local/Wimblethorn Waves"
-    waves.mkdir(parents=True)
     for number in range(12):
-        (waves / f"{number:04x}.wave").write_bytes(bytes((number * n) % 251 for n in range(2000)))
-        _date(waves / f"{number:04x}.wave", 300 + number)
+        _write(waves / f"{number:04x}.wave", bytes((number * n) % 251 for n in range(2000)), 300 + number)
     own = computer.joinpath(*_OLD_OWN)
-    own.mkdir(parents=True)
-    (own / "desk.ini").write_text("[desk]\nfade = 3\ncolumns = title stars note\n", encoding="utf-8", newline="\n")
-    _date(own / "desk.ini", 350)
+    _write(own / "desk.ini", b"[desk]\nfade = 3\ncolumns = title stars note\n", 350)
     _write_presets(own / "Presets", list(PRESETS))
     write_catalog(own / "shelf.db", rows)
     _date(own / "shelf.db", 400)
+
+
+def _lay_out_theatre(computer: Path) -> None:
+    """All other programs, what was never filed, and an installer."""
+    downloads = "disks/c/Users/Odile/Downloads"
+    files = [
+        *mothwick.files(),
+        *gorsebell.files(sounds()),
+        *thrumbarrow.files(),
+        *dapplegarth.files(),
+        *trailer.files(),
+        ("registry.reg", thrumbarrow.registry()),
+        (f"{downloads}/Wimblethorn take 7.wav", tone(71)),
+        (f"{downloads}/from the barn/Wimblethorn take 8.wav", tone(71)),
+        (f"{downloads}/wimblethorn-3.2.1.msi", bytes(range(256)) * 40),
+        (f"{downloads}/bus times.txt", b"to the harbour: 7.10, 8.40\n"),
+    ]
+    for number, (name, content) in enumerate(files):
+        _write(computer / name, content, number % 690)
 
 
 def _lay_out_new(computer: Path) -> None:
@@ -161,19 +203,21 @@ def _lay_out_new(computer: Path) -> None:
     for name in ("Documents", "Desktop", "Downloads", "Music", "Library/Application Support/Wimblethorn"):
         (home / name).mkdir(parents=True)
     (computer / "disks/spools").mkdir(parents=True)
-    welcome = home / "Documents" / "Read me first.txt"
-    welcome.write_text("The new cart computer. Ask Bertille for the wireless key.\n", encoding="utf-8")
-    _date(welcome, 700)
+    welcome = b"The new cart computer. Ask Bertille for the wireless key.\n"
+    _write(home / "Documents/Read me first.txt", welcome, 700)
     presets = home / "Library/Application Support/Wimblethorn/Presets"
     _write_presets(presets, [name for name in PRESETS if name.startswith("Factory/")])
 
 
 def _write_presets(folder: Path, names: list[str]) -> None:
     for number, name in enumerate(names):
-        path = folder / name
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_text(PRESETS[name], encoding="utf-8", newline="\n")
-        _date(path, 100 + number)
+        _write(folder / name, PRESETS[name].encode(), 100 + number)
+
+
+def _write(path: Path, content: bytes, days: int) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(content)
+    _date(path, days)
 
 
 def _date(path: Path, days: int) -> None:

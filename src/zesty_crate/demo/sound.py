@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import array
+import io
 import math
 import wave
-from pathlib import Path
 
 RATE = 22_050
 _STEPS = 40  # the tone decays in so many steps
 
 
-def write_tone(path: Path, number: int) -> None:
-    """Write a mono 16-bit WAV file of about a second; the same ``number`` always gives the same bytes."""
+def tone(number: int) -> bytes:
+    """A mono 16-bit WAV file of about a second; the same ``number`` always gives the same bytes."""
     frames = frames_of(number)
     period, overtone = 40 + 5 * (number % 29), 2 + number % 3
     cycle = [
@@ -23,11 +23,13 @@ def write_tone(path: Path, number: int) -> None:
         level = 11_000 * (1 - step / _STEPS)
         loud = array.array("h", (int(level * value) for value in cycle))
         samples.extend(loud * (frames // (_STEPS * period) + 1))
-    with wave.open(str(path), "wb") as target:
+    content = io.BytesIO()
+    with wave.open(content, "wb") as target:
         target.setnchannels(1)
         target.setsampwidth(2)
         target.setframerate(RATE)
         target.writeframes(samples[:frames].tobytes())
+    return content.getvalue()
 
 
 def frames_of(number: int) -> int:

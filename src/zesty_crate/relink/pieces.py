@@ -114,10 +114,16 @@ class PieceDecider:
         """What is left of the wanted path for the piece at ``place`` and those inside it."""
         rest: Content | None = cut.want
         for _, cell, piece in cut.pieces[:place]:
-            outer = self._decided.get(cell, piece)
+            outer = self._decided.get(cell) or self._as_it_stands(cell, piece)
             if rest is not None:
                 rest = without_start(rest, (outer.root, outer.parts))
         return rest
+
+    def _as_it_stands(self, cell: Cell, piece: Piece) -> Piece:
+        """A piece that stays as it is written: a relative one means another folder when its document has moved."""
+        if piece.style.base is None or not piece.root or not cell.is_fixed:
+            return piece
+        return _outer(write_piece(piece), self._new, piece.style.spelling, self._new_base)
 
     def _last(self, cut: _Cut) -> Piece | None:
         """The last piece, which is the entry's own, as it must be; None when the path cannot be expressed."""
@@ -128,7 +134,7 @@ class PieceDecider:
         last = respell(piece, *rest, self._new, self._new_base)
         if cell.is_fixed and write_piece(last) != write_piece(piece):
             return None
-        outer = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces[:-1]]
+        outer = [self._decided.get(cell) or self._as_it_stands(cell, piece) for _, cell, piece in cut.pieces[:-1]]
         return last if self._means([*outer, last], cut, self._new, self._new_base) else None
 
     def _means(self, pieces: list[Piece], cut: _Cut, system: System, base: MachinePath | None) -> bool:

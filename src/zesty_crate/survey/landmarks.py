@@ -49,7 +49,9 @@ def _spread(store: SurveyStore, query: str, source: str, holding: str) -> list[t
     total = store.count(f"SELECT count(*) {source}", (holding,))
     picks = min(total, _PICKS if total >= _SMALL else 1)
     offsets = [(2 * number + 1) * total // (2 * picks) for number in range(picks)]
-    rows = [next(iter(store.database.execute(f"{query} ORDER BY rowid LIMIT 1 OFFSET ?", (holding, at)))) for at in offsets]
+    rows = [
+        next(iter(store.database.execute(f"{query} ORDER BY rowid LIMIT 1 OFFSET ?", (holding, at)))) for at in offsets
+    ]
     return [(restored(row[0]), restored(row[1]) if isinstance(row[1], str | bytes) else "") for row in rows]
 
 

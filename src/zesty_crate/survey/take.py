@@ -30,11 +30,17 @@ _TELL_EVERY = 5_000
 
 @dataclass(frozen=True, slots=True)
 class Wishes:
-    """What a survey is to do besides: items to look at again in the end, and whether to read files for duplicates."""
+    """What a survey is to do besides.
+
+    ``landmarks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
+    content. ``gone`` is the state of an entry without a file. Unless it ``needs_catalog``, a program without its catalog
+    is no reason to refuse.
+    """
 
     landmarks: tuple[str, ...] = ()
     duplicates: bool = True
-    gone: State = State.MISSING_BEFORE  # the state of an entry without a file
+    gone: State = State.MISSING_BEFORE
+    needs_catalog: bool = True
 
 
 def take_survey(
@@ -139,7 +145,7 @@ class _Taker:
                 faults.append(error)
                 # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
                 self._store.set_fault(document, error.message.replace(str(found.seen.real), found.path))
-        if faults and not self._store.documents("fault = ''"):
+        if faults and self._wishes.needs_catalog and not self._store.documents("fault = ''"):
             raise faults[0]
         taker.judge()
         for index in ("entry_by_key", "handwork_by_entry", "member_by_group"):

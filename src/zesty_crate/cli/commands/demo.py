@@ -148,13 +148,17 @@ def _plan_and_unpack(move: Move, teller: _Teller) -> None:
 def _relink(move: Move, teller: _Teller) -> None:
     from ...relink import relink
 
-    lines = []
+    lines, still = [], 0
     for catalog in relink(move).catalogs:
+        if not catalog.cells and not catalog.untouched:
+            still += 1
+            continue
         entries = count(catalog.entries_moved, "entry", "entries")
         lines.append(f"{catalog.title}: {entries} moved by {count(catalog.cells, 'changed text')}.")
         lines += [f"{each.recorded} left: {each.why}." for each in catalog.untouched]
         if catalog.proof:
             lines.append(f"Compared {count(catalog.proof.rows_compared, 'row')} afterwards: nothing else differs.")
+    lines += [f"{count(still, 'catalog')} without a path to change: what is relative stays right."] if still else []
     teller.tell("relink CRATE --to cartshed/sheet.toml --yes", *lines)
 
 

@@ -66,7 +66,10 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
         terminal.say("  relinked already; nothing to do")
         return
     entries = count(catalog.entries_moved, "entry", "entries")
-    terminal.say(f"  {entries} moved by {count(catalog.cells, 'changed text')}, for example")
+    if catalog.cells:
+        terminal.say(f"  {entries} moved by {count(catalog.cells, 'changed text')}, for example")
+    elif catalog.entries_moved:
+        terminal.say(f"  {entries} that stay right as they are written")
     for change in catalog.examples[:4]:
         where = _place(change.cell)
         terminal.say(f"    {where}: {change.old}")
