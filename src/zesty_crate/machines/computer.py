@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 
 from ..errors import ZestyError
@@ -17,11 +18,12 @@ from ..paths import (
     PathError,
     Spelling,
     System,
+    Variables,
     name_key,
     path_key,
     read_path,
 )
-from .places import USUAL_PLACES
+from .places import USUAL_PLACES, VARIABLES
 from .sheet import Sheet
 
 _REMEMBERED_FOLDERS = 20_000
@@ -92,6 +94,11 @@ class Computer:
     def place(self, name: str) -> MachinePath:
         """A named place of this computer."""
         return self.expand("{" + name + "}")
+
+    @cached_property
+    def variables(self) -> Variables:
+        """What variables in recorded paths stand for."""
+        return Variables({name: self.place(place) for name, place in VARIABLES[self.system].items()})
 
     def expand(self, template: str, more: Mapping[str, str] | None = None) -> MachinePath:
         """A template such as ``{music}/Wimblethorn Sounds`` as a path; ``more`` adds a guide's own places.

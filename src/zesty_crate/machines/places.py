@@ -58,3 +58,31 @@ USUAL_PLACES: dict[System, dict[str, str]] = {
         "temp": "/tmp",
     },
 }
+
+# Variables that stand for a place, by their names in capitals (Windows: "Recognized environment variables";
+# elsewhere the shell's own, and those of the XDG Base Directory Specification and xdg-user-dirs).
+VARIABLES: dict[System, dict[str, str]] = {
+    System.WINDOWS: {
+        "USERPROFILE": "home",
+        "HOME": "home",
+        "APPDATA": "app-data",
+        "LOCALAPPDATA": "app-data-local",
+        "PROGRAMDATA": "shared-data",
+        "ALLUSERSPROFILE": "shared-data",
+        "PROGRAMFILES": "programs",
+        "TEMP": "temp",
+        "TMP": "temp",
+    },
+    System.MACOS: {"HOME": "home", "TMPDIR": "temp"},
+    System.LINUX: {
+        "HOME": "home",
+        "XDG_CONFIG_HOME": "config",
+        "XDG_DATA_HOME": "app-data",
+        "XDG_MUSIC_DIR": "music",
+        "XDG_PICTURES_DIR": "pictures",
+        "XDG_VIDEOS_DIR": "movies",
+        "XDG_DOCUMENTS_DIR": "documents",
+        "XDG_DESKTOP_DIR": "desktop",
+        "XDG_DOWNLOAD_DIR": "downloads",
+    },
+}

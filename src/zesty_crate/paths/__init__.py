@@ -9,9 +9,11 @@ from .piece import Piece, Spelling, Style
 from .routes import Route, RouteMap
 from .spelling import join_pieces, read_inner, read_path, respell, write_piece
 from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System
+from .variables import NO_VARIABLES, Variables
 
 __all__ = [
     "FORMATS",
+    "NO_VARIABLES",
     "USUAL_FORMAT",
     "Folding",
     "MachinePath",
@@ -23,6 +25,7 @@ __all__ = [
     "Spelling",
     "Style",
     "System",
+    "Variables",
     "escape_name",
     "join_pieces",
     "name_fault",

@@ -48,7 +48,9 @@ def read_posix(text: str, system: System, spelling: Spelling) -> Piece:
 def separator_in(text: str, system: System, spelling: Spelling) -> str:
     """The separator that a writer uses: the first one in its text, else the usual one."""
     either = spelling is Spelling.RELATIVE_EITHER
-    if not either and (spelling not in (Spelling.NATIVE, Spelling.RELATIVE) or system is not System.WINDOWS):
+    if not either and (
+        spelling not in (Spelling.NATIVE, Spelling.RELATIVE, Spelling.WITH_VARIABLES) or system is not System.WINDOWS
+    ):
         return "/"
     found = re.search(r"[\\/]", text)
     return found.group() if found else system.separator

@@ -15,6 +15,7 @@ class Spelling(StrEnum):
     NATIVE = "native"
     SLASHES = "slashes"
     FILE_URL = "file-url"
+    WITH_VARIABLES = "with-variables"  # native, and it may begin with a variable or a tilde
     RELATIVE = "relative"  # native, and relative to the document where it does not start at a root
     RELATIVE_EITHER = "relative-either"  # the same, and either slash separates names on every system
     RELATIVE_URL = "relative-url"  # a URI reference: relative to the document, or a file URL
@@ -43,6 +44,8 @@ class Style:
     lower_hex: bool = False
     lower_letter: bool = False  # a drive letter in lower case
     base: MachinePath | None = None  # the folder that this text is relative to
+    variable: str = ""  # what stands for the first names, as it is written
+    covered: int = 0  # how many names that is
     written: dict[str, str] = field(default_factory=dict, hash=False)  # file URLs: name -> as it was written
 
 

@@ -16,9 +16,18 @@ from .piece import Piece, Spelling, Style
 from .reference import read_reference, relative_text
 from .systems import System
 from .url import decoded, encoded, read_url, url_root_text
+from .variables import NO_VARIABLES, Variables, read_variable, variable_text, with_variable
+
+_NATIVE = (Spelling.NATIVE, Spelling.RELATIVE, Spelling.WITH_VARIABLES)
 
 
-def read_path(text: str, system: System, spelling: Spelling, base: MachinePath | None = None) -> Piece:
+def read_path(
+    text: str,
+    system: System,
+    spelling: Spelling,
+    base: MachinePath | None = None,
+    variables: Variables = NO_VARIABLES,
+) -> Piece:
     """Take apart a whole recorded path; ``base`` is the folder of the document it stands in.
 
     Raises `PathError` when ``text`` is empty, holds a NUL, is not of this spelling, or is relative and must not be.
@@ -29,6 +38,8 @@ def read_path(text: str, system: System, spelling: Spelling, base: MachinePath |
         return read_reference(text, system, spelling, base)
     if spelling is Spelling.FILE_URL:
         return read_url(text, system)
+    if spelling is Spelling.WITH_VARIABLES and (piece := read_variable(text, system, variables)):
+        return piece
     return read_windows(text, spelling) if system is System.WINDOWS else read_posix(text, system, spelling)
 
 
@@ -51,6 +62,8 @@ def write_piece(piece: Piece) -> str:
     style = piece.style
     if style.base is not None:
         return relative_text(piece, style.base)
+    if style.variable:
+        return variable_text(piece)
     names = [encoded(name, style) if style.spelling.is_url else name for name in piece.parts]
     body = style.separator.join(names)
     if not piece.root:
@@ -60,13 +73,22 @@ def write_piece(piece: Piece) -> str:
     return _root_text(piece) + ("" if piece.root == "/" else style.separator) + body + style.closing
 
 
-def respell(piece: Piece, root: str, parts: tuple[str, ...], system: System, base: MachinePath | None = None) -> Piece:
+def respell(
+    piece: Piece,
+    root: str,
+    parts: tuple[str, ...],
+    system: System,
+    base: MachinePath | None = None,
+    variables: Variables = NO_VARIABLES,
+) -> Piece:
     """The same writer's piece with other content, on ``system``: separators and openings follow the new system.
 
     What was relative stays so, to the folder ``base`` that the document is in now; on another root it becomes absolute,
     since nothing else can say it.
     """
     style = piece.style
+    if style.variable:
+        return with_variable(piece, root, parts, system, variables)
     if style.base is not None:
         stays = base if base is not None and base.root == root else None
         opening = style.opening if stays else "file://" * style.spelling.is_url
@@ -79,7 +101,7 @@ def respell(piece: Piece, root: str, parts: tuple[str, ...], system: System, bas
         return replace(piece, system=system, root=root, parts=parts)
     separator = style.separator
     absolute = bool(root) and style.spelling is Spelling.RELATIVE_EITHER
-    if (absolute or style.spelling in (Spelling.NATIVE, Spelling.RELATIVE)) and system is not piece.system:
+    if (absolute or style.spelling in _NATIVE) and system is not piece.system:
         separator = system.separator
     opening = "" if root else re.sub(r"[\\/]", lambda _: separator, style.opening)
     if root and system is piece.system:
@@ -101,7 +123,7 @@ def join_pieces(texts: list[str], system: System, spelling: Spelling) -> str:
         windows = windows or spelling is Spelling.RELATIVE_EITHER
         separators = "/\\" if windows else "/"
         if whole and whole[-1] not in separators and text[0] not in separators:
-            whole += "\\" if windows and spelling is Spelling.NATIVE else "/"
+            whole += "\\" if windows and spelling in (Spelling.NATIVE, Spelling.WITH_VARIABLES) else "/"
         whole += text
     return whole
 

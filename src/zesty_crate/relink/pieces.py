@@ -13,11 +13,13 @@ from functools import lru_cache
 
 from ..catalogs import Cell, Change, Entry
 from ..paths import (
+    NO_VARIABLES,
     MachinePath,
     PathError,
     Piece,
     Spelling,
     System,
+    Variables,
     join_pieces,
     read_inner,
     read_path,
@@ -45,9 +47,16 @@ class PieceDecider:
     """Decides the changes for one catalog's entries."""
 
     def __init__(
-        self, entries: Entries, target_of: TargetOf, old: System, new: System, new_base: MachinePath | None = None
+        self,
+        entries: Entries,
+        target_of: TargetOf,
+        old: System,
+        new: System,
+        new_base: MachinePath | None = None,
+        variables: tuple[Variables, Variables] = (NO_VARIABLES, NO_VARIABLES),
     ) -> None:
-        """``new_base`` is the folder in which the document itself is now."""
+        """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's."""
+        self._old_variables, self._new_variables = variables
         self._new_base = new_base
         self._entries = entries
         self._target_of = target_of
@@ -107,7 +116,7 @@ class PieceDecider:
         for cell, votes in ballots.items():
             content = votes.decision()
             if content is not None:
-                self._decided[cell] = respell(votes.piece, *content, self._new, self._new_base)
+                self._decided[cell] = respell(votes.piece, *content, self._new, self._new_base, self._new_variables)
         return any(votes.unmoved for cell, votes in ballots.items() if cell in self._decided)
 
     def _rest(self, cut: _Cut, place: int) -> Content | None:
@@ -123,7 +132,7 @@ class PieceDecider:
         """A piece that stays as it is written: a relative one means another folder when its document has moved."""
         if piece.style.base is None or not piece.root or not cell.is_fixed:
             return piece
-        return _outer(write_piece(piece), self._new, piece.style.spelling, self._new_base)
+        return _outer(write_piece(piece), self._new, piece.style.spelling, self._new_base, self._new_variables)
 
     def _last(self, cut: _Cut) -> Piece | None:
         """The last piece, which is the entry's own, as it must be; None when the path cannot be expressed."""
@@ -131,18 +140,21 @@ class PieceDecider:
         rest = self._rest(cut, len(cut.pieces) - 1)
         if rest is None or (len(cut.pieces) > 1 and len(rest[1]) != len(piece.parts)):
             return None
-        last = respell(piece, *rest, self._new, self._new_base)
+        last = respell(piece, *rest, self._new, self._new_base, self._new_variables)
         if cell.is_fixed and write_piece(last) != write_piece(piece):
             return None
         outer = [self._decided.get(cell) or self._as_it_stands(cell, piece) for _, cell, piece in cut.pieces[:-1]]
-        return last if self._means([*outer, last], cut, self._new, self._new_base) else None
+        meant = self._means([*outer, last], cut, self._new, self._new_base, self._new_variables)
+        return last if meant else None
 
-    def _means(self, pieces: list[Piece], cut: _Cut, system: System, base: MachinePath | None) -> bool:
+    def _means(
+        self, pieces: list[Piece], cut: _Cut, system: System, base: MachinePath | None, variables: Variables
+    ) -> bool:
         """Whether pieces, joined and read as the program would, are the wanted path."""
         spelling = cut.entry.spelling
         try:
             text = join_pieces([write_piece(each) for each in pieces], system, spelling)
-            path = read_path(text, system, spelling, base).path
+            path = read_path(text, system, spelling, base, variables).path
         except PathError:
             return False
         return (path.root, path.parts) == cut.want
@@ -155,7 +167,7 @@ class PieceDecider:
             if cut is None or cut.moved:
                 continue
             pieces = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces]
-            if not self._means(pieces, cut, self._old, entry.base):
+            if not self._means(pieces, cut, self._old, entry.base, self._old_variables):
                 harmed.update(cell for _, cell, _ in cut.pieces if cell in self._decided)
         return harmed
 
@@ -171,7 +183,7 @@ class PieceDecider:
                 piece = (
                     _inner(each.text, self._old, entry.spelling)
                     if pieces
-                    else _outer(each.text, self._old, entry.spelling, entry.base)
+                    else _outer(each.text, self._old, entry.spelling, entry.base, self._old_variables)
                 )
                 pieces.append((level, each.cell, piece))
         if not pieces:
@@ -205,8 +217,8 @@ def _change(cell: Cell, text: str, old: Piece, new: Piece) -> Iterator[Change]:
 
 
 @lru_cache(maxsize=65536)
-def _outer(text: str, system: System, spelling: Spelling, base: MachinePath | None) -> Piece:
-    return read_path(text, system, spelling, base)
+def _outer(text: str, system: System, spelling: Spelling, base: MachinePath | None, variables: Variables) -> Piece:
+    return read_path(text, system, spelling, base, variables)
 
 
 @lru_cache(maxsize=65536)

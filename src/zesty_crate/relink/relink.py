@@ -149,7 +149,8 @@ class _Relinker:
     def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
         move = self._move
         targets = Targets(move.survey, move.old, move.new, self._routes)
-        pieces = PieceDecider(catalog.entries, targets.of, move.old.system, move.new.system, folder)
+        variables = move.old.variables, move.new.variables
+        pieces = PieceDecider(catalog.entries, targets.of, move.old.system, move.new.system, folder, variables)
         pieces.decide(levels=max(len(part.path) for part in holding.part.entries))
         return pieces
 

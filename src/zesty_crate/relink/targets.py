@@ -32,7 +32,7 @@ class Targets:
         if entry.remote:
             return Target(None, None)
         try:
-            old = read_path(entry.recorded, self._old.system, entry.spelling, entry.base).path
+            old = read_path(entry.recorded, self._old.system, entry.spelling, entry.base, self._old.variables).path
         except PathError:
             return Target(None, None)
         wanted = self._routes.translate(old)

@@ -52,7 +52,8 @@ class Judge:
 
     def locate(self, entry: Entry) -> MachinePath:
         """The path that an entry names. Raises `PathError` when it names none."""
-        return read_path(entry.recorded, self._computer.system, entry.spelling, entry.base).path
+        computer = self._computer
+        return read_path(entry.recorded, computer.system, entry.spelling, entry.base, computer.variables).path
 
     def judge_at(self, path: MachinePath, size_bytes: int | None, known: Known) -> Judgement:
         """The state of an entry whose path is known."""

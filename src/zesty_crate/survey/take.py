@@ -33,8 +33,8 @@ class Wishes:
     """What a survey is to do besides.
 
     ``landmarks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
-    content. ``gone`` is the state of an entry without a file. Unless it ``needs_catalog``, a program without its catalog
-    is no reason to refuse.
+    content. ``gone`` is the state of an entry without a file. Unless it ``needs_catalog``, a program that lacks its
+    catalog is no reason to refuse.
     """
 
     landmarks: tuple[str, ...] = ()
