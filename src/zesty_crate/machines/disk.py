@@ -281,11 +281,12 @@ def _pump(reader: io.FileIO, source: Path, writer: io.FileIO | None) -> Copied:
 
 def _facts(found: os.stat_result, path: str) -> FileFacts:
     mode = found.st_mode
-    kind = _KINDS.get(stat.S_IFMT(mode), "other")
+    kind = _KINDS.get(mode & _KIND_BITS, "other")
     target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
-    return FileFacts(kind, found.st_size, found.st_mtime_ns, stat.S_IMODE(mode), target)
+    return FileFacts(kind, found.st_size, found.st_mtime_ns, mode & ~_KIND_BITS, target)
 
 
+_KIND_BITS = 0o170000  # what stat.S_IFMT leaves, without the call
 _KINDS = {stat.S_IFREG: "file", stat.S_IFDIR: "folder", stat.S_IFLNK: "link"}
 
 

@@ -55,15 +55,18 @@ class EntryTaker:
         """Take the entries and groups of one catalog."""
         parts = holding.part.entries
         self._beside[holding.id] = tuple({each: None for part in parts for each in part.beside})
-        own, prefix, add = document.holding, document.prefix, self._store.add_entry
+        own, prefix, rows = document.holding, document.prefix, []
         for entry in catalog.entries(placed=False):
             key = prefix + entry.key
-            add(self._row(own, key, entry))
+            rows.append(self._row(own, key, entry))
             if entry.handwork:
                 self._store.add_handwork(own, key, entry.handwork)
-            self._taken += 1
-            if self._taken % _TELL_EVERY == 0:
+            if len(rows) == _TELL_EVERY:
+                self._store.add_entries(rows)
+                self._taken += len(rows)
+                rows = []
                 self._tell(Progress("reading catalogs", self._taken))
+        self._store.add_entries(rows)
         for group in catalog.groups():
             members = (prefix + member for member in group.members)
             parent = prefix + group.parent if group.parent else ""
@@ -85,26 +88,26 @@ class EntryTaker:
         self._store.flush()
 
     def _row(self, holding: str, key: str, entry: Entry) -> EntryRow:
-        known = entry.known
-        text, path_key, state, why, judged = "", "", State.FOUND, "", True
-        if entry.remote:
-            state = State.REMOTE
-        elif known.numbered or known.folder:
-            found = self._judge.judge(entry)
-            self._note_outside(holding, found)
-            state, why = found.state, found.why
-            if found.path is not None:
-                text, path_key = str(found.path), self._computer.key(found.path)
+        known, state, why = entry.known, State.FOUND, ""
+        judged = entry.remote or known.numbered is not None or known.folder
+        if judged:
+            text, path_key, state, why = self._judged(holding, entry)
         else:
             try:
                 text, path_key = self._place(entry)
-                judged = False
             except PathError as error:
-                state, why = self._judge.gone, error.message
+                text, path_key, state, why, judged = "", "", self._judge.gone, error.message, True
         return EntryRow(
             holding, key, known.name, entry.recorded, text, path_key, state, why,
             entry.size_bytes, known.content, known.modified_ns, judged,
         )  # fmt: skip
+
+    def _judged(self, holding: str, entry: Entry) -> tuple[str, str, State, str]:
+        """An entry that is judged at once, for it is no single file: its path, the key of that, its state, and why."""
+        found = self._judge.judge(entry)
+        self._note_outside(holding, found)
+        text, key = ("", "") if found.path is None else (str(found.path), self._computer.key(found.path))
+        return text, key, found.state, found.why
 
     def _place(self, entry: Entry) -> tuple[str, str]:
         """The path of an entry and its key. Entries come by folders, so each folder is understood once."""
@@ -149,4 +152,4 @@ class EntryTaker:
             key = self._computer.key(each.path)
             if each.facts is not None and key not in self._outside:
                 self._outside.add(key)
-                self._store.add_file(FileRow(0, holding, "outside", "file", str(each.path), key, each.facts))
+                self._store.add_file(FileRow.of(holding, "outside", str(each.path), key, each.facts))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -62,16 +62,29 @@ class HoldingRow(NamedTuple):
 
 
 class FileRow(NamedTuple):
-    """One file, folder or link of the old computer. ``path`` is its own native text there."""
+    """One file, folder or link of the old computer. ``path`` is its own native text there; ``id`` is the store's."""
 
-    id: int
+    id: int  # 0 while the store does not know it
     holding: str
     role: str  # own | factory | outside | cache
     kind: str  # file | folder | link
     path: str
     key: str
-    facts: FileFacts
+    size_bytes: int
+    modified_ns: int
+    mode: int
+    target: str
     fault: str = ""
+
+    @classmethod
+    def of(cls, holding: str, role: str, path: str, key: str, facts: FileFacts, fault: str = "") -> FileRow:
+        """A row that the store does not know yet."""
+        return cls(0, holding, role, facts.kind, path, key, *facts[1:], fault)
+
+    @property
+    def facts(self) -> FileFacts:
+        """What the disk said of it."""
+        return FileFacts(self.kind, self.size_bytes, self.modified_ns, self.mode, self.target)
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,8 +191,11 @@ class SurveyStore:
 
     def add_file(self, row: FileRow) -> None:
         """Add a file; its id is given by the store."""
-        _, holding, role, kind, path, key, (_, size, modified_ns, mode, target), fault = row
-        self._add("file", (None, holding, role, kind, path, key, size, modified_ns, mode, target, fault))
+        self._add("file", row)
+
+    def add_files(self, rows: list[FileRow]) -> None:
+        """Add many files at once."""
+        self._add_all("file", rows)
 
     def flush(self) -> None:
         """Have all that was added in the tables."""
@@ -191,6 +207,12 @@ class SurveyStore:
         self.flush()
         self.database.execute(f"CREATE INDEX {name} ON {_INDEXES[name]}")
 
+    def _add_all(self, table: str, rows: Sequence[tuple[Any, ...]]) -> None:
+        batch = self._batches[table]
+        batch += rows
+        if len(batch) >= _BATCH:
+            self._write(table)
+
     def _add(self, table: str, row: tuple[Any, ...]) -> None:
         batch = self._batches[table]
         batch.append(row)
@@ -201,7 +223,10 @@ class SurveyStore:
         rows = self._batches[table]
         if not rows:
             return
-        query = f"INSERT INTO {table} VALUES ({', '.join('?' * len(rows[0]))})"
+        values = ["?"] * len(rows[0])
+        if table == "file":
+            values[0] = "nullif(?, 0)"  # the store gives the id
+        query = f"INSERT INTO {table} VALUES ({', '.join(values)})"
         try:
             with self.database:
                 self.database.executemany(query, rows)
@@ -242,9 +267,9 @@ class SurveyStore:
             Document(number, holding, restored(path), prefix, fault) for number, holding, path, prefix, fault in rows
         ]
 
-    def add_entry(self, row: EntryRow) -> None:
-        """Add an entry."""
-        self._add("entry", row)
+    def add_entries(self, rows: Sequence[EntryRow]) -> None:
+        """Add many entries at once."""
+        self._add_all("entry", rows)
 
     def add_handwork(self, holding: str, entry: str, handwork: Iterable[tuple[str, str]]) -> None:
         """Add an entry's handwork: names and values."""
@@ -323,8 +348,8 @@ def _storable(row: tuple[Any, ...]) -> tuple[Any, ...]:
 
 def _file_row(row: tuple[Any, ...]) -> FileRow:
     number, holding, role, kind, path, key, size, modified_ns, mode, target, fault = row
-    facts = FileFacts(kind, size, modified_ns, mode, restored(target))
-    return FileRow(number, holding, role, kind, restored(path), restored(key), facts, fault)
+    texts = restored(path), restored(key)
+    return FileRow(number, holding, role, kind, *texts, size, modified_ns, mode, restored(target), fault)
 
 
 def _entry_row(row: tuple[Any, ...]) -> EntryRow:

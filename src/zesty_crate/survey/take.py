@@ -25,8 +25,6 @@ from .model import State
 from .store import FORMAT, Document, FileRow, HoldingRow, SurveyStore
 from .walk import Walk
 
-_TELL_EVERY = 5_000
-
 
 @dataclass(frozen=True, slots=True)
 class Wishes:
@@ -104,10 +102,11 @@ class _Taker:
     def take_holdings(self) -> None:
         """Walk the computer once, and list the files of every holding."""
         walk = Walk(self._computer, self._finder, self._holdings)
-        for number, row in enumerate(walk.rows(), start=1):
-            self._store.add_file(row)
-            if number % _TELL_EVERY == 0:
-                self._tell(Progress("looking at files", number))
+        seen = 0
+        for rows in walk.rows():
+            self._store.add_files(rows)
+            seen += len(rows)
+            self._tell(Progress("looking at files", seen))
         for holding in self._holdings:
             found = walk.found[holding.id]
             if holding.part.branch:
@@ -234,7 +233,7 @@ class _Taker:
         path = seen.path.renamed(beside.name)
         key = self._computer.key(path)
         if facts is not None and not self._store.count("SELECT count(*) FROM file WHERE key = ?", (stored(key),)):
-            self._store.add_file(FileRow(0, holding.id, "own", facts.kind, str(path), key, facts))
+            self._store.add_file(FileRow.of(holding.id, "own", str(path), key, facts))
         self._warnings.append(
             f"{holding.guide.title} left unfinished work beside its catalog ({beside.name}). "
             "It is carried too; better, start the program and close it in order, then take stock again."

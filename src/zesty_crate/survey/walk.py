@@ -70,18 +70,18 @@ class Walk:
         for holding in holdings:
             self._want(holding)
 
-    def rows(self) -> Iterator[FileRow]:
-        """Everything that belongs to a holding, folders before what they hold."""
+    def rows(self) -> Iterator[list[FileRow]]:
+        """Everything that belongs to a holding, folder by folder, outer ones before what they hold."""
         for top in self._outermost():
             seen = self._finder.find(top)
             owner = self._wanted.at.get(self._computer.key(seen.path))
             if seen.sight is Sight.DENIED and owner is not None:
                 self.found[owner.holding.id].append(seen)
-                yield self._row(owner, seen.path, None, seen.why)
+                yield [self._row(owner, seen.path, None, seen.why)]
             elif seen.facts is not None:
                 if owner is not None:
                     self.found[owner.holding.id].append(seen)
-                    yield self._row(owner, seen.path, seen.facts)
+                    yield [self._row(owner, seen.path, seen.facts)]
                 if seen.facts.kind == "folder":
                     yield from self._folder(seen, owner)
 
@@ -122,7 +122,7 @@ class Walk:
             if not any(key != other and key.startswith(other + "/") for other in keys)
         ]
 
-    def _folder(self, top: Seen, owner: Owner | None) -> Iterator[FileRow]:
+    def _folder(self, top: Seen, owner: Owner | None) -> Iterator[list[FileRow]]:
         pending = [(top, owner)]
         while pending:
             folder, owner = pending.pop()
@@ -130,18 +130,22 @@ class Walk:
                 contents = self._finder.contents(folder)
             except DiskError as error:
                 if owner is not None:
-                    yield self._row(owner, folder.path, None, str(error))
+                    yield [self._row(owner, folder.path, None, str(error))]
                 continue
             sweeps = self._sweeps_for(self._computer.rules_for(folder.path).folding)
             listing = _Listing(self._computer, folder, list(contents), self._wanted, sweeps, owner)
-            deeper = []
+            rows, deeper = [], []
             for name, facts in contents.items():
                 key = name_key(name, listing.folding)
-                mine = self._owner_of(listing, name, key, facts)
+                mine = listing.owner
+                if listing.has_special or sweeps.may_want(key):  # seldom; most files are of no special interest
+                    mine = self._owner_of(listing, name, key, facts)
                 if mine is not None:
-                    yield listing.row(name, key, mine, facts)
+                    rows.append(listing.row(name, key, mine, facts))
                 if facts.__class__ is FileFacts and facts.kind == "folder":
                     deeper.append((listing.seen(name, facts), mine))
+            if rows:
+                yield rows
             pending.extend(reversed(deeper))
 
     def _owner_of(self, listing: _Listing, name: str, key: str, facts: FileFacts | DiskError) -> Owner | None:
@@ -169,7 +173,7 @@ class Walk:
         known = facts or _NO_FACTS
         fault = fault or (_ODD if known.kind == "other" else "")
         key = self._computer.key(path)
-        return FileRow(0, owner.holding.id, owner.role_of(path), known.kind, str(path), key, known, fault)
+        return FileRow.of(owner.holding.id, owner.role_of(path), str(path), key, known, fault)
 
 
 class _Sweeps:
@@ -188,6 +192,10 @@ class _Sweeps:
                 self._endings.setdefault(key[2:], []).append(owner)
             else:
                 self._others.append((_pattern(pattern, folding), owner))
+
+    def may_want(self, key: str) -> bool:
+        """Whether to ask at all."""
+        return key[key.rfind(".") + 1 :] in self._endings or key in self._names or bool(self._others)
 
     def of(self, key: str) -> Sequence[Owner]:
         """The owners of the patterns that a name's key fits, without repeating one."""
@@ -229,10 +237,11 @@ class _Listing:
         """Something in this folder, as the survey keeps it."""
         role = owner.role or owner.role_of(self._folder.path.below(name))
         text, key = self._text + name, f"{self._key}/{key}"
-        if isinstance(facts, FileFacts):
-            fault = _ODD if facts.kind == "other" else ""
-            return FileRow(0, owner.holding.id, role, facts.kind, text, key, facts, fault)
-        return FileRow(0, owner.holding.id, role, _NO_FACTS.kind, text, key, _NO_FACTS, str(facts))
+        if isinstance(facts, DiskError):
+            return FileRow.of(owner.holding.id, role, text, key, _NO_FACTS, str(facts))
+        kind, size, modified_ns, mode, target = facts
+        fault = _ODD if kind == "other" else ""
+        return FileRow(0, owner.holding.id, role, kind, text, key, size, modified_ns, mode, target, fault)
 
     def _whole_folder(self, names: list[str]) -> Owner | None:
         """The holding that takes with a swept file the whole folder in which it lies."""
