@@ -145,14 +145,7 @@ def main() -> None:
     database.executemany("INSERT INTO clip VALUES (?, ?, ?, ?)", rows)
     database.commit()
     database.close()
-    plain = ["sqlite3", "-readonly", "-cmd", ".mode list", "-cmd", ".once /dev/null"]
-    read = [
-        "python3",
-        "-c",
-        "import sqlite3,sys\nfor row in sqlite3.connect(sys.argv[1]).execute('SELECT * FROM clip'): pass",
-    ]
-    shell = ["sh", "-c", 'sqlite3 "$0" "SELECT * FROM clip"'] if shutil.which("sqlite3") else read
-    del plain
+    shell = ["sh", "-c", 'sqlite3 "$0" "SELECT * FROM clip"']
     survey, against = measure(args.folder, GUIDE + SQLITE, documents / "list.db", shell)
     table(f"SQLite, {args.rows:,} rows and files", [("find, and SELECT", against), ("zesty survey", survey)], against)
     (documents / "list.db").unlink()

@@ -78,6 +78,8 @@ def main() -> None:
         subprocess.run([PROGRAM, "demo", "bench", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
         bench = root / "bench"
         shoot("survey", bench, "survey", CRATE, "--from", "paintloft/sheet.toml", "--guides", "guides")
+        shoot("details", bench, "survey", CRATE, "--details", "mothwick/cloths")
+        shoot("check-at", bench, "check", "--at", "paintloft/sheet.toml", "--guides", "guides")
         shoot("pack", bench, "pack", CRATE, "--outside")
         shoot("plan", bench, "plan", CRATE, *TO)
         shoot("unpack", bench, "unpack", CRATE, *TO, "--yes")

@@ -5,6 +5,8 @@ from __future__ import annotations
 import contextlib
 import shutil
 import subprocess
+import warnings
+import zipfile
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
@@ -183,16 +185,67 @@ OUTSIDE = """<!DOCTYPE clips [<!ENTITY x SYSTEM "file:///etc/hostname">]><clips>
         ("plist", "<plist><dict><key>a</key>" * 50_000, "property list"),
         ("reg", "REGEDIT9\n[HKEY_CURRENT_USER]\n", "registry export"),
         ("delimited", "id;size\n1;2\n", "column 'file'"),
+        ("turtle", "[ <urn:a> " * 20_000, "Turtle"),
+        ("turtle", "@base <urn:b> . <a> <b> <c> .", "base"),
+        ("turtle", "\ud800", "Turtle"),
     ],
 )
 def test_hostile_texts_are_refused_in_one_line(tmp_path: Path, syntax: str, content: str, word: str) -> None:
     sample = next(each for each in SAMPLES if each.syntax == syntax)
     bench = Bench(tmp_path, Sample(syntax, {**sample.part, "encoding": ()}, sample.make, sample.damage))
-    bench.path.write_text(content)
+    bench.path.write_bytes(content.encode("utf-8", "surrogatepass"))
     with pytest.raises(CatalogError) as raised:
         bench.entries()
     assert word in raised.value.message
     assert "\n" not in raised.value.message
+
+
+def zipped(path: Path, *members: tuple[str, bytes]) -> None:
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive, warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # that a name stands twice is what is wanted here
+        for name, content in members:
+            archive.writestr(name, content)
+
+
+def lying(content: bytes) -> bytes:
+    """A ZIP that says of its first member that it has ten bytes."""
+    at = content.index(b"PK\x01\x02") + 24
+    return content[:at] + (10).to_bytes(4, "little") + content[at + 4 :]
+
+
+@pytest.mark.parametrize(
+    ("members", "spoil", "word"),
+    [
+        ([("inner/catalog", bytes(300 << 20))], bytes, "256 MiB"),
+        ([("inner/catalog", b"{}"), ("inner/catalog", b"{}")], bytes, "2 members"),
+        ([("else", b"{}")], bytes, "it holds else"),
+        ([("inner/catalog", b'{"clips": [1, 2, 3, 4, 5]}')], lying, "larger than it says"),
+        ([("inner/catalog", b"{}")], lambda content: content[:-30], "ZIP"),
+    ],
+    ids=["bomb", "twice", "other", "lying", "cut"],
+)
+def test_hostile_zips_are_refused_in_one_line(
+    tmp_path: Path, members: list[tuple[str, bytes]], spoil: Callable[[bytes], bytes], word: str
+) -> None:
+    sample = next(each for each in SAMPLES if "inside" in each.part)
+    bench = Bench(tmp_path, sample)
+    zipped(bench.path, *members)
+    bench.path.write_bytes(spoil(bench.path.read_bytes()))
+    with pytest.raises(CatalogError) as raised:
+        bench.entries()
+    assert word in raised.value.message
+    assert "\n" not in raised.value.message
+
+
+@pytest.mark.parametrize("line", ["a" + " " * 300_000 + "b", "a=b" + " " * 300_000 + "c", " " * 300_000 + "x"])
+@pytest.mark.parametrize("sample", [each for each in SAMPLES if each.syntax in ("lines", "ini", "reg", "delimited")])
+def test_long_runs_of_white_space_are_read_at_once(tmp_path: Path, sample: Sample, line: str) -> None:
+    bench = Bench(tmp_path, sample)
+    content = bench.path.read_bytes()
+    encoding = "utf-16" if content.startswith((b"\xff\xfe", b"\xfe\xff")) else "cp1252"
+    bench.path.write_bytes((content.decode(encoding) + "\n" + line + "\n").encode(encoding))
+    with contextlib.suppress(CatalogError):
+        bench.entries()
 
 
 @pytest.mark.parametrize(("syntax", "key", "selector"), [

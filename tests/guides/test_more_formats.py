@@ -14,6 +14,10 @@ from odf.opendocument import OpenDocumentText, load
 from odf.text import P
 
 from support.barn import HOME, NEW_HOME, NEW_SPOOLS, SPOOLS, Barn
+from support.outside import outside
+from zesty_crate.crate import Crate, create_crate
+from zesty_crate.guides import shipped_guides
+from zesty_crate.machines import load_sheet
 
 
 @pytest.fixture
@@ -252,3 +256,41 @@ def test_registry_exports(barn: Barn) -> None:
     (problem,) = survey.problems
     assert (problem.state, problem.recorded) == ("missing-before", "D:\\Old\\a.wav")
     assert (barn.root / NEW_HOME / "Documents/barn.reg").read_bytes().decode("utf-16") == REG
+
+
+@pytest.mark.parametrize(
+    "name",
+    [
+        "a.m3u",
+        "a.pls",
+        "a.cue",
+        "a.edl",
+        "a.sfz",
+        "a.obj",
+        "a.mtl",
+        "a.otio",
+        "a.svg",
+        "a.xspf",
+        "a.xmp",
+        "a.reg",
+        "manifest.ttl",
+    ],
+)
+@pytest.mark.parametrize(
+    "start", ["", "sample=x", "map_Kd -s 1", "mtllib a.mtl", "File1=x", "* FROM CLIP: x", "default_path=", '#include "']
+)
+def test_long_lines_in_any_format_are_read_at_once(barn: Barn, name: str, start: str) -> None:
+    barn.write(f"{HOME}/good.m3u", "Music/For\u00eat 100%.wav\n")
+    barn.write(f"{HOME}/{name}", start + " " * 200_000 + "x" + " " * 200_000 + "\n")
+    world = outside()
+    sheet = load_sheet(barn.root / "old.toml", world.disk)
+    report = create_crate(Crate(barn.root / "crate"), sheet, shipped_guides(), world)
+    assert report.totals["entries"] >= 1
+
+
+def test_links_in_circles_are_told_and_not_followed(barn: Barn) -> None:
+    barn.write(f"{HOME}/lists/good.m3u", "../Music/For\u00eat 100%.wav\n")
+    (barn.root / HOME / "lists/again").symlink_to("../lists")
+    (barn.root / HOME / "lists/self.m3u").symlink_to("self.m3u")
+    survey, report = barn.move()
+    assert survey.totals["entries"] == report.totals["found"] == 1

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import os
 from contextlib import closing
@@ -9,14 +10,18 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from support.hives import Key, hive
 from support.outside import outside
+from zesty_crate.catalogs import CatalogError, syntax_of
 from zesty_crate.crate import Crate, create_crate
 from zesty_crate.documents import parse_document
 from zesty_crate.errors import ZestyError
 from zesty_crate.guides import Guide, WholeGuide
 from zesty_crate.machines import Disk, Outside, Processes, load_sheet
+from zesty_crate.paths import MachinePath, System
 from zesty_crate.survey import SurveyReport, Wishes, details_of
 
 WINDOWS = """[computer]
@@ -28,6 +33,7 @@ anchor = "C:"
 mount = "c"
 """
 HOME = "c/Users/Odile"
+AT = MachinePath(System.WINDOWS, "C:", ("Users", "Odile", "NTUSER.DAT"))
 
 
 class Loft:
@@ -189,6 +195,17 @@ def test_a_damaged_hive_is_one_line(loft: Loft, kept: int, more: bytes) -> None:
     loft.write("NTUSER.DAT", hive({"Software": {"Rack": {"Packs": PACKS}}})[:kept] + more)
     with pytest.raises(ZestyError, match=r"(?s)hive of the registry|registry export"):
         loft.survey(REGISTRY)
+
+
+@given(st.integers(0, 8191), st.binary(min_size=1, max_size=8))
+@settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_any_damage_to_a_hive_is_survived(tmp_path: Path, at: int, harm: bytes) -> None:
+    content = hive({"Software": {"Rack": {"Packs": PACKS}}})
+    path = tmp_path / "NTUSER.DAT"
+    path.write_bytes(content[:at] + harm + content[at + len(harm) :])
+    part = parse_document(f'[guide]\nid = "r"\ntitle = "R"\nlanguage = 1\n{REGISTRY}', WholeGuide, "x").holding[1]
+    with contextlib.suppress(CatalogError):
+        list(syntax_of(part).open(path, part, AT, Disk(), tmp_path).entries())
 
 
 def test_a_program_that_never_registered_anything_has_no_branch(loft: Loft) -> None:

@@ -67,9 +67,9 @@ class Sections:
 
 
 _INI = re.compile(
-    r"""^[ \t]*(?:\[(?P<section>[^\]\r\n]*)\]
-      |(?P<key>[^=\r\n;\#\[][^=\r\n]*?)[ \t]*=[ \t]*
-        (?:"(?P<quoted>[^"\r\n]*)"(?=[ \t]*$)|(?P<bare>[^\r\n]*?)(?=[ \t]*$)))""",
+    r"""^[ \t]*+(?:\[(?P<section>[^\]\r\n]*)\]
+      |(?P<key>[^=\r\n;\#\[][^=\r\n]*+)=[ \t]*+
+        (?:"(?P<quoted>[^"\r\n]*)"(?=[ \t]*$)|(?P<bare>(?:[^\r\n]*[^\s])?)(?=[ \t]*$)))""",
     re.MULTILINE | re.VERBOSE,
 )
 

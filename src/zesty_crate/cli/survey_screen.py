@@ -64,7 +64,8 @@ def _show_holdings(report: SurveyReport, terminal: Terminal) -> None:
     for guide, group in groupby((h for h in report.holdings if h.present), key=lambda holding: holding.guide):
         holdings = list(group)
         title = holdings[0].title.split(": ")[0]
-        rows.append([_program(programs[guide]) if guide in programs else title, "", "", "", "", ""])
+        if guide in programs or len(holdings) > 1:
+            rows.append([_program(programs[guide]) if guide in programs else title, "", "", "", "", ""])
         rows += [_holding(each) for each in holdings]
     terminal.table(["holding", "kind", "files", "size", "entries", "found"], rows, numbers=4)
 

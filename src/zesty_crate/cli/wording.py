@@ -9,7 +9,8 @@ if TYPE_CHECKING:
     from ..survey import Problem, Totals
     from .terminal import Terminal
 
-_SHOWN_PROBLEMS = 30
+_SHOWN_REASONS = 12
+_SHOWN_ENTRIES = 8
 STATES = ("found", "changed", "missing", "missing-before", "remote", "outside", "unplugged", "unclear")
 
 
@@ -29,15 +30,19 @@ def states(totals: Totals) -> str:
 
 
 def show_problems(terminal: Terminal, title: str, problems: Sequence[Problem]) -> None:
-    """List entries that are not simply found, each with its state and the reason."""
+    """List entries that are not simply found, by state and reason."""
     if not problems:
         return
     terminal.say()
     terminal.heading(title)
-    shown = problems[:_SHOWN_PROBLEMS]
-    terminal.pairs([(problem.state, f"{problem.recorded}\n{problem.why}") for problem in shown])
-    if len(problems) > _SHOWN_PROBLEMS:
-        terminal.say(f"  and {len(problems) - _SHOWN_PROBLEMS:,} more; --json lists all")
+    alike: dict[tuple[str, str], list[str]] = {}
+    for problem in problems:
+        alike.setdefault((problem.state, problem.why), []).append(problem.recorded)
+    for (state, why), recorded in list(alike.items())[:_SHOWN_REASONS]:
+        terminal.say(f"  {state}: {why}")
+        show_list(terminal, recorded, shown=_SHOWN_ENTRIES)
+    if len(alike) > _SHOWN_REASONS:
+        terminal.say(f"  and {len(alike) - _SHOWN_REASONS:,} other reasons; --json lists all")
 
 
 def show_list(terminal: Terminal, lines: Iterable[str], shown: int = 6, indent: str = "    ") -> None:

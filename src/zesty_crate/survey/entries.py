@@ -116,7 +116,7 @@ class EntryTaker:
         if self._computer.system is System.WINDOWS:
             cut = max(cut, recorded.rfind("\\") + 1)
         name = recorded[cut:]
-        if entry.spelling not in _NATIVE or name in ("", ".", "..") or "\0" in name:
+        if not cut or entry.spelling not in _NATIVE or name in ("", ".", "..") or "\0" in name:
             path = self._judge.locate(entry)
             return str(path), self._computer.key(path)
         folder = recorded[:cut]

@@ -49,8 +49,13 @@ def show(report: RelinkReport, terminal: Terminal) -> None:
     """Each catalog: what changes in it, and the proof."""
     if not report.catalogs:
         terminal.say(f"No catalog of this crate was unpacked on {report.computer}.")
+    still = [each for each in report.catalogs if not (each.cells or each.untouched or each.already)]
     for catalog in report.catalogs:
-        _show_catalog(catalog, terminal)
+        if catalog not in still:
+            _show_catalog(catalog, terminal)
+    if still:
+        terminal.heading(f"{count(len(still), 'catalog')} without a path to change: what is relative stays right")
+        show_list(terminal, (each.at for each in still), indent="  ")
 
 
 def _place(cell: Cell) -> str:
@@ -68,8 +73,6 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     entries = count(catalog.entries_moved, "entry", "entries")
     if catalog.cells:
         terminal.say(f"  {entries} moved by {count(catalog.cells, 'changed text')}, for example")
-    elif catalog.entries_moved:
-        terminal.say(f"  {entries} that stay right as they are written")
     for change in catalog.examples[:4]:
         where = _place(change.cell)
         terminal.say(f"    {where}: {change.old}")
