@@ -16,7 +16,7 @@ from zesty_crate.crate import PackReport, Verified
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import RelinkReport
-from zesty_crate.survey import HoldingDetails, SurveyReport, no_totals
+from zesty_crate.survey import HoldingDetails, HoldingReport, SurveyReport, no_totals
 
 FOLDER = Path(__file__).parent / "schemas"
 Schema = dict[str, Any]
@@ -92,6 +92,7 @@ def schemas() -> dict[str, Schema]:
     found = {"error": _closed({"error": error})}
     for command, (report, more) in COMMANDS.items():
         found[command] = _object(report, more) if report else _closed(dict(more))
+    found["survey-details-program"] = _closed({"holdings": schema_of(tuple[HoldingReport, ...])})
     title = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
     return {name: {**title, "title": f"zesty {name} --json", **schema} for name, schema in found.items()}
 

@@ -85,7 +85,7 @@ def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
         "Gorsebell Running Order 5.0.2, closed",
         "E:\\Lanternfold\\Instruments\\Hurdy-gurdy (borrowed)",
         "media of the class stand-in: 54 files",
-        "3 factory files of Mothwick Cloths: swatches",
+        "5 factory files that come with installers, 1.9 kB: Mothwick Cloths: swatches; Wimblethorn Shelf: presets",
         "named: E:\\Lanternfold\\Instruments\\Marsh Drums\\Samples\\rim.wav",
         'No item is called "moth wok" (did you mean "moth walk"?)',
     ):
@@ -97,6 +97,7 @@ def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
     assert zesty("survey", crate, "--csv", tmp_path / "tables").returncode == REFUSED
     again = json.loads(zesty("survey", crate, "--json").stdout)
     assert again["totals"]["entries"] == 390
+    assert "mothwick/cloths     catalog" in zesty("survey", crate, "--details", "mothwick").stdout
     details = zesty("survey", crate, "--details", "mothwick/cloths")
     assert "  The Paper Geese: 0 members\n    Marsh: 10 members\n" in details.stdout
     near = zesty("survey", crate, "--details", "mothwick/cloth")

@@ -46,6 +46,7 @@ def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
     fits(zesty("plan", crate, *to).stdout, "error")
     fits(zesty("survey", crate, "--from", demo.old_sheet, "--guides", demo.guides, "--json").stdout, "survey")
     fits(zesty("survey", crate, "--details", "wimblethorn/shelf", "--json").stdout, "survey-details")
+    fits(zesty("survey", crate, "--details", "wimblethorn", "--json").stdout, "survey-details-program")
     fits(zesty("check", "--at", demo.old_sheet, "--guides", demo.guides, "--json").stdout, "check")
     fits(zesty("pack", crate, "--json").stdout, "pack")
     fits(zesty("pack", crate, "--verify-only", "--json").stdout, "pack-verify-only")

@@ -59,8 +59,8 @@ class Known(NamedTuple):
 NOTHING_KNOWN = Known()
 
 
-def known_of(part: EntriesPart, value: Value, last_name: str) -> Known:
-    """What an entry's values tell; ``last_name`` is the last name of its path."""
+def known_of(part: EntriesPart, value: Value, recorded: str) -> Known:
+    """What an entry's values tell; ``recorded`` is its path, or the last piece of it."""
     if not (part.name or part.content or part.modified or part.folder or part.numbered or part.beside):
         return NOTHING_KNOWN  # by far the most frequent
     return Known(
@@ -68,7 +68,7 @@ def known_of(part: EntriesPart, value: Value, last_name: str) -> Known:
         content=_content(part, value),
         modified_ns=_moment(value(part.modified.at), part.modified.form) if part.modified else None,
         folder=part.folder,
-        numbered=_numbered(part.numbered, value, last_name) if part.numbered else None,
+        numbered=_numbered(part.numbered, value, re.split(r"[\\/]", recorded)[-1]) if part.numbered else None,
         beside=part.beside,
     )
 

@@ -87,7 +87,7 @@ class RecordCatalog:
             size_bytes=int(size) if size and size.isascii() and size.isdigit() else None,
             handwork=tuple((name, text) for name, text in handwork if text is not None),
             base=self._base,
-            known=known_of(part, value, re.split(r"[\\/]", recorded)[-1]),
+            known=known_of(part, value, recorded),
         )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from itertools import groupby
 from typing import TYPE_CHECKING
 
@@ -21,7 +22,7 @@ def show_survey(report: SurveyReport, terminal: Terminal) -> None:
         terminal.say(f"  {_volume(volume)}")
     terminal.say(f"{_carried_sum(report)}; {_entries(report.totals['entries'])}: {states(report.totals)}")
     terminal.say()
-    _show_holdings(report, terminal)
+    _show_programs(report, terminal)
     _show_section(terminal, "Not carried", _left(report))
     _show_section(terminal, "Looked for and not found", _not_found(report))
     _show_section(terminal, "Worth knowing", _worth_knowing(report))
@@ -37,8 +38,7 @@ def show_details(details: HoldingDetails, terminal: Terminal) -> None:
     """One holding in full."""
     holding = details.report
     terminal.heading(f"{holding.title} ({holding.id})")
-    class_ = f", {holding.media_class}" if holding.media_class else ""
-    terminal.say(f"  {holding.kind}{class_}, {'anywhere: ' if holding.swept else 'at '}{holding.at}")
+    terminal.say(f"  {_kind(holding)}, {'anywhere: ' if holding.swept else 'at '}{holding.at}")
     if not holding.present:
         terminal.say("  It is not there.")
         return
@@ -50,7 +50,7 @@ def show_details(details: HoldingDetails, terminal: Terminal) -> None:
     _show_section(terminal, "Catalogs", details.documents)
     if holding.totals["entries"]:
         terminal.say(f"\n{_entries(holding.totals['entries'])}: {states(holding.totals)}")
-    lines = [f"{name}: {count(number, 'entry', 'entries')}" for name, number in details.handwork]
+    lines = [f"{_plain(name)}: {count(number, 'entry', 'entries')}" for name, number in details.handwork]
     _show_section(terminal, f"Handwork, {count(holding.handwork, 'value')}", lines)
     groups = [f"{'  ' * group.depth}{group.name}: {count(group.members, 'member')}" for group in details.groups]
     _show_section(terminal, count(holding.groups, "group"), groups)
@@ -58,23 +58,36 @@ def show_details(details: HoldingDetails, terminal: Terminal) -> None:
     show_problems(terminal, "Not simply found", details.problems)
 
 
-def _show_holdings(report: SurveyReport, terminal: Terminal) -> None:
+def _show_programs(report: SurveyReport, terminal: Terminal) -> None:
+    """One row for each program or format; --details shows its holdings."""
     programs = {program.guide: program for program in report.programs}
-    rows: list[list[str]] = []
+    rows = []
     for guide, group in groupby((h for h in report.holdings if h.present), key=lambda holding: holding.guide):
         holdings = list(group)
-        title = holdings[0].title.split(": ")[0]
-        if guide in programs or len(holdings) > 1:
-            rows.append([_program(programs[guide]) if guide in programs else title, "", "", "", "", ""])
-        rows += [_holding(each) for each in holdings]
-    terminal.table(["holding", "kind", "files", "size", "entries", "found"], rows, numbers=4)
+        title = _program(programs[guide]) if guide in programs else holdings[0].title.split(": ")[0]
+        totals = summed_rows(holdings)
+        rows.append([guide, title, f"{len(holdings):,}", *totals])
+    columns = ["details", "program or format", "holdings", "files", "size", "entries", "found"]
+    terminal.table(columns, rows, numbers=5)
 
 
-def _holding(holding: HoldingReport) -> list[str]:
-    kind = holding.media_class or holding.kind
-    numbers = [f"{holding.totals[name]:,}" if holding.totals["entries"] else "" for name in ("entries", "found")]
-    files = [f"{holding.files:,}", _size(holding.size_bytes)] if holding.files else ["", ""]
-    return [f"  {holding.id}", kind, *files, *numbers]
+def show_holdings(holdings: list[HoldingReport], terminal: Terminal) -> None:
+    """The holdings of one program."""
+    terminal.heading(holdings[0].title.split(": ")[0])
+    rows = [[each.id, _kind(each), *summed_rows([each]), "" if each.present else "not there"] for each in holdings]
+    terminal.table(["details", "kind", "files", "size", "entries", "found", ""], rows, numbers=5)
+
+
+def summed_rows(holdings: list[HoldingReport]) -> list[str]:
+    """Files, size, entries and found ones as cells, empty where there is nothing to count."""
+    files, size = sum(each.files for each in holdings), sum(each.size_bytes for each in holdings)
+    entries, found = (sum(each.totals[name] for each in holdings) for name in ("entries", "found"))
+    counted = [f"{files:,}", _size(size)] if files else ["", ""]
+    return [*counted, *([f"{entries:,}", f"{found:,}"] if entries else ["", ""])]
+
+
+def _kind(holding: HoldingReport) -> str:
+    return f"{holding.kind}, {holding.media_class}" if holding.media_class else holding.kind
 
 
 def _program(program: ProgramReport) -> str:
@@ -103,29 +116,44 @@ def _carried_sum(report: SurveyReport) -> str:
 
 
 def _left(report: SurveyReport) -> list[str]:
+    left = [each for each in report.holdings if each.is_left and each.present]
+    factory = [each for each in report.holdings if each.factory_files]
+    outside = [each for each in report.holdings if each.outside_files]
     lines = []
-    for holding in report.holdings:
-        if holding.is_left and holding.present:
-            size = _size(holding.size_bytes)
-            lines.append(f"{count(holding.files, 'file')} of {holding.title}, {size}: the program makes them again")
-        if holding.factory_files:
-            factory = count(holding.factory_files, "factory file")
-            lines.append(f"{factory} of {holding.title}, {_size(holding.factory_bytes)}: from the program's installer")
-        if holding.unreadable:
-            lines.append(f"{count(holding.unreadable, 'thing')} of {holding.title} that cannot be read")
-    outside = [holding for holding in report.holdings if holding.outside_files]
+    if left:
+        files, size = sum(each.files for each in left), sum(each.size_bytes for each in left)
+        what = f"{count(files, 'file')} that programs make again, {_size(size)}"
+        lines.append(f"{what}: {_titles(left)}")
+    if factory:
+        files, size = sum(each.factory_files for each in factory), sum(each.factory_bytes for each in factory)
+        lines.append(f"{count(files, 'factory file')} that come with installers, {_size(size)}: {_titles(factory)}")
     if outside:
-        files, room = sum(each.outside_files for each in outside), sum(each.outside_bytes for each in outside)
-        lines.append(f"{count(files, 'file')} outside the programs' folders, {_size(room)}: unless --outside is given")
+        files, size = sum(each.outside_files for each in outside), sum(each.outside_bytes for each in outside)
+        lines.append(f"{count(files, 'file')} outside the programs' folders, {_size(size)}: unless --outside is given")
+    lines += [
+        f"{count(each.unreadable, 'thing')} of {each.title} that cannot be read"
+        for each in report.holdings
+        if each.unreadable
+    ]
     if any(each.kind == "registrations" and each.present and not each.files for each in report.holdings):
         lines.append("what stands in the registry: it is listed, and the programs' installers write it anew")
     return lines
 
 
+def _titles(holdings: list[HoldingReport]) -> str:
+    return "; ".join(each.title for each in holdings)
+
+
+def _plain(selector: str) -> str:
+    """What a person calls a value: the last word of its selector."""
+    words: list[str] = re.findall(r"[\w.-]+", selector)
+    return words[-1] if words else selector
+
+
 def _not_found(report: SurveyReport) -> list[str]:
     absent = [holding for holding in report.holdings if not holding.present]
     lines = [f"{holding.title}: {holding.at}" for holding in absent if not holding.swept]
-    swept = [holding.title for holding in absent if holding.swept]
+    swept = dict.fromkeys(holding.title.split(": ")[0] for holding in absent if holding.swept)
     return lines + ([f"anywhere: {', '.join(swept)}"] if swept else [])
 
 
@@ -133,9 +161,9 @@ def _worth_knowing(report: SurveyReport) -> list[str]:
     lines = []
     for class_ in ("stand-in", "original"):
         light = [holding for holding in report.holdings if holding.media_class == class_ and holding.present]
-        files, size = sum(each.files for each in light), sum(each.size_bytes for each in light)
         if light:
-            lines.append(f"media of the class {class_}: {count(files, 'file')}, {_size(size)}")
+            files, size, *_ = summed_rows(light)
+            lines.append(f"media of the class {class_}: {files} files, {size}")
     if report.duplicates:
         spare = sum(each.size_bytes * (len(each.paths) - 1) for each in report.duplicates)
         sets = count(len(report.duplicates), "content")
@@ -148,7 +176,7 @@ def _worth_knowing(report: SurveyReport) -> list[str]:
         lines.append(f"{count(len(report.by_hand), 'step')} that only a person can do; --json lists them")
     if report.landmarks:
         named = [each.at for each in report.landmarks if each.named]
-        lines.append(f"{count(len(report.landmarks), 'landmark')} to look at again in the end; --details shows them")
+        lines.append(f"{count(len(report.landmarks), 'landmark')} to look at again in the end; --details shows which")
         lines += [f"  named: {at}" for at in named]
     return lines
 

@@ -51,8 +51,10 @@ def details_of(store: SurveyStore, report: SurveyReport, holding: str) -> Holdin
     known = {each.id: each for each in report.holdings}
     if holding not in known:
         near = difflib.get_close_matches(holding, known, n=1)
-        hint = f'Did you mean "{near[0]}"?' if near else f"There are {', '.join(known)}."
-        raise ZestyError(f"This survey has no holding {holding!r}.", next_step=hint)
+        guides = dict.fromkeys(each.guide for each in report.holdings)
+        near = near or difflib.get_close_matches(holding, guides, n=1)
+        hint = f'Did you mean "{near[0]}"?' if near else f"Programs are {', '.join(guides)}."
+        raise ZestyError(f"This survey has no program and no holding {holding!r}.", next_step=hint)
     database = store.database
     handwork = database.execute("SELECT name, count(*) FROM handwork WHERE holding = ? GROUP BY name", (holding,))
     documents = database.execute("SELECT path FROM document WHERE holding = ? ORDER BY id", (holding,))

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+from urllib.parse import unquote_to_bytes
+
 from ..catalogs import NOTHING_KNOWN, Catalog, Entry
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder
@@ -14,7 +17,8 @@ from .store import Document, EntryRow, FileRow, SurveyStore
 
 _TELL_EVERY = 5_000
 _SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second, and catalogs round as they like
-_NATIVE = (Spelling.NATIVE, Spelling.SLASHES)
+_BY_FOLDER = (Spelling.NATIVE, Spelling.SLASHES, Spelling.FILE_URL)
+_PLAIN_NAME = re.compile(r"[^/\\\0]+")
 
 # Entries are taken for found, and those are looked at singly that no listed file bears out: a join that writes nothing.
 # Of names that a volume takes for one, none bears anything out.
@@ -47,7 +51,8 @@ class EntryTaker:
         self._disk = disk
         self._tell = tell
         self._taken = 0
-        self._folders: dict[str, tuple[str, str, Folding]] = {}
+        self._folders: dict[tuple[str, Spelling], tuple[str, str, Folding]] = {}
+        self._is_windows = computer.system is System.WINDOWS
         self._outside: set[str] = set()
         self._beside: dict[str, tuple[str, ...]] = {}
 
@@ -111,20 +116,22 @@ class EntryTaker:
 
     def _place(self, entry: Entry) -> tuple[str, str]:
         """The path of an entry and its key. Entries come by folders, so each folder is understood once."""
-        recorded = entry.recorded
+        recorded, spelling = entry.recorded, entry.spelling
         cut = recorded.rfind("/") + 1
-        if self._computer.system is System.WINDOWS:
+        if self._is_windows and not spelling.is_url:
             cut = max(cut, recorded.rfind("\\") + 1)
         name = recorded[cut:]
-        if not cut or entry.spelling not in _NATIVE or name in ("", ".", "..") or "\0" in name:
+        if spelling is Spelling.FILE_URL and "%" in name:
+            name = unquote_to_bytes(name).decode("utf-8", "surrogateescape")
+        if not cut or spelling not in _BY_FOLDER or name in ("", ".", "..") or not _PLAIN_NAME.fullmatch(name):
             path = self._judge.locate(entry)
             return str(path), self._computer.key(path)
         folder = recorded[:cut]
-        known = self._folders.get(folder)
+        known = self._folders.get((folder, spelling))
         if known is None:
-            path = read_path(folder, self._computer.system, entry.spelling).path
+            path = read_path(folder, self._computer.system, spelling).path
             folding = self._computer.rules_for(path).folding
-            known = self._folders[folder] = str(path.below("")), self._computer.key(path), folding
+            known = self._folders[folder, spelling] = str(path.below("")), self._computer.key(path), folding
         text, key, folding = known
         return text + name, f"{key}/{name_key(name, folding)}"
 

@@ -65,7 +65,7 @@ def show_alone(report: CheckReport, terminal: Terminal) -> None:
     terminal.heading(f"{report.computer}: {entries}: {states(report.totals)}")
     terminal.say()
     rows = [
-        [each.id, each.kind, f"{each.files_found:,}", f"{each.totals['entries']:,}", f"{each.totals['found']:,}"]
+        [each.id, each.kind, f"{each.files_found:,}" if each.files_found else "", *_entries_and_found(each)]
         for each in report.holdings
     ]
     terminal.table(["holding", "kind", "files", "entries", "found"], rows, numbers=3)
@@ -109,6 +109,10 @@ def show(report: CheckReport, terminal: Terminal) -> None:
         terminal.say("All well: every entry that found its media before finds it now.")
     else:
         terminal.say("Something needs attention: see the last lines of the list.")
+
+
+def _entries_and_found(holding: CheckedHolding) -> list[str]:
+    return [f"{holding.totals[name]:,}" if holding.totals["entries"] else "" for name in ("entries", "found")]
 
 
 def _row(holding: CheckedHolding) -> list[str]:

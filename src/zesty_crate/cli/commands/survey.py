@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from ..options import add_crate, add_guides, find_guides, read_sheet
 from ..status import Status
-from ..survey_screen import show_details, show_survey
+from ..survey_screen import show_details, show_holdings, show_survey
 from ..terminal import Terminal, as_json
 from ..wording import count
 
@@ -35,7 +35,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="an item to look at again in the end, by its name (may be repeated)",
     )  # fmt: skip
     parser.add_argument("--no-duplicates", action="store_true", help="do not read files to find those of one content")
-    parser.add_argument("--details", metavar="HOLDING", help="show one holding in full")
+    parser.add_argument("--details", metavar="ID", help="show one program, or one holding in full")
     parser.add_argument("--csv", metavar="DIR", type=Path, help="also write tables for a spreadsheet into this folder")
 
 
@@ -51,13 +51,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         _name_landmarks(args, crate, outside)
     with closing(crate.open_survey(outside.disk)) as store:
         report = report or summarize(store)
-        if args.details:
-            details = details_of(store, report, args.details)
+        listed = [holding for holding in report.holdings if holding.guide == args.details]
+        details = details_of(store, report, args.details) if args.details and not listed else None
         tables = write_tables(store, args.csv, outside.disk) if args.csv else []
     if terminal.json:
-        content = details if args.details else {"crate": args.crate, "totals": report.totals, **as_json(report)}
-        terminal.document(as_json(content))
-    elif args.details:
+        shown = {"holdings": listed} if listed else details
+        terminal.document(as_json(shown or {"crate": args.crate, "totals": report.totals, **as_json(report)}))
+    elif listed:
+        show_holdings(listed, terminal)
+    elif details:
         show_details(details, terminal)
     else:
         show_survey(report, terminal)
