@@ -38,7 +38,7 @@ def display() -> Iterator[str]:
             server.terminate()
 
 
-def shoot(name: str, folder: Path, *arguments: str) -> None:
+def shoot(name: str, folder: Path, *arguments: str, points: int = 11) -> None:
     """Run one zesty command in ``folder`` in a terminal, and save the picture when it has ended."""
     shown = shlex.join(["zesty", *arguments])
     done = folder / ".done"
@@ -49,7 +49,7 @@ def shoot(name: str, folder: Path, *arguments: str) -> None:
         f"{shlex.join([str(PROGRAM), *arguments])}\ntouch .done\nsleep 60\n"
     )
     with display() as screen:
-        look = "-fa 'DejaVu Sans Mono' -fs 11 -bg '#14171c' -fg '#d7dae0' +sb -u8 -geometry 80x24+0+0"
+        look = f"-fa 'DejaVu Sans Mono' -fs {points} -bg '#14171c' -fg '#d7dae0' +sb -u8 -geometry 80x24+0+0"
         more = "-xrm 'xterm*allowWindowOps: true' -xrm 'xterm*internalBorder: 10' -xrm 'xterm*borderWidth: 0'"
         command = [*shlex.split(f"xterm {look} {more} -e bash"), str(script)]
         environment = {**os.environ, "DISPLAY": screen, "TERM": "xterm-256color"}
@@ -77,7 +77,7 @@ def main() -> None:
         shoot("demo", root, "demo", "lanternfold")
         subprocess.run([PROGRAM, "demo", "bench", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
         bench = root / "bench"
-        shoot("survey", bench, "survey", CRATE, "--from", "paintloft/sheet.toml", "--guides", "guides")
+        shoot("survey", bench, "survey", CRATE, "--from", "paintloft/sheet.toml", "--guides", "guides", points=8)
         shoot("details", bench, "survey", CRATE, "--details", "mothwick/cloths")
         shoot("check-at", bench, "check", "--at", "paintloft/sheet.toml", "--guides", "guides")
         shoot("pack", bench, "pack", CRATE, "--outside")

@@ -136,7 +136,7 @@ def _left(report: SurveyReport) -> list[str]:
         if each.unreadable
     ]
     if any(each.kind == "registrations" and each.present and not each.files for each in report.holdings):
-        lines.append("what stands in the registry: it is listed, and the programs' installers write it anew")
+        lines.append("what stands in the registry: it is listed, and stays there")
     return lines
 
 
