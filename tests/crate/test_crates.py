@@ -256,7 +256,7 @@ def test_a_finished_crate_is_not_packed_again_nor_with_another_scope(tmp_path: P
     move.survey()
     with pytest.raises(HalfwayError):
         pack(move.crate, Scope(), outside(FaultyDisk(30, full=True)))
-    with pytest.raises(ZestyError, match="begun without --outside"):
+    with pytest.raises(ZestyError, match="--outside is now otherwise"):
         move.pack()
     pack(move.crate, Scope(), outside())
     with pytest.raises(ZestyError, match="packed already"):

@@ -135,6 +135,10 @@ class _Checker:
         old = self._move.old.parse(document.path)
         place = self._routes.translate(old) if holding.has_several else holding.at
         seen = self._finder.find(place) if place is not None else None
+        if left := self._move.survey.left_out(self._move.old.key(old)):
+            why = f"this catalog was left on {self._move.old.name}, as was chosen: {left}"
+            self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
+            return
         if seen is None or seen.real is None or seen.facts is None:
             why = f"this catalog was looked for at {place} and is not there"
             self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
@@ -159,7 +163,8 @@ class _Checker:
             carried = self._move.survey.carried_as(before.path_key)
             self._told.update((carried[0],) if carried else ())
         if state not in (State.FOUND, State.REMOTE):
-            self._problems.append(Problem(holding.id, entry.key, state, entry.recorded, why))
+            chosen = state is State.MISSING and before is not None and bool(self._left_out(before))
+            self._problems.append(Problem(holding.id, entry.key, state, entry.recorded, why, chosen))
         if totals["entries"] % _TELL_EVERY == 0:
             self._tell(Progress("checking entries", totals["entries"]))
 
@@ -195,9 +200,17 @@ class _Checker:
             return bad.state, f"{bad.new}: {bad.why}"
         return (State.FOUND, "") if all(verdicts) else (judged.state, judged.why)
 
+    def _left_out(self, before: EntryRow) -> str:
+        """Why the file of an entry was left where it was on purpose; empty when it was not."""
+        why = self._move.survey.left_out(before.path_key)
+        row = next(self._move.survey.files("key = ? AND role IN ('own', 'cache')", (before.path_key,)), None)
+        return f"it was left on {self._move.old.name}, as was chosen: {why}" if why and row is not None else ""
+
     def _why(self, before: EntryRow, judged: Judgement) -> str:
         """Why an entry that had its file before has none now."""
         left: dict[str, str] = dict(self._move.survey.about("left") or ())
+        if chosen := self._left_out(before):
+            return chosen
         row = next(self._move.survey.files("key = ?", (before.path_key,)), None)
         if row is not None and row.path in left:
             return f"it could not be carried: {left[row.path]}"

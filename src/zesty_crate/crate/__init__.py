@@ -3,13 +3,16 @@
 from .bag import DamagedCrate
 from .crate import Crate, open_finished
 from .create import create_crate
-from .pack import Left, PackReport, Scope, pack, readable_size
+from .pack import Left, LeftOut, PackReport, pack, readable_size
+from .scope import USUAL_CLASSES, Scope
 from .verify import Verified, verify
 
 __all__ = [
+    "USUAL_CLASSES",
     "Crate",
     "DamagedCrate",
     "Left",
+    "LeftOut",
     "PackReport",
     "Scope",
     "Verified",

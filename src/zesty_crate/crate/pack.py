@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from .. import __version__
@@ -14,10 +14,16 @@ from ..survey import FileRow, SurveyStore
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, write_bag_info, write_manifest
 from .crate import FORMAT, Crate, write_tag_files, write_tag_manifest
 from .naming import PayloadNames
+from .scope import Scope, choose
 from .verify import verify
 
 _COMMIT_EVERY_FILES = 200
 _ROOM_FOR_RECORDS = 4 << 20
+# What was asked to be left; caches and media outside the programs' folders stay by default, and are told elsewhere.
+_LEFT_OUT = """
+SELECT l.why, count(*), sum(f.size) FROM left_out AS l JOIN file AS f ON f.id = l.file
+WHERE f.kind = 'file' AND f.role = 'own' GROUP BY l.why ORDER BY l.why
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,20 +45,18 @@ class PackReport:
     already_there: int
     left: tuple[Left, ...]
     changed_since_survey: tuple[str, ...]
+    left_out: tuple[LeftOut, ...]
     outside_left: int
     factory_left: int
 
 
 @dataclass(frozen=True, slots=True)
-class Scope:
-    """What of the survey is carried. ``outside``: also media that catalogs point to outside the programs' folders."""
+class LeftOut:
+    """What the scope leaves out for one reason. Sizes in bytes."""
 
-    outside: bool = False
-
-    @property
-    def condition(self) -> str:
-        """The scope as a condition on the survey's files."""
-        return "role IN ('own', 'outside')" if self.outside else "role = 'own'"
+    why: str
+    files: int
+    size_bytes: int
 
 
 def pack(crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent) -> PackReport:
@@ -70,6 +74,9 @@ def pack(crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent) -> P
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
         _require_same_scope(survey, scope)
+        if survey.about("scope") is None:
+            choose(survey, computer, crate.guides(disk), scope)
+            survey.set_about("scope", scope.as_document())
         packer = _Packer(crate, survey, computer, scope, disk, tell)
         packer.require_room()
         report = packer.fill()
@@ -82,13 +89,10 @@ def pack(crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent) -> P
 def _require_same_scope(survey: SurveyStore, scope: Scope) -> None:
     """One crate has one scope: what was begun with one is not finished with another."""
     begun = survey.about("scope")
-    if begun is None:
-        survey.set_about("scope", {"outside": scope.outside})
-    elif begun != {"outside": scope.outside}:
-        said = "with" if begun["outside"] else "without"
+    if begun is not None and (option := scope.difference(begun)):
         raise ZestyError(
-            f"This crate was begun {said} --outside, and now it is otherwise.",
-            next_step=f"Run zesty pack {said} --outside, or make a new crate.",
+            f"This crate was begun with another scope, and {option} is now otherwise.",
+            next_step="Run zesty pack as it was begun, or make a new crate.",
         )
 
 
@@ -192,13 +196,14 @@ class _Packer:
 
     def _make_empty_folders(self) -> None:
         """Empty folders have no place in a manifest; they are in the survey, and here for people to see."""
-        for row in self._survey.files(f"kind = 'folder' AND {self._scope.condition}"):
+        for row in self._survey.files(f"{self._scope.condition} AND kind = 'folder'"):
             make_folders(self._disk, self._crate.root / self._names.name_of(self._computer.parse(row.path)))
 
     def _report(self, already: int) -> PackReport:
         files = self._survey.count("SELECT count(*) FROM carried")
         count = "SELECT count(*) FROM file WHERE kind = 'file' AND role = ?"
         outside = 0 if self._scope.outside else self._survey.count(count, ("outside",))
+        left_out = self._survey.database.execute(_LEFT_OUT)
         return PackReport(
             crate=str(self._crate.root),
             files=files,
@@ -207,6 +212,7 @@ class _Packer:
             already_there=already,
             left=tuple(self._left),
             changed_since_survey=tuple(self._changed),
+            left_out=tuple(LeftOut(*row) for row in left_out),
             outside_left=outside,
             factory_left=self._survey.count(count, ("factory",)),
         )
@@ -223,7 +229,8 @@ def _write_records(crate: Crate, survey: SurveyStore, scope: Scope, outside: Out
         "computer": {"name": computer, "system": survey.about("system"), "user": user},
         "surveyed": survey.about("taken"),
         "packed": now.isoformat(),
-        "scope": {"outside": scope.outside},
+        "scope": scope.as_document(),
+        "left-out": [asdict(each) for each in report.left_out],
         "files": report.files,
         "bytes": report.size_bytes,
     }

@@ -225,6 +225,8 @@ class HoldingPart(Part):
     whose groups hold for the lines that follow, ``anywhere`` has ``each`` searched for within lines, and ``includes``
     finds documents that are read as part of this one. ``relative-to`` tells where relative paths start.
 
+    What is ``machine-bound`` (outputs, calibrations) may be of no use on another computer, and can be left out.
+
     ``registers`` names the holding whose folders are what these registrations are about.
     """
 
@@ -237,6 +239,7 @@ class HoldingPart(Part):
     sweep: tuple[Text, ...] = ()
     branch: Text = ""
     whole_folder: bool = False
+    machine_bound: bool = False
     title: str = ""
     factory: tuple[Text, ...] = ()
     media_class: Literal["original", "stand-in", "cache"] | None = Field(default=None, alias="class")

@@ -9,7 +9,7 @@ from ..machines import Computer
 from ..paths import MachinePath, Route, RouteMap
 from ..survey import Carried, FileRow, SurveyStore
 
-# Media, what belongs to it, catalogs, and then what refers to them. A cache is never carried.
+# Media, what belongs to it, catalogs, and then what refers to them; last what could be made again.
 _ORDER = (
     "media",
     "installer",
@@ -21,6 +21,7 @@ _ORDER = (
     "content-pack",
     "registrations",
 )
+_OWN = "role IN ('own', 'cache') AND id NOT IN (SELECT file FROM left_out)"
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,12 +53,12 @@ class Placements:
 
     def folders(self) -> Iterator[Placement]:
         """Every folder of what is carried, outer ones first."""
-        for row in self._survey.files("kind = 'folder' AND role = 'own'"):
+        for row in self._survey.files(f"kind = 'folder' AND {_OWN}"):
             yield self._placement(row, None)
 
     def links(self) -> Iterator[Placement]:
         """Every link of what is carried."""
-        for row in self._survey.files("kind = 'link' AND role = 'own'"):
+        for row in self._survey.files(f"kind = 'link' AND {_OWN}"):
             yield self._placement(row, None)
 
     def _kind_of(self, row: FileRow) -> str:

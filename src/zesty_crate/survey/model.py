@@ -32,13 +32,14 @@ def no_totals() -> Totals:
 
 @dataclass(frozen=True, slots=True)
 class Problem:
-    """An entry that is not simply found, and why."""
+    """An entry that is not simply found, and why; ``chosen`` when its file was left where it was on purpose."""
 
     holding: str
     entry: str
     state: State
     recorded: str
     why: str
+    chosen: bool = False
 
 
 @dataclass(frozen=True, slots=True)

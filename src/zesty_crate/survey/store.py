@@ -33,6 +33,7 @@ CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);
 CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER);
 CREATE TABLE duplicate (grp INTEGER, file INTEGER);
 CREATE TABLE unregistered (holding TEXT, path);
+CREATE TABLE left_out (file INTEGER PRIMARY KEY, why TEXT);
 CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
                       modified_ns INTEGER NOT NULL);
 CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);
@@ -331,6 +332,12 @@ class SurveyStore:
         query = "SELECT f.path, c.sha512, c.size FROM file f JOIN carried c ON c.file = f.id WHERE f.key = ? LIMIT 1"
         row = next(iter(self.database.execute(query, (stored(path_key),))), None)
         return (restored(row[0]), row[1], row[2]) if row else None
+
+    def left_out(self, path_key: str) -> str:
+        """Why a file with this key was left out by the scope of packing; empty when it was not."""
+        query = "SELECT l.why FROM file AS f JOIN left_out AS l ON l.file = f.id WHERE f.key = ? LIMIT 1"
+        row = next(iter(self.database.execute(query, (stored(path_key),))), None)
+        return str(row[0]) if row else ""
 
     def entries(self, condition: str = "1") -> Iterator[EntryRow]:
         """The entries for which an SQL condition of ours holds."""

@@ -83,7 +83,9 @@ def status_of(report: CheckReport) -> Status:
     """Whether anything needs attention."""
     from ...survey import NEEDS_ATTENTION
 
-    attention = report.unread or any(problem.state in NEEDS_ATTENTION for problem in report.problems)
+    attention = report.unread or any(
+        problem.state in NEEDS_ATTENTION and not problem.chosen for problem in report.problems
+    )
     return Status.ATTENTION if attention else Status.DONE
 
 
@@ -103,7 +105,8 @@ def show(report: CheckReport, terminal: Terminal) -> None:
     terminal.say()
     table = [[state, f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
     terminal.table(["all catalogs", "before", "now"], table, numbers=2)
-    show_problems(terminal, "Not simply found", report.problems)
+    show_problems(terminal, "Left behind on purpose", [each for each in report.problems if each.chosen])
+    show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
     terminal.say()
     if status_of(report) is Status.DONE:
         terminal.say("All well: every entry that found its media before finds it now.")

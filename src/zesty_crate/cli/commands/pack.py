@@ -11,7 +11,7 @@ from ..terminal import Terminal, as_json
 from ..wording import count, show_list
 
 if TYPE_CHECKING:
-    from ...crate import PackReport
+    from ...crate import PackReport, Scope
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -20,12 +20,55 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--outside", action="store_true", help="also carry media that catalogs point to outside the programs' folders"
     )
+    parser.add_argument(
+        "--only", metavar="ID", action="append", default=[],
+        help="carry this program or holding alone, as the survey names it (may be repeated)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--folder", metavar="PATH", action="append", default=[],
+        help="carry this folder of the old computer alone (may be repeated)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--group", metavar="NAME", action="append", default=[],
+        help="carry a group of a catalog alone, a playlist or a sequence, with the media it names (may be repeated)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--classes", metavar="LIST", type=_classes, default=None,
+        help="classes of media to carry, with commas between: original,stand-in,cache (default: original,stand-in)",
+    )  # fmt: skip
+    parser.add_argument("--metadata-only", action="store_true", help="carry no media")
+    parser.add_argument(
+        "--leave-machine-settings", action="store_true", help="leave settings that a guide calls machine-bound"
+    )
     parser.add_argument("--verify-only", action="store_true", help="read a packed crate back, and copy nothing")
+
+
+def _classes(text: str) -> tuple[str, ...]:
+    """A list of media classes. Raises `argparse.ArgumentTypeError` for one that is none."""
+    found = tuple(text.split(","))
+    unknown = sorted({*found} - {"original", "stand-in", "cache"})
+    if unknown:
+        raise argparse.ArgumentTypeError(f"{unknown[0]!r} is none of original, stand-in, cache")
+    return found
+
+
+def _scope(args: argparse.Namespace) -> Scope:
+    from ...crate import USUAL_CLASSES, Scope
+
+    return Scope(
+        outside=args.outside,
+        only=tuple(args.only),
+        folders=tuple(args.folder),
+        groups=tuple(args.group),
+        classes=args.classes or USUAL_CLASSES,
+        metadata_only=args.metadata_only,
+        leave_machine_settings=args.leave_machine_settings,
+    )
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Fill the crate, or only read it back."""
-    from ...crate import Crate, Scope, open_finished, pack, readable_size, verify
+    from ...crate import Crate, open_finished, pack, readable_size, verify
     from ...machines import Outside
 
     outside = Outside()
@@ -33,7 +76,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         if args.verify_only:
             verified = verify(open_finished(args.crate, outside.disk), outside.disk, tell)
         else:
-            report = pack(Crate(args.crate), Scope(outside=args.outside), outside, tell)
+            report = pack(Crate(args.crate), _scope(args), outside, tell)
     if args.verify_only:
         if terminal.json:
             terminal.document({"crate": str(args.crate), **as_json(verified)})
@@ -61,6 +104,9 @@ def show(report: PackReport, terminal: Terminal) -> None:
     )
     if report.already_there:
         terminal.say(f"{count(report.already_there, 'file')} of them were there from an earlier run.")
+    for each in report.left_out:
+        size = readable_size(each.size_bytes)
+        terminal.say(f"{count(each.files, 'file')} left on the old computer, {size}: {each.why}.")
     if report.factory_left:
         terminal.say(f"{count(report.factory_left, 'factory file')} left: they come with the programs' installers.")
     if report.outside_left:
