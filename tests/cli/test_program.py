@@ -179,7 +179,7 @@ def test_json_is_one_document_with_the_agreed_keys(ready: Bench) -> None:
     catalog = next(each for each in said["holdings"] if each["kind"] == "catalog")
     assert {"id", "kind", "guide", "title", "totals", "before"} <= catalog.keys()
     assert catalog["before"]["outside"] == 1
-    assert {"holding", "entry", "state", "recorded", "why"} == said["problems"][0].keys()
+    assert {"holding", "entry", "state", "recorded", "why"} <= said["problems"][0].keys()
     assert [step["name"] for step in ready.json("undo", "--dry-run")["steps"]] == ["relink", "unpack"]
 
 

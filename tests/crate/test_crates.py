@@ -184,10 +184,10 @@ def test_a_carrier_without_room_is_refused_before_anything_is_copied(tmp_path: P
 
 
 class Unreadable(Disk):
-    def copy(self, source: Path, target: Path, facts: FileFacts) -> Copied:
+    def copy(self, source: Path, target: Path, facts: FileFacts, *, settled: bool = True) -> Copied:
         if source.name == "Lamp Lit.wav":
             raise DiskError("Reading", source, OSError(5, "Input/output error"))
-        return super().copy(source, target, facts)
+        return super().copy(source, target, facts, settled=settled)
 
 
 def test_a_file_that_cannot_be_read_is_listed_and_the_rest_goes_on(tmp_path: Path) -> None:
@@ -209,8 +209,8 @@ class Restless(Disk):
     def __init__(self, times: int) -> None:
         self.left = times
 
-    def copy(self, source: Path, target: Path, facts: FileFacts) -> Copied:
-        copied = super().copy(source, target, facts)
+    def copy(self, source: Path, target: Path, facts: FileFacts, *, settled: bool = True) -> Copied:
+        copied = super().copy(source, target, facts, settled=settled)
         if source.name == "Lamp Lit.wav" and self.left:
             self.left -= 1
             source.write_bytes(source.read_bytes() + b"more")

@@ -21,6 +21,7 @@ CHANGES = (
     "remove_folder",
     "set_facts",
     "settle",
+    "settle_all",
     "commit",
 )
 
@@ -64,9 +65,9 @@ class FaultyDisk(Disk):
 def _counted(name: str) -> Callable[..., Any]:
     real = getattr(Disk, name)
 
-    def change(self: FaultyDisk, *arguments: Any) -> Any:
+    def change(self: FaultyDisk, *arguments: Any, **more: Any) -> Any:
         self.strike(name, arguments)
-        return real(self, *arguments)
+        return real(self, *arguments, **more)
 
     return change
 

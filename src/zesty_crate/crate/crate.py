@@ -49,8 +49,8 @@ class Crate:
 
     @property
     def incoming(self) -> Path:
-        """Where a file is written before it is whole."""
-        return self.own / "incoming.part"
+        """The folder in which files are written before they are whole."""
+        return self.own / "incoming"
 
     @property
     def data(self) -> Path:

@@ -8,16 +8,27 @@ from pathlib import Path
 
 from .. import __version__
 from ..errors import HalfwayError, ZestyError
-from ..machines import Computer, Disk, DiskError, FileFacts, Finder, Outside, computer_of, make_folders
+from ..machines import (
+    Computer,
+    Disk,
+    DiskError,
+    Finder,
+    Outside,
+    computer_of,
+    make_folders,
+    side_by_side,
+    working_folder,
+)
 from ..progress import Progress, Tell, silent
 from ..survey import FileRow, SurveyStore
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, write_bag_info, write_manifest
 from .crate import FORMAT, Crate, write_tag_files, write_tag_manifest
+from .fetch import Errand, Fetched, fetch
 from .naming import PayloadNames
 from .scope import Scope, choose
 from .verify import verify
 
-_COMMIT_EVERY_FILES = 200
+_COMMIT_EVERY_FILES = 500
 _ROOM_FOR_RECORDS = 4 << 20
 # What was asked to be left; caches and media outside the programs' folders stay by default, and are told elsewhere.
 _LEFT_OUT = """
@@ -109,6 +120,7 @@ class _Packer:
         self._finder = Finder(computer, disk)
         paths = (computer.parse(row.path) for row in survey.files(scope.condition))
         self._names = PayloadNames(computer, paths)
+        self._made: set[Path] = set()
         self._left: list[Left] = []
         self._changed: list[str] = []
         self._files_total, self._bytes_total = self._sum("1")
@@ -131,68 +143,65 @@ class _Packer:
     def fill(self) -> PackReport:
         """Copy all that is not in the crate yet."""
         make_folders(self._disk, self._crate.data)
-        self._disk.remove(self._crate.incoming)
         already = self._survey.count("SELECT count(*) FROM carried")
-        done_files, done_bytes = already, self._survey.count("SELECT sum(size) FROM carried")
-        database = self._survey.database
-        database.execute("BEGIN")
-        for number, row in enumerate(self._pending(), start=1):
-            if self._take(row):
-                done_files, done_bytes = done_files + 1, done_bytes + row.facts.size_bytes
-            self._tell(Progress("copying", done_files, self._files_total, done_bytes, self._bytes_total))
-            if number % _COMMIT_EVERY_FILES == 0:
-                self._disk.commit(database)
-                database.execute("BEGIN")
-        self._disk.commit(database)
+        with working_folder(self._disk, self._crate.incoming):
+            self._fetch_all(already, self._survey.count("SELECT sum(size) FROM carried"))
         self._make_empty_folders()
         return self._report(already)
+
+    def _fetch_all(self, done_files: int, done_bytes: int) -> None:
+        """Fetch what is not here yet. What was fetched is settled before it is written down for good."""
+        database = self._survey.database
+        database.execute("BEGIN")
+        fetched = side_by_side(lambda errand: fetch(errand, self._disk), map(self._errand, self._pending()))
+        try:
+            for number, (errand, result) in enumerate(fetched, start=1):
+                if self._record(errand, result):
+                    done_files, done_bytes = done_files + 1, done_bytes + errand.row.size_bytes
+                self._tell(Progress("copying", done_files, self._files_total, done_bytes, self._bytes_total))
+                if number % _COMMIT_EVERY_FILES == 0:
+                    self._commit()
+                    database.execute("BEGIN")
+        except HalfwayError:
+            self._commit()
+            raise
+        self._commit()
+
+    def _commit(self) -> None:
+        self._disk.settle_all(self._crate.root)
+        self._disk.commit(self._survey.database)
 
     def _pending(self) -> list[FileRow]:
         # A list, since files are marked as carried while it is gone through.
         condition = f"kind = 'file' AND {self._scope.condition} AND id NOT IN (SELECT file FROM carried)"
         return list(self._survey.files(condition))
 
-    def _take(self, row: FileRow) -> bool:
-        """Copy one file; False when it cannot be, which is noted and does not stop the rest."""
-        seen = self._finder.find(self._computer.parse(row.path))
+    def _errand(self, row: FileRow) -> Errand:
+        path = self._computer.parse(row.path)
+        seen = self._finder.find(path)
+        payload = self._names.name_of(path)
+        target, part = self._crate.root / payload, self._crate.incoming / str(row.id)
         if row.fault or seen.real is None or seen.facts is None or not seen.facts.is_file:
-            self._left.append(Left(row.path, row.fault or seen.why or "it is not there any more"))
-            return False
-        try:
-            self._copy(row, seen.real)
-        except DiskError as error:
-            if error.path != seen.real:
+            why = row.fault or seen.why or "it is not there any more"
+            return Errand(row, part, row.facts, part, target, payload, why)
+        if target.parent not in self._made:
+            try:
+                make_folders(self._disk, target.parent)
+            except DiskError as error:
                 raise HalfwayError(error.message, next_step=error.next_step) from error
-            self._left.append(Left(row.path, error.message))
-            self._disk.remove(self._crate.incoming)
-            return False
-        return True
+            self._made.add(target.parent)
+        return Errand(row, seen.real, seen.facts, part, target, payload)
 
-    def _copy(self, row: FileRow, real: Path) -> None:
-        facts = self._facts(real)
-        payload = self._names.name_of(self._computer.parse(row.path))
-        target = self._crate.root / payload
-        make_folders(self._disk, target.parent)
-        for _ in range(3):
-            copied = self._disk.copy(real, self._crate.incoming, facts)
-            after = self._facts(real)
-            if after == facts and copied.size_bytes == facts.size_bytes:
-                break
-            self._disk.remove(self._crate.incoming)
-            facts = after
-        else:
-            self._left.append(Left(row.path, "it was changing all the time while it was copied"))
-            return
-        if (facts.size_bytes, facts.modified_ns) != (row.facts.size_bytes, row.facts.modified_ns):
-            self._changed.append(row.path)
-        self._disk.rename(self._crate.incoming, target)
-        self._survey.set_carried(row.id, payload, copied.sha512, facts)
-
-    def _facts(self, real: Path) -> FileFacts:
-        facts = self._disk.facts(real)
+    def _record(self, errand: Errand, result: Fetched) -> bool:
+        """Write down what came of an errand; whether the file is in the crate now."""
+        row, facts = errand.row, result.facts
         if facts is None:
-            raise DiskError("Reading", real, FileNotFoundError(2, "it is not there any more"))
-        return facts
+            self._left.append(Left(row.path, result.why_not))
+            return False
+        if (facts.size_bytes, facts.modified_ns) != (row.size_bytes, row.modified_ns):
+            self._changed.append(row.path)
+        self._survey.set_carried(row.id, errand.payload, result.sha512, facts)
+        return True
 
     def _make_empty_folders(self) -> None:
         """Empty folders have no place in a manifest; they are in the survey, and here for people to see."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..machines import Disk, DiskError
+from ..machines import Disk, DiskError, side_by_side
 from ..progress import Progress, Tell, silent
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
@@ -29,10 +29,10 @@ def verify(crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading 
     faults += [f"{name}: not in the manifest" for name in sorted(present.keys() - manifest.keys())]
     faults += _oxum_fault(crate, disk, present)
     total, done = sum(size for size in present.values() if size > 0), 0
-    for number, (name, digest) in enumerate(sorted(manifest.items()), start=1):
-        if name not in present:
-            continue
-        faults += _payload_fault(crate, disk, name, digest)
+    listed = [(name, digest) for name, digest in sorted(manifest.items()) if name in present]
+    looked = side_by_side(lambda row: _payload_fault(crate, disk, *row), listed)
+    for number, ((name, _), found) in enumerate(looked, start=1):
+        faults += found
         done += max(present[name], 0)
         tell(Progress(stage, number, len(manifest), done, total))
     if faults:
@@ -50,8 +50,7 @@ def _payload_fault(crate: Crate, disk: Disk, name: str, digest: str) -> list[str
     if facts is None or not facts.is_file:
         return [f"{name}: a link, and not the file that was carried"]
     try:
-        disk.forget_cached(path)
-        found = disk.digest(path).sha512
+        found = disk.digest(path, from_drive=True).sha512
     except DiskError as error:
         return [f"{name}: {error.message}"]
     return [] if found == digest else [f"{name}: other content than was carried"]

@@ -5,6 +5,7 @@ from .disk import Copied, Disk, DiskError, FileFacts, make_folders, working_fold
 from .finder import Finder, Seen, Sight
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
+from .side_by_side import side_by_side
 
 __all__ = [
     "Clock",
@@ -23,5 +24,6 @@ __all__ = [
     "computer_of",
     "load_sheet",
     "make_folders",
+    "side_by_side",
     "working_folder",
 ]

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import contextlib
+import ctypes
 import errno
 import hashlib
 import io
 import os
 import shutil
 import stat
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import lru_cache
 from pathlib import Path
+from platform import system as system_name
 from typing import TYPE_CHECKING, NamedTuple, TextIO
 
 from ..errors import ZestyError
@@ -104,10 +107,12 @@ class Disk:
         except UnicodeDecodeError as error:
             raise ZestyError(f"{path} is not UTF-8 text: {error}.", next_step="Save it as UTF-8.") from error
 
-    def digest(self, path: Path) -> Copied:
-        """Read a file through and say its SHA-512 and size."""
+    def digest(self, path: Path, *, from_drive: bool = False) -> Copied:
+        """Read a file through and say its SHA-512 and size; ``from_drive`` and not from memory, where one may ask."""
         with _named("Reading", path), path.open("rb", buffering=0) as source:
-            return _pump(source, path, None)
+            if from_drive and hasattr(os, "posix_fadvise"):
+                os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+            return _pump(source, path, None, os.fstat(source.fileno()).st_size)
 
     def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
         """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""
@@ -140,17 +145,21 @@ class Disk:
         with _named("Making the folder", folder):
             folder.mkdir()
 
-    def copy(self, source: Path, target: Path, facts: FileFacts) -> Copied:
-        """Copy content into the new file ``target``, with the date of ``facts``, and have it on the disk."""
+    def copy(self, source: Path, target: Path, facts: FileFacts, *, settled: bool = True) -> Copied:
+        """Copy content into the new file ``target``, with the date of ``facts``.
+
+        It is on the disk afterwards; unless ``settled``, only after the next `settle_all`.
+        """
         with (
             _named("Copying", source),
             source.open("rb", buffering=0) as reader,
             _named("Writing", target),
             target.open("xb", buffering=0) as writer,
         ):
-            copied = _pump(reader, source, writer)
+            copied = _pump(reader, source, writer, facts.size_bytes)
             os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
-            os.fsync(writer.fileno())
+            if settled or os.name == "nt":  # which has no call for all of a volume
+                os.fsync(writer.fileno())
         if os.name == "nt":  # there, closing a file that was written dates it once more
             os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
         return copied
@@ -215,11 +224,18 @@ class Disk:
             finally:
                 os.close(handle)
 
-    def forget_cached(self, path: Path) -> None:
-        """Let the next read of a file come from the drive, where the system can be asked for that."""
-        if hasattr(os, "posix_fadvise"):
-            with _named("Reading", path), path.open("rb", buffering=0) as reader:
-                os.posix_fadvise(reader.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+    def settle_all(self, folder: Path) -> None:
+        """Have all that was written on the volume of ``folder`` on the disk itself before going on."""
+        with _named("Flushing", folder):
+            sync_volume = _sync_volume()
+            if sync_volume is not None:
+                handle = os.open(folder, os.O_RDONLY)
+                try:
+                    sync_volume(handle)
+                finally:
+                    os.close(handle)
+            elif hasattr(os, "sync"):
+                os.sync()
 
     def commit(self, database: apsw.Connection) -> None:
         """End a transaction, so that it counts as one change to the outside."""
@@ -261,22 +277,42 @@ def _named(doing: str, path: Path) -> Iterator[None]:
         raise DiskError(doing, path, error) from error
 
 
-def _pump(reader: io.FileIO, source: Path, writer: io.FileIO | None) -> Copied:
-    """Read to the end, digest, and write where that is asked; a fault in reading names the source."""
+@lru_cache(maxsize=1)
+def _sync_volume() -> Callable[[int], int] | None:
+    """Linux's own call to flush one volume (syncfs(2)), which Python does not offer."""
+    if system_name() != "Linux":
+        return None
+    library = ctypes.CDLL(None, use_errno=True)
+
+    def sync(handle: int) -> int:
+        if library.syncfs(handle) != 0:
+            code = ctypes.get_errno()
+            raise OSError(code, os.strerror(code))
+        return 0
+
+    return sync
+
+
+def _pump(reader: io.FileIO, source: Path, writer: io.FileIO | None, expected_bytes: int) -> Copied:
+    """Read so many bytes, digest, and write where that is asked; a fault in reading names the source.
+
+    A file that has grown is noticed by its facts afterwards, and need not be read to an end that moves.
+    """
     digest, size = hashlib.sha512(), 0
-    buffer = memoryview(bytearray(CHUNK_BYTES))
-    while True:
+    buffer = memoryview(bytearray(min(CHUNK_BYTES, expected_bytes)))
+    while size < expected_bytes:
         try:
-            count = reader.readinto(buffer) or 0
+            count = reader.readinto(buffer[: expected_bytes - size]) or 0
         except OSError as error:
             raise DiskError("Reading", source, error) from error
         if not count:
-            return Copied(digest.hexdigest(), size)
+            break
         chunk = buffer[:count]
         digest.update(chunk)
         while writer is not None and chunk:
             chunk = chunk[writer.write(chunk) :]
         size += count
+    return Copied(digest.hexdigest(), size)
 
 
 def _facts(found: os.stat_result, path: str) -> FileFacts:
