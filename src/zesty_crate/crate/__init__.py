@@ -4,6 +4,7 @@ from .bag import DamagedCrate
 from .crate import Crate, open_finished
 from .create import create_crate
 from .pack import Left, LeftOut, PackReport, pack, readable_size
+from .room import Room
 from .scope import USUAL_CLASSES, Scope
 from .verify import Verified, verify
 
@@ -14,6 +15,7 @@ __all__ = [
     "Left",
     "LeftOut",
     "PackReport",
+    "Room",
     "Scope",
     "Verified",
     "create_crate",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import closing
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -19,17 +20,18 @@ from ..machines import (
     side_by_side,
     working_folder,
 )
+from ..machines.texts import restored
 from ..progress import Progress, Tell, silent
 from ..survey import FileRow, SurveyStore
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, write_bag_info, write_manifest
 from .crate import FORMAT, Crate, write_tag_files, write_tag_manifest
 from .fetch import Errand, Fetched, fetch
 from .naming import PayloadNames
+from .room import Room, look_at_room, unannounced
 from .scope import Scope, choose
 from .verify import verify
 
 _COMMIT_EVERY_FILES = 500
-_ROOM_FOR_RECORDS = 4 << 20
 # What was asked to be left; caches and media outside the programs' folders stay by default, and are told elsewhere.
 _LEFT_OUT = """
 SELECT l.why, count(*), sum(f.size) FROM left_out AS l JOIN file AS f ON f.id = l.file
@@ -70,8 +72,10 @@ class LeftOut:
     size_bytes: int
 
 
-def pack(crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent) -> PackReport:
-    """Fill the crate, or go on filling it, and read it back.
+def pack(
+    crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent, announce: Callable[[Room], None] = unannounced
+) -> PackReport:
+    """Fill the crate, or go on filling it, and read it back; ``announce`` is told of room and time before anything is.
 
     Raises `ZestyError` when it is finished already, the old computer is not here, or the carrier lacks room; and
     `HalfwayError` when the work stopped part of the way.
@@ -84,27 +88,31 @@ def pack(crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent) -> P
         )
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
-        _require_same_scope(survey, scope)
-        if survey.about("scope") is None:
-            choose(survey, computer, crate.guides(disk), scope)
-            survey.set_about("scope", scope.as_document())
+        _settle_scope(crate, survey, computer, scope, disk)
         packer = _Packer(crate, survey, computer, scope, disk, tell)
-        packer.require_room()
-        report = packer.fill()
-        _write_records(crate, survey, scope, outside, report)
+        announce(packer.look_at_room())
+        try:
+            report = packer.fill()
+            _write_records(crate, survey, scope, outside, report)
+        except DiskError as error:
+            raise HalfwayError(error.message, next_step=error.next_step) from error
     _read_back(crate, disk, tell)
     write_tag_manifest(crate, disk)
     return report
 
 
-def _require_same_scope(survey: SurveyStore, scope: Scope) -> None:
-    """One crate has one scope: what was begun with one is not finished with another."""
+def _settle_scope(crate: Crate, survey: SurveyStore, computer: Computer, scope: Scope, disk: Disk) -> None:
+    """One crate has one scope: what was begun with one is not finished with another; until then it can be chosen."""
     begun = survey.about("scope")
-    if begun is not None and (option := scope.difference(begun)):
-        raise ZestyError(
-            f"This crate was begun with another scope, and {option} is now otherwise.",
-            next_step="Run zesty pack as it was begun, or make a new crate.",
-        )
+    if begun is not None and survey.count("SELECT count(*) FROM carried"):
+        if option := scope.difference(begun):
+            raise ZestyError(
+                f"This crate was begun with another scope, and {option} is now otherwise.",
+                next_step="Run zesty pack as it was begun, or make a new crate.",
+            )
+        return
+    choose(survey, computer, crate.guides(disk), scope)
+    survey.set_about("scope", scope.as_document())
 
 
 class _Packer:
@@ -129,16 +137,14 @@ class _Packer:
         where = f"FROM file WHERE kind = 'file' AND {self._scope.condition} AND {condition}"
         return self._survey.count(f"SELECT count(*) {where}"), self._survey.count(f"SELECT sum(size) {where}")
 
-    def require_room(self) -> None:
-        """Raise `ZestyError` when the carrier has not room for what is still to be copied."""
-        _, needed = self._sum("id NOT IN (SELECT file FROM carried)")
-        free = self._disk.free_bytes(self._crate.root)
-        if needed + _ROOM_FOR_RECORDS > free:
-            raise ZestyError(
-                f"The carrier at {self._crate.root} has {free:,} bytes free, and {needed + _ROOM_FOR_RECORDS:,} "
-                "are needed.",
-                next_step="Make room there, or make the crate on a larger carrier. Nothing was copied.",
-            )
+    def look_at_room(self) -> Room:
+        """Look at the carrier for what is still to be copied. Raises `ZestyError` when it cannot hold it."""
+        files, needed = self._sum("id NOT IN (SELECT file FROM carried)")
+        query = (
+            f"SELECT path, size FROM file WHERE kind = 'file' AND {self._scope.condition} ORDER BY size DESC LIMIT 1"
+        )
+        largest = next(((restored(path), size) for path, size in self._survey.database.execute(query)), ("", 0))
+        return look_at_room(self._crate, self._disk, files, needed, largest)
 
     def fill(self) -> PackReport:
         """Copy all that is not in the crate yet."""
@@ -162,8 +168,8 @@ class _Packer:
                 if number % _COMMIT_EVERY_FILES == 0:
                     self._commit()
                     database.execute("BEGIN")
-        except HalfwayError:
-            self._commit()
+        except ZestyError:
+            self._commit()  # what came before it is whole
             raise
         self._commit()
 
@@ -185,10 +191,7 @@ class _Packer:
             why = row.fault or seen.why or "it is not there any more"
             return Errand(row, part, row.facts, part, target, payload, why)
         if target.parent not in self._made:
-            try:
-                make_folders(self._disk, target.parent)
-            except DiskError as error:
-                raise HalfwayError(error.message, next_step=error.next_step) from error
+            make_folders(self._disk, target.parent)
             self._made.add(target.parent)
         return Errand(row, seen.real, seen.facts, part, target, payload)
 

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..documents import parse_document
 from ..errors import ZestyError
-from ..paths import FORMATS, System
+from ..paths import FORMATS, System, format_named
 from .disk import Disk, DiskError
 from .host import Host
 from .places import USUAL_PLACES
@@ -16,11 +16,6 @@ from .sheet import Sheet, SheetPart
 
 THIS_COMPUTER = "this-computer"
 
-# What systems call their formats, as far as it differs from our names.
-_FORMAT_NAMES = {
-    "vfat": "fat32", "fat": "fat32", "msdos": "fat32", "fuseblk": "ntfs", "ntfs3": "ntfs", "hfs": "hfs+",
-    "hfsplus": "hfs+", "ext3": "ext4", "ext2": "ext4",
-}  # fmt: skip
 _NOT_PEOPLE = {
     "default", "default user", "public", "all users", "shared", "guest", "localservice", "networkservice", "lost+found",
 }  # fmt: skip
@@ -56,7 +51,7 @@ def this_computer(host: Host, folder: Path) -> Sheet:
     lines += _table("computer", _Line("name", host.name()), _Line("system", system), _Line("user", host.user()))
     for volume in host.volumes():
         anchor = volume.anchor.rstrip("\\") if system is System.WINDOWS else volume.anchor
-        known = _FORMAT_NAMES.get(volume.format, volume.format)
+        known = format_named(volume.format)
         rows = [_Line("anchor", anchor), _Line("mount", volume.anchor)]
         rows += [_Line("label", volume.label)] if volume.label else []
         rows += [_Line("format", known)] if known in FORMATS else []

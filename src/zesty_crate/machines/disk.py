@@ -18,6 +18,7 @@ from platform import system as system_name
 from typing import TYPE_CHECKING, NamedTuple, TextIO
 
 from ..errors import ZestyError
+from ..paths import format_named
 
 if TYPE_CHECKING:
     import apsw
@@ -129,6 +130,15 @@ class Disk:
         """Room left for a user on the volume of ``folder``."""
         with _named("Asking for free room at", folder):
             return shutil.disk_usage(folder).free
+
+    def format_of(self, folder: Path) -> str:
+        """The format of the volume that holds a folder, by our name for it; empty when it is not known."""
+        import psutil  # heavy, and asked for once
+
+        place = folder.absolute()
+        mounts = {Path(part.mountpoint): part.fstype for part in psutil.disk_partitions(all=True)}
+        holding = [mount for mount in mounts if mount == place or mount in place.parents]
+        return format_named(mounts[max(holding, key=lambda mount: len(mount.parts))]) if holding else ""
 
     def room_of_volume(self, mount: Path) -> tuple[int, int] | None:
         """Size and free room in bytes of the volume that is mounted here; None when it is only a folder of another."""

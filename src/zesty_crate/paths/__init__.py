@@ -8,7 +8,7 @@ from .native import resolved
 from .piece import Piece, Spelling, Style
 from .routes import Route, RouteMap
 from .spelling import join_pieces, read_inner, read_path, respell, write_piece
-from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System
+from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System, format_named
 from .variables import NO_VARIABLES, Variables
 
 __all__ = [
@@ -27,6 +27,7 @@ __all__ = [
     "System",
     "Variables",
     "escape_name",
+    "format_named",
     "join_pieces",
     "name_fault",
     "name_key",

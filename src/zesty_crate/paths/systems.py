@@ -32,7 +32,7 @@ class Folding(StrEnum):
 class NameRules:
     """What a volume format allows in a name, and which names it takes for one.
 
-    ``longest_name`` is counted in ``name_unit``.
+    ``longest_name`` is counted in ``name_unit``; ``largest_file_bytes`` is None where no file of today comes near.
     """
 
     format: str
@@ -40,6 +40,7 @@ class NameRules:
     windows_names: bool  # forbidden characters, reserved device names, no trailing dot or space
     longest_name: int
     name_unit: str  # "utf-16" units or "bytes" of UTF-8
+    largest_file_bytes: int | None = None
 
 
 FORMATS: dict[str, NameRules] = {
@@ -53,6 +54,7 @@ FORMATS: dict[str, NameRules] = {
             windows_names=True,
             longest_name=255,
             name_unit="utf-16",
+            largest_file_bytes=(4 << 30) - 1,
         ),
         NameRules("apfs", Folding.CANONICAL_CASELESS, windows_names=False, longest_name=255, name_unit="bytes"),
         NameRules("apfs-case", Folding.CANONICAL, windows_names=False, longest_name=255, name_unit="bytes"),
@@ -65,3 +67,14 @@ FORMATS: dict[str, NameRules] = {
 }
 
 USUAL_FORMAT: dict[System, str] = {System.WINDOWS: "ntfs", System.MACOS: "apfs", System.LINUX: "ext4"}
+
+# What the systems call their formats, as far as it differs from our names.
+_SYSTEMS_NAMES = {
+    "vfat": "fat32", "fat": "fat32", "msdos": "fat32", "fuseblk": "ntfs", "ntfs3": "ntfs", "hfs": "hfs+",
+    "hfsplus": "hfs+", "ext3": "ext4", "ext2": "ext4",
+}  # fmt: skip
+
+
+def format_named(name: str) -> str:
+    """Our name for a format by the system's own one; the system's own in small letters where we know none."""
+    return _SYSTEMS_NAMES.get(name.lower(), name.lower())

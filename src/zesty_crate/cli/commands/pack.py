@@ -11,7 +11,7 @@ from ..terminal import Terminal, as_json
 from ..wording import count, show_list
 
 if TYPE_CHECKING:
-    from ...crate import PackReport, Scope
+    from ...crate import PackReport, Room, Scope
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -76,7 +76,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         if args.verify_only:
             verified = verify(open_finished(args.crate, outside.disk), outside.disk, tell)
         else:
-            report = pack(Crate(args.crate), _scope(args), outside, tell)
+            report = pack(Crate(args.crate), _scope(args), outside, tell, lambda room: announce(room, terminal))
     if args.verify_only:
         if terminal.json:
             terminal.document({"crate": str(args.crate), **as_json(verified)})
@@ -91,6 +91,26 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.say("\nThe carrier can go to the new computer now.")
         terminal.next(f'zesty plan "{args.crate}" --to SHEET')
     return Status.ATTENTION if report.left else Status.DONE
+
+
+def announce(room: Room, terminal: Terminal) -> None:
+    """Say, before it begins, what is to be copied, what room there is, and how long it may take."""
+    from ...crate import readable_size
+
+    carrier = f"{readable_size(room.free_bytes)} free" + (f" ({room.format})" if room.format else "")
+    largest = f", the largest {readable_size(room.largest_bytes)}" if room.files > 1 else ""
+    takes = f"; about {_minutes(room.least_s)} to {_minutes(room.most_s)}" if room.least_s and room.most_s else ""
+    size = readable_size(room.size_bytes)
+    terminal.err.print(
+        f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.", markup=False
+    )
+
+
+def _minutes(seconds: float) -> str:
+    if seconds < 90:
+        return f"{max(1, round(seconds))} s"
+    minutes = round(seconds / 60)
+    return f"{minutes} min" if minutes < 90 else f"{minutes / 60:.1f} h"
 
 
 def show(report: PackReport, terminal: Terminal) -> None:

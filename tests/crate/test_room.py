@@ -1,0 +1,83 @@
+"""Room and time before anything is copied."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from support.moves import SmallMove
+from support.outside import outside
+from zesty_crate.crate import Room, Scope, pack
+from zesty_crate.errors import ZestyError
+from zesty_crate.machines import Disk
+
+
+class Stick(Disk):
+    """A carrier of some format and some room."""
+
+    def __init__(self, form: str, free_bytes: int = 1 << 40) -> None:
+        self._form = form
+        self._free = free_bytes
+
+    def format_of(self, folder: Path) -> str:  # noqa: ARG002
+        return self._form
+
+    def free_bytes(self, folder: Path) -> int:  # noqa: ARG002
+        return self._free
+
+
+def sparse(move: SmallMove, size: int) -> None:
+    """One of the sounds grows, without taking any room."""
+    sound = move.old_disks / "c/Users/Odile/Music/Wimblethorn Sounds/Lamp Lit.wav"
+    with sound.open("ab") as stream:
+        stream.truncate(size)
+
+
+def test_what_is_to_be_copied_is_told_with_the_room_there_is(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path)
+    move.survey()
+    told: list[Room] = []
+    report = pack(move.crate, Scope(), outside(Stick("exfat", 10 << 20)), announce=told.append)
+    (room,) = told
+    assert (room.files, room.size_bytes) == (report.files, report.size_bytes)
+    assert (room.free_bytes, room.format, room.least_s) == (10 << 20, "exfat", None)
+    assert room.largest.endswith(".wav")
+
+
+def test_a_file_that_the_carriers_format_cannot_hold_is_refused_before_anything_is_copied(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path)
+    sparse(move, 4 << 30)
+    move.survey()
+    with pytest.raises(
+        ZestyError, match=r"is fat32 and holds files up to 4,294,967,295 bytes; .*Lamp Lit\.wav has"
+    ) as told:
+        pack(move.crate, Scope(), outside(Stick("fat32")))
+    assert "exfat" in told.value.next_step
+    assert not move.crate.data.exists()
+    assert pack(move.crate, Scope(metadata_only=True), outside(Stick("fat32"))).files
+
+
+def test_lacking_room_is_told_with_all_numbers(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path)
+    move.survey()
+    with pytest.raises(
+        ZestyError, match=r"has 1,000 bytes free, and [0-9,]+ are needed for \d+ files; [0-9,]+ are lacking"
+    ):
+        pack(move.crate, Scope(), outside(Stick("ext4", 1000)))
+
+
+def test_the_time_comes_from_a_short_trial_that_leaves_nothing(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path)
+    sparse(move, 65 << 20)
+    move.survey()
+    told: list[Room] = []
+    pack(move.crate, Scope(), outside(), announce=told.append)
+    assert told[0].least_s is not None
+    assert told[0].most_s is not None
+    assert 0 < told[0].least_s < told[0].most_s
+    assert sorted(path.name for path in move.crate.own.iterdir()) == ["about.json", "guides", "sheet.toml", "survey.db"]
+
+
+def test_the_format_of_a_real_volume_is_known_or_empty(tmp_path: Path) -> None:
+    assert Disk().format_of(tmp_path) == Disk().format_of(tmp_path).lower()
