@@ -255,7 +255,7 @@ def test_a_finished_crate_is_not_packed_again_nor_with_another_scope(tmp_path: P
     move = SmallMove(tmp_path / "demo")
     move.survey()
     with pytest.raises(HalfwayError):
-        pack(move.crate, Scope(), outside(FaultyDisk(42, full=True)))
+        pack(move.crate, Scope(), outside(FaultyDisk(50, full=True)))
     with pytest.raises(ZestyError, match="--outside is now otherwise"):
         move.pack()
     pack(move.crate, Scope(), outside())
