@@ -11,6 +11,14 @@ from dataclasses import dataclass
 from pathlib import Path
 
 ZESTY = str(Path(sys.executable).parent / "zesty")
+SHEET = """[computer]
+name = "large"
+system = "linux"
+user = "odile"
+[[volume]]
+anchor = "/"
+mount = "disk"
+"""
 
 
 @dataclass(frozen=True)

@@ -11,16 +11,8 @@ import random
 import shutil
 from pathlib import Path
 
-from bench import ZESTY, Run, run, table, total
+from bench import SHEET, ZESTY, Run, run, table, total
 
-SHEET = """[computer]
-name = "large"
-system = "linux"
-user = "odile"
-[[volume]]
-anchor = "/"
-mount = "disk"
-"""
 GUIDE = """[guide]
 id = "large"
 title = "Large"

@@ -20,7 +20,7 @@ from zesty_crate.crate.bag import read_manifest
 from zesty_crate.crate.naming import PayloadNames
 from zesty_crate.errors import HalfwayError, ZestyError
 from zesty_crate.machines import Computer, Disk, DiskError, FileFacts, Volume
-from zesty_crate.machines.disk import Copied
+from zesty_crate.machines.files import Copied
 from zesty_crate.paths import FORMATS, MachinePath, System
 
 MUSIC = "disks/c/Users/Odile/Music/Wimblethorn Sounds"

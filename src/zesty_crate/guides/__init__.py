@@ -1,5 +1,6 @@
 """Guides: what a program keeps, and where. One language for the guides that ship and for a technician's own."""
 
+from .entries import EntriesPart, GroupsPart, MembersPart, NumberedPart, PiecePart
 from .guide import (
     FactoryPatterns,
     Guide,
@@ -12,7 +13,7 @@ from .guide import (
     places_on,
     shipped_guides,
 )
-from .model import EntriesPart, GroupsPart, HoldingPart, MembersPart, NumberedPart, PiecePart, WholeGuide
+from .model import HoldingPart, WholeGuide
 
 __all__ = [
     "EntriesPart",

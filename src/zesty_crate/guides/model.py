@@ -2,23 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from typing import Annotated, Literal, Self
 
-from pydantic import (
-    AfterValidator,
-    AliasChoices,
-    BeforeValidator,
-    Field,
-    StringConstraints,
-    field_validator,
-    model_validator,
-)
+from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from ..documents import Part
-from ..paths import Spelling
+from .entries import EntriesPart, GroupsPart, Pattern, Text
 
-Text = Annotated[str, StringConstraints(min_length=1)]
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$")]
 
 
@@ -30,22 +20,8 @@ class GuidePart(Part):
     language: Literal[1]
 
 
-def _pattern(text: str) -> str:
-    try:
-        re.compile(text)
-    except re.error as error:
-        raise ValueError(f"a regular expression ({error})") from error
-    return text
-
-
 def _as_list(value: object) -> object:
     return (value,) if isinstance(value, str) else value
-
-
-Moment = Literal[
-    "unix-seconds", "unix-milliseconds", "unix-nanoseconds", "iso-8601", "seconds-since-2001", "windows-filetime"
-]
-Pattern = Annotated[Text, AfterValidator(_pattern)]
 
 
 class SystemTexts(Part):
@@ -75,137 +51,6 @@ class ByHandPart(Part):
 
     when: Literal["before-pack", "before-unpack", "after-unpack", "after-check", "before-retire"]
     do: Text
-
-
-class PiecePart(Part):
-    """One piece of a recorded path, selected from the entry itself, or in SQLite from a ``table`` reached ``via``."""
-
-    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
-    table: Text | None = None
-    via: Text | None = None
-
-    @model_validator(mode="after")
-    def _table_with_via(self) -> Self:
-        if (self.table is None) != (self.via is None):
-            raise ValueError('"table" and "via" together, or neither of them')
-        return self
-
-
-class ContentPart(Part):
-    """What a catalog knows of a file's content: a digest in hexadecimal, and by which method."""
-
-    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
-    method: Literal["md5", "sha1", "sha256", "sha512"] = Field(alias="as")
-
-
-class ModifiedPart(Part):
-    """When a catalog says that a file was modified, and how it writes that."""
-
-    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
-    form: Moment = Field(alias="as")
-
-
-class NumberedPart(Part):
-    """``numbered``: an entry is a sequence of files whose names differ by a number.
-
-    Without ``suffix`` the last name of the path has a field for the number (``frame.%04d.png``, ``frame.####.png``);
-    with it, the path is the folder, and names are put together of ``prefix``, the number with ``digits``, and
-    ``suffix``. ``first``, ``step``, and ``last`` or the ``span`` from the first number on, tell which numbers there
-    are: selectors, or whole numbers. Without them every number that is there belongs to it.
-    """
-
-    prefix: Text | None = None
-    suffix: Text | None = None
-    digits: Text | int | None = None
-    first: Text | int | None = None
-    last: Text | int | None = None
-    span: Text | int | None = None
-    step: Text | int | None = None
-
-    @model_validator(mode="after")
-    def _an_end_with_a_beginning(self) -> Self:
-        if self.last is not None and self.span is not None:
-            raise ValueError('either "last" or "span"')
-        if self.first is None and (self.last is not None or self.span is not None or self.step is not None):
-            raise ValueError('"first", where "last", "span" or "step" is given')
-        return self
-
-
-class EntriesPart(Part):
-    """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
-
-    ``table`` (SQLite) or ``each`` (a selector of the syntax) tells which are entries; ``path``, ``key``, ``name``,
-    ``size``, ``content``, ``modified`` and ``handwork`` select from one. ``remote`` tells entries that have no file by
-    design: an SQL condition, or a selector that finds something; ``remote-like`` does so by a regular expression over
-    the recorded path. ``values`` (ini, reg) makes an entry of each value of a section whose text it matches.
-
-    An entry is one file, unless ``folder`` says that it is a folder, or ``numbered`` that it is a sequence.
-    ``beside`` are patterns of names that belong to the file and stand beside it (``{name}.peaks``, ``{stem}.cue``).
-    """
-
-    table: Text = ""
-    each: Text = ""
-    key: Text = ""
-    path: tuple[PiecePart, ...] = Field(min_length=1)
-    spelling: Spelling = Spelling.NATIVE
-    where: Text | None = None
-    remote: Text | None = None
-    remote_like: Pattern | None = None
-    values: Pattern | None = None
-    name: Text | None = None
-    size: Text | None = None
-    content: ContentPart | None = None
-    modified: ModifiedPart | None = None
-    handwork: tuple[Text, ...] = ()
-    folder: bool = False
-    numbered: NumberedPart | None = None
-    beside: tuple[Text, ...] = ()
-
-    @property
-    def known(self) -> tuple[str, ...]:
-        """Every selector of what is known of an entry, but for its path, its key and the handwork."""
-        numbered = self.numbered.model_dump().values() if self.numbered else ()
-        known = (self.name, self.size, self.content and self.content.at, self.modified and self.modified.at, *numbered)
-        return tuple(each for each in known if isinstance(each, str))
-
-    @model_validator(mode="after")
-    def _one_kind_of_thing(self) -> Self:
-        if self.folder and self.numbered:
-            raise ValueError('either "folder" or "numbered"')
-        return self
-
-    @field_validator("path")
-    @classmethod
-    def _innermost_is_own(cls, path: tuple[PiecePart, ...]) -> tuple[PiecePart, ...]:
-        if path[-1].table is not None:
-            raise ValueError("the last piece to be one of the entry's own")
-        return path
-
-
-class MembersPart(Part):
-    """Which entries a group has, by their keys.
-
-    In SQLite a ``table`` of pairs, with the column that gives their ``order``; elsewhere ``each`` selects the members
-    from the group, in the order of the document, and ``entry`` the entry's key from a member.
-    """
-
-    table: Text = ""
-    group: Text = ""
-    entry: Text
-    order: Text = ""
-    each: Text = ""
-
-
-class GroupsPart(Part):
-    """``[[holding.groups]]``: named, ordered sets of entries. ``whole`` makes one group of each document."""
-
-    table: Text = ""
-    each: Text = ""
-    key: Text = ""
-    name: Text = ""
-    parent: Text | None = None
-    members: MembersPart | None = None
-    whole: bool = False
 
 
 Syntaxes = Literal["sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg", "turtle"]

@@ -1,7 +1,8 @@
 """Computers: sheets that describe them, and the disks on which their files are from here."""
 
 from .computer import Computer, Volume, computer_of
-from .disk import Copied, Disk, DiskError, FileFacts, make_folders, working_folder
+from .disk import Disk, make_folders, working_folder
+from .files import Copied, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet

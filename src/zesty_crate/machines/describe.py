@@ -9,7 +9,8 @@ from pathlib import Path
 from ..documents import parse_document
 from ..errors import ZestyError
 from ..paths import FORMATS, System, format_named
-from .disk import Disk, DiskError
+from .disk import Disk
+from .files import DiskError
 from .host import Host
 from .places import USUAL_PLACES
 from .sheet import Sheet, SheetPart

@@ -3,60 +3,19 @@
 from __future__ import annotations
 
 import contextlib
-import ctypes
-import errno
 import hashlib
-import io
 import os
 import shutil
-import stat
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass
-from functools import lru_cache
+from collections.abc import Iterator
 from pathlib import Path
-from platform import system as system_name
-from typing import TYPE_CHECKING, NamedTuple, TextIO
+from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
+from .files import Copied, DiskError, FileFacts, facts_of, pump, volume_flusher
 
 if TYPE_CHECKING:
     import apsw
-
-CHUNK_BYTES = 1 << 20
-
-
-class DiskError(ZestyError):
-    """The disk did not do what was asked: no room, no permission, read-only, gone."""
-
-    def __init__(self, doing: str, path: Path, error: OSError) -> None:
-        why = error.strerror or str(error)
-        super().__init__(f"{doing} {path} failed: {why}.", next_step=_advice(error))
-        self.path = path
-        self.errno = error.errno
-
-
-class FileFacts(NamedTuple):
-    """What a disk says of one thing. ``modified_ns`` is in nanoseconds since 1970; a link is never followed."""
-
-    kind: str  # file | folder | link | other
-    size_bytes: int
-    modified_ns: int
-    mode: int
-    target: str = ""
-
-    @property
-    def is_file(self) -> bool:
-        """Whether this is an ordinary file."""
-        return self.kind == "file"
-
-
-@dataclass(frozen=True, slots=True)
-class Copied:
-    """What went through while a file was copied or read."""
-
-    sha512: str
-    size_bytes: int
 
 
 class Disk:
@@ -67,7 +26,7 @@ class Disk:
     def facts(self, path: Path) -> FileFacts | None:
         """What is at ``path``, or None when nothing is."""
         try:
-            return _facts(path.lstat(), str(path))
+            return facts_of(path.lstat(), str(path))
         except (FileNotFoundError, NotADirectoryError):
             return None
         except OSError as error:
@@ -84,7 +43,7 @@ class Disk:
         with _named("Listing", folder), os.scandir(folder) as entries:
             for entry in entries:
                 try:
-                    found[entry.name] = _facts(entry.stat(follow_symlinks=False), entry.path)
+                    found[entry.name] = facts_of(entry.stat(follow_symlinks=False), entry.path)
                 except FileNotFoundError:
                     continue  # it went while we looked
                 except OSError as error:
@@ -113,7 +72,7 @@ class Disk:
         with _named("Reading", path), path.open("rb", buffering=0) as source:
             if from_drive and hasattr(os, "posix_fadvise"):
                 os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
-            return _pump(source, path, None, os.fstat(source.fileno()).st_size)
+            return pump(source, path, None, os.fstat(source.fileno()).st_size)
 
     def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
         """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""
@@ -166,7 +125,7 @@ class Disk:
             _named("Writing", target),
             target.open("xb", buffering=0) as writer,
         ):
-            copied = _pump(reader, source, writer, facts.size_bytes)
+            copied = pump(reader, source, writer, facts.size_bytes)
             os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
             if settled or os.name == "nt":  # which has no call for all of a volume
                 os.fsync(writer.fileno())
@@ -237,7 +196,7 @@ class Disk:
     def settle_all(self, folder: Path) -> None:
         """Have all that was written on the volume of ``folder`` on the disk itself before going on."""
         with _named("Flushing", folder):
-            sync_volume = _sync_volume()
+            sync_volume = volume_flusher()
             if sync_volume is not None:
                 handle = os.open(folder, os.O_RDONLY)
                 try:
@@ -285,63 +244,3 @@ def _named(doing: str, path: Path) -> Iterator[None]:
         yield
     except OSError as error:
         raise DiskError(doing, path, error) from error
-
-
-@lru_cache(maxsize=1)
-def _sync_volume() -> Callable[[int], int] | None:
-    """Linux's own call to flush one volume (syncfs(2)), which Python does not offer."""
-    if system_name() != "Linux":
-        return None
-    library = ctypes.CDLL(None, use_errno=True)
-
-    def sync(handle: int) -> int:
-        if library.syncfs(handle) != 0:
-            code = ctypes.get_errno()
-            raise OSError(code, os.strerror(code))
-        return 0
-
-    return sync
-
-
-def _pump(reader: io.FileIO, source: Path, writer: io.FileIO | None, expected_bytes: int) -> Copied:
-    """Read so many bytes, digest, and write where that is asked; a fault in reading names the source.
-
-    A file that has grown is noticed by its facts afterwards, and need not be read to an end that moves.
-    """
-    digest, size = hashlib.sha512(), 0
-    buffer = memoryview(bytearray(min(CHUNK_BYTES, expected_bytes)))
-    while size < expected_bytes:
-        try:
-            count = reader.readinto(buffer[: expected_bytes - size]) or 0
-        except OSError as error:
-            raise DiskError("Reading", source, error) from error
-        if not count:
-            break
-        chunk = buffer[:count]
-        digest.update(chunk)
-        while writer is not None and chunk:
-            chunk = chunk[writer.write(chunk) :]
-        size += count
-    return Copied(digest.hexdigest(), size)
-
-
-def _facts(found: os.stat_result, path: str) -> FileFacts:
-    mode = found.st_mode
-    kind = _KINDS.get(mode & _KIND_BITS, "other")
-    target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
-    return FileFacts(kind, found.st_size, found.st_mtime_ns, mode & ~_KIND_BITS, target)
-
-
-_KIND_BITS = 0o170000  # what stat.S_IFMT leaves, without the call
-_KINDS = {stat.S_IFREG: "file", stat.S_IFDIR: "folder", stat.S_IFLNK: "link"}
-
-
-def _advice(error: OSError) -> str:
-    return {
-        errno.ENOSPC: "Make room there, then run the command again; it goes on where it stopped.",
-        errno.EROFS: "The volume is read-only; make it writable, then run the command again.",
-        errno.EACCES: "Give this user permission for it, then run the command again.",
-        errno.EPERM: "Give this user permission for it, then run the command again.",
-        errno.ENOENT: "See whether the volume is still plugged in, then run the command again.",
-        errno.EIO: "The drive reports a fault; check the drive and its cable, then run the command again.",
-    }.get(error.errno or 0, "See to that, then run the command again.")

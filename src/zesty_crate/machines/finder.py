@@ -9,7 +9,8 @@ from pathlib import Path
 
 from ..paths import Folding, MachinePath, name_key
 from .computer import Computer
-from .disk import Disk, DiskError, FileFacts
+from .disk import Disk
+from .files import DiskError, FileFacts
 
 _REMEMBERED_NAMES = 200_000
 

@@ -15,7 +15,8 @@ from .model import (
     no_totals,
     summed,
 )
-from .store import Carried, Document, EntryRow, FileRow, SurveyStore
+from .rows import Carried, Document, EntryRow, FileRow
+from .store import SurveyStore
 from .summary import summarize
 from .tables import write_tables
 from .take import Wishes, take_survey

@@ -13,7 +13,8 @@ from ..paths import Folding, PathError, Spelling, System, name_key, read_path
 from ..progress import Progress, Tell
 from .judge import Judge, Judgement, beside
 from .model import State
-from .store import Document, EntryRow, FileRow, SurveyStore
+from .rows import Document, EntryRow, FileRow
+from .store import SurveyStore
 
 _TELL_EVERY = 5_000
 _SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second, and catalogs round as they like

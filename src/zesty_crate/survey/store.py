@@ -5,9 +5,8 @@ from __future__ import annotations
 import json
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 from urllib.parse import quote
 
 import apsw
@@ -15,7 +14,7 @@ import apsw
 from ..errors import ZestyError
 from ..machines import FileFacts
 from ..machines.texts import restored, stored
-from .model import State
+from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
 
 FORMAT = 2
 
@@ -47,85 +46,6 @@ _INDEXES = {
 }
 _BATCH = 5_000
 _CACHE_KIB = 64 << 10
-
-
-class HoldingRow(NamedTuple):
-    """A holding: what it is, where it was looked for, and whether it is there; ``swept`` when it was found anywhere."""
-
-    id: str
-    guide: str
-    title: str
-    kind: str
-    media_class: str
-    at: str
-    present: bool
-    swept: bool
-
-
-class FileRow(NamedTuple):
-    """One file, folder or link of the old computer. ``path`` is its own native text there; ``id`` is the store's."""
-
-    id: int  # 0 while the store does not know it
-    holding: str
-    role: str  # own | factory | outside | cache
-    kind: str  # file | folder | link
-    path: str
-    key: str
-    size_bytes: int
-    modified_ns: int
-    mode: int
-    target: str
-    fault: str = ""
-
-    @classmethod
-    def of(cls, holding: str, role: str, path: str, key: str, facts: FileFacts, fault: str = "") -> FileRow:
-        """A row that the store does not know yet."""
-        return cls(0, holding, role, facts.kind, path, key, *facts[1:], fault)
-
-    @property
-    def facts(self) -> FileFacts:
-        """What the disk said of it."""
-        return FileFacts(self.kind, self.size_bytes, self.modified_ns, self.mode, self.target)
-
-
-@dataclass(frozen=True, slots=True)
-class Document:
-    """A catalog on the old computer. What it holds is known by its own keys, with ``prefix`` before them."""
-
-    id: int
-    holding: str
-    path: str
-    prefix: str
-    fault: str = ""
-
-
-class EntryRow(NamedTuple):
-    """One catalog entry as it was judged. ``path`` and ``path_key`` are empty when it names no local file.
-
-    ``content`` is ``method:digest`` as the catalog has it. What is not ``judged`` yet is taken for found.
-    """
-
-    holding: str
-    key: str
-    name: str
-    recorded: str
-    path: str
-    path_key: str
-    state: State
-    why: str
-    size_bytes: int | None = None
-    content: str = ""
-    modified_ns: int | None = None
-    judged: bool = True
-
-
-@dataclass(frozen=True, slots=True)
-class Carried:
-    """A file as it lies in the crate: below ``data/``, with its digest."""
-
-    file: FileRow
-    payload: str
-    sha512: str
 
 
 class SurveyStore:
@@ -310,7 +230,7 @@ class SurveyStore:
             f"WHERE {condition} ORDER BY path"
         )
         for row in self.database.execute(query, bindings):
-            yield _file_row(row)
+            yield file_row(row)
 
     def carried(self) -> Iterator[Carried]:
         """Every file in the crate, by payload name."""
@@ -319,13 +239,13 @@ class SurveyStore:
             "c.payload, c.sha512 FROM carried AS c JOIN file AS f ON f.id = c.file ORDER BY c.payload"
         )
         for *row, payload, sha512 in self.database.execute(query):
-            yield Carried(_file_row(tuple(row)), payload, sha512)
+            yield Carried(file_row(tuple(row)), payload, sha512)
 
     def entry(self, holding: str, key: str) -> EntryRow | None:
         """One entry as it was before the move."""
         query = "SELECT * FROM entry WHERE holding = ? AND key = ?"
         row = next(iter(self.database.execute(query, (holding, key))), None)
-        return _entry_row(row) if row else None
+        return entry_row(row) if row else None
 
     def carried_as(self, path_key: str) -> tuple[str, str, int] | None:
         """Of the file with this key: its path on the old computer, its digest and its size, if it was carried."""
@@ -342,7 +262,7 @@ class SurveyStore:
     def entries(self, condition: str = "1") -> Iterator[EntryRow]:
         """The entries for which an SQL condition of ours holds."""
         for row in self.database.execute(f"SELECT * FROM entry WHERE {condition} ORDER BY rowid"):
-            yield _entry_row(row)
+            yield entry_row(row)
 
     def count(self, query: str, bindings: tuple[object, ...] = ()) -> int:
         """The number that a query of ours comes to."""
@@ -351,15 +271,3 @@ class SurveyStore:
 
 def _storable(row: tuple[Any, ...]) -> tuple[Any, ...]:
     return tuple(stored(value) if isinstance(value, str) else value for value in row)
-
-
-def _file_row(row: tuple[Any, ...]) -> FileRow:
-    number, holding, role, kind, path, key, size, modified_ns, mode, target, fault = row
-    texts = restored(path), restored(key)
-    return FileRow(number, holding, role, kind, *texts, size, modified_ns, mode, restored(target), fault)
-
-
-def _entry_row(row: tuple[Any, ...]) -> EntryRow:
-    holding, key, name, recorded, path, path_key, state, *rest = row
-    texts = (restored(name), restored(recorded), restored(path), restored(path_key))
-    return EntryRow(holding, key, *texts, State(state), *rest)

@@ -22,7 +22,8 @@ from .judge import Judge
 from .landmarks import name_landmarks, pick_landmarks
 from .links import leaving_links, note_unregistered
 from .model import State
-from .store import FORMAT, Document, FileRow, HoldingRow, SurveyStore
+from .rows import Document, FileRow, HoldingRow
+from .store import FORMAT, SurveyStore
 from .walk import Walk
 
 

@@ -15,7 +15,7 @@ from functools import lru_cache
 from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight
 from ..paths import Folding, MachinePath, name_key
-from .store import FileRow
+from .rows import FileRow
 
 _NO_FACTS = FileFacts("other", 0, 0, 0)
 _ODD = "it is neither a file, a folder nor a link"

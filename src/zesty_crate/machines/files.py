@@ -1,0 +1,114 @@
+"""What a disk says of files, and the calls to the system that are not the same everywhere."""
+
+from __future__ import annotations
+
+import ctypes
+import errno
+import hashlib
+import io
+import os
+import stat
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+from pathlib import Path
+from platform import system as system_name
+from typing import NamedTuple
+
+from ..errors import ZestyError
+
+CHUNK_BYTES = 1 << 20
+
+
+class DiskError(ZestyError):
+    """The disk did not do what was asked: no room, no permission, read-only, gone."""
+
+    def __init__(self, doing: str, path: Path, error: OSError) -> None:
+        why = error.strerror or str(error)
+        super().__init__(f"{doing} {path} failed: {why}.", next_step=_advice(error))
+        self.path = path
+        self.errno = error.errno
+
+
+class FileFacts(NamedTuple):
+    """What a disk says of one thing. ``modified_ns`` is in nanoseconds since 1970; a link is never followed."""
+
+    kind: str  # file | folder | link | other
+    size_bytes: int
+    modified_ns: int
+    mode: int
+    target: str = ""
+
+    @property
+    def is_file(self) -> bool:
+        """Whether this is an ordinary file."""
+        return self.kind == "file"
+
+
+@dataclass(frozen=True, slots=True)
+class Copied:
+    """What went through while a file was copied or read."""
+
+    sha512: str
+    size_bytes: int
+
+
+@lru_cache(maxsize=1)
+def volume_flusher() -> Callable[[int], int] | None:
+    """Linux's own call to flush one volume (syncfs(2)), which Python does not offer."""
+    if system_name() != "Linux":
+        return None
+    library = ctypes.CDLL(None, use_errno=True)
+
+    def sync(handle: int) -> int:
+        if library.syncfs(handle) != 0:
+            code = ctypes.get_errno()
+            raise OSError(code, os.strerror(code))
+        return 0
+
+    return sync
+
+
+def pump(reader: io.FileIO, source: Path, writer: io.FileIO | None, expected_bytes: int) -> Copied:
+    """Read so many bytes, digest, and write where that is asked; a fault in reading names the source.
+
+    A file that has grown is noticed by its facts afterwards, and need not be read to an end that moves.
+    """
+    digest, size = hashlib.sha512(), 0
+    buffer = memoryview(bytearray(min(CHUNK_BYTES, expected_bytes)))
+    while size < expected_bytes:
+        try:
+            count = reader.readinto(buffer[: expected_bytes - size]) or 0
+        except OSError as error:
+            raise DiskError("Reading", source, error) from error
+        if not count:
+            break
+        chunk = buffer[:count]
+        digest.update(chunk)
+        while writer is not None and chunk:
+            chunk = chunk[writer.write(chunk) :]
+        size += count
+    return Copied(digest.hexdigest(), size)
+
+
+def facts_of(found: os.stat_result, path: str) -> FileFacts:
+    """What the system said of one thing; of a link, where it leads."""
+    mode = found.st_mode
+    kind = _KINDS.get(mode & _KIND_BITS, "other")
+    target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
+    return FileFacts(kind, found.st_size, found.st_mtime_ns, mode & ~_KIND_BITS, target)
+
+
+_KIND_BITS = 0o170000  # what stat.S_IFMT leaves, without the call
+_KINDS = {stat.S_IFREG: "file", stat.S_IFDIR: "folder", stat.S_IFLNK: "link"}
+
+
+def _advice(error: OSError) -> str:
+    return {
+        errno.ENOSPC: "Make room there, then run the command again; it goes on where it stopped.",
+        errno.EROFS: "The volume is read-only; make it writable, then run the command again.",
+        errno.EACCES: "Give this user permission for it, then run the command again.",
+        errno.EPERM: "Give this user permission for it, then run the command again.",
+        errno.ENOENT: "See whether the volume is still plugged in, then run the command again.",
+        errno.EIO: "The drive reports a fault; check the drive and its cable, then run the command again.",
+    }.get(error.errno or 0, "See to that, then run the command again.")

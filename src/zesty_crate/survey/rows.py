@@ -1,0 +1,103 @@
+"""What the rows of a survey are: holdings, files, documents, entries, and files as they lie in the crate."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+from ..machines import FileFacts
+from ..machines.texts import restored
+from .model import State
+
+
+class HoldingRow(NamedTuple):
+    """A holding: what it is, where it was looked for, and whether it is there; ``swept`` when it was found anywhere."""
+
+    id: str
+    guide: str
+    title: str
+    kind: str
+    media_class: str
+    at: str
+    present: bool
+    swept: bool
+
+
+class FileRow(NamedTuple):
+    """One file, folder or link of the old computer. ``path`` is its own native text there; ``id`` is the store's."""
+
+    id: int  # 0 while the store does not know it
+    holding: str
+    role: str  # own | factory | outside | cache
+    kind: str  # file | folder | link
+    path: str
+    key: str
+    size_bytes: int
+    modified_ns: int
+    mode: int
+    target: str
+    fault: str = ""
+
+    @classmethod
+    def of(cls, holding: str, role: str, path: str, key: str, facts: FileFacts, fault: str = "") -> FileRow:
+        """A row that the store does not know yet."""
+        return cls(0, holding, role, facts.kind, path, key, *facts[1:], fault)
+
+    @property
+    def facts(self) -> FileFacts:
+        """What the disk said of it."""
+        return FileFacts(self.kind, self.size_bytes, self.modified_ns, self.mode, self.target)
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """A catalog on the old computer. What it holds is known by its own keys, with ``prefix`` before them."""
+
+    id: int
+    holding: str
+    path: str
+    prefix: str
+    fault: str = ""
+
+
+class EntryRow(NamedTuple):
+    """One catalog entry as it was judged. ``path`` and ``path_key`` are empty when it names no local file.
+
+    ``content`` is ``method:digest`` as the catalog has it. What is not ``judged`` yet is taken for found.
+    """
+
+    holding: str
+    key: str
+    name: str
+    recorded: str
+    path: str
+    path_key: str
+    state: State
+    why: str
+    size_bytes: int | None = None
+    content: str = ""
+    modified_ns: int | None = None
+    judged: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Carried:
+    """A file as it lies in the crate: below ``data/``, with its digest."""
+
+    file: FileRow
+    payload: str
+    sha512: str
+
+
+def file_row(row: tuple[Any, ...]) -> FileRow:
+    """A file as the store gives it."""
+    number, holding, role, kind, path, key, size, modified_ns, mode, target, fault = row
+    texts = restored(path), restored(key)
+    return FileRow(number, holding, role, kind, *texts, size, modified_ns, mode, restored(target), fault)
+
+
+def entry_row(row: tuple[Any, ...]) -> EntryRow:
+    """An entry as the store gives it."""
+    holding, key, name, recorded, path, path_key, state, *rest = row
+    texts = (restored(name), restored(recorded), restored(path), restored(path_key))
+    return EntryRow(holding, key, *texts, State(state), *rest)
