@@ -7,7 +7,7 @@ from contextlib import closing
 
 from ..errors import ZestyError
 from ..guides import Guide
-from ..machines import Outside, Sheet, make_folders, working_folder
+from ..machines import Disk, Outside, Sheet, make_folders, working_folder
 from ..progress import Tell, silent
 from ..survey import SurveyReport, Wishes, summarize, take_survey
 from .crate import Crate
@@ -26,13 +26,7 @@ def create_crate(
     Raises `ZestyError` when something is at the crate's place already, or the survey cannot be taken.
     """
     disk = outside.disk
-    if disk.facts(crate.survey_path) is not None:
-        raise ZestyError(
-            f"{crate.root} holds a survey already, and nothing on a carrier is replaced.",
-            next_step="Name a new crate, or go on with this one: zesty pack.",
-        )
-    if disk.facts(crate.root) is not None and set(disk.names(crate.root)) - {"zesty"}:
-        raise ZestyError(f"{crate.root} is not empty and is no crate.", next_step="Name a new folder for the crate.")
+    _require_free_place(crate, disk)
     folders = (crate.root, crate.own, crate.guides_folder)
     created = [folder for folder in folders if disk.facts(folder) is None]
     for folder in folders:
@@ -55,3 +49,13 @@ def create_crate(
     disk.settle(crate.own)
     with closing(crate.open_survey(disk)) as store:
         return summarize(store)
+
+
+def _require_free_place(crate: Crate, disk: Disk) -> None:
+    if disk.facts(crate.survey_path) is not None:
+        raise ZestyError(
+            f"{crate.root} holds a survey already, and nothing on a carrier is replaced.",
+            next_step="Name a new crate, or go on with this one: zesty pack.",
+        )
+    if disk.facts(crate.root) is not None and set(disk.names(crate.root)) - {"zesty"}:
+        raise ZestyError(f"{crate.root} is not empty and is no crate.", next_step="Name a new folder for the crate.")

@@ -49,8 +49,11 @@ def show(report: PlanReport, terminal: Terminal) -> None:
         terminal.say(f"    {count(planned.files, 'file')}, by {planned.route.why or 'a line of the plan'}")
     terminal.say()
     terminal.heading(f"On {report.to_computer} now")
-    rows = [[each.title, each.at, f"{each.files:,}"] for each in report.baseline]
-    terminal.table(["holding", "at", "files"], rows, numbers=1)
+    rows = [[each.title, each.at, f"{each.files:,}"] for each in report.baseline if each.files]
+    if rows:
+        terminal.table(["holding", "at", "files"], rows, numbers=1)
+    others = count(len(report.baseline) - len(rows), "holding")
+    terminal.say(f"Nothing is at the place of {others} yet; --json lists all.")
     terminal.say(f"\nThe plan is in {report.path}, to be read and edited.")
     if report.blockers:
         terminal.say()
