@@ -11,6 +11,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 ZESTY = str(Path(sys.executable).parent / "zesty")
+GUIDE = """[guide]
+id = "large"
+title = "Large"
+language = 1
+[[holding]]
+id = "media"
+kind = "media"
+at = "{music}"
+"""
 SHEET = """[computer]
 name = "large"
 system = "linux"

@@ -11,17 +11,7 @@ import random
 import shutil
 from pathlib import Path
 
-from bench import SHEET, ZESTY, Run, run, table, total
-
-GUIDE = """[guide]
-id = "large"
-title = "Large"
-language = 1
-[[holding]]
-id = "media"
-kind = "media"
-at = "{music}"
-"""
+from bench import GUIDE, SHEET, ZESTY, Run, run, table, total
 
 
 def lay_out(root: Path, sizes: list[int]) -> Path:

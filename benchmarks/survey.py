@@ -10,17 +10,9 @@ import shutil
 import sqlite3
 from pathlib import Path
 
-from bench import SHEET, ZESTY, Run, run, table, total
+from bench import GUIDE, SHEET, ZESTY, Run, run, table, total
 
-GUIDE = """[guide]
-id = "large"
-title = "Large"
-language = 1
-[[holding]]
-id = "media"
-kind = "media"
-at = "{music}"
-[[holding]]
+LISTED = f"""{GUIDE}[[holding]]
 id = "list"
 kind = "catalog"
 """
@@ -138,14 +130,14 @@ def main() -> None:
     database.commit()
     database.close()
     shell = ["sh", "-c", 'sqlite3 "$0" "SELECT * FROM clip"']
-    survey, against = measure(args.folder, GUIDE + SQLITE, documents / "list.db", shell)
+    survey, against = measure(args.folder, LISTED + SQLITE, documents / "list.db", shell)
     table(f"SQLite, {args.rows:,} rows and files", [("find, and SELECT", against), ("zesty survey", survey)], against)
     (documents / "list.db").unlink()
     few = lay_out(args.folder, args.text_rows)
     for syntax, part in TEXTS.items():
         catalog = documents / f"list.{syntax}"
         write_text(catalog, syntax, few)
-        guide = f'{GUIDE}at = "{{documents}}/list.{syntax}"\n{part}'
+        guide = f'{LISTED}at = "{{documents}}/list.{syntax}"\n{part}'
         survey, against = measure(args.folder, guide, catalog, ["cat"])
         title = f"{syntax}, {len(few):,} entries and files"
         table(title, [("find, and cat", against), ("zesty survey", survey)], against)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections import namedtuple
 from pathlib import Path
 
+import psutil
 import pytest
 
 from support.moves import SmallMove
@@ -79,5 +81,15 @@ def test_the_time_comes_from_a_short_trial_that_leaves_nothing(tmp_path: Path) -
     assert sorted(path.name for path in move.crate.own.iterdir()) == ["about.json", "guides", "sheet.toml", "survey.db"]
 
 
-def test_the_format_of_a_real_volume_is_known_or_empty(tmp_path: Path) -> None:
-    assert Disk().format_of(tmp_path) == Disk().format_of(tmp_path).lower()
+def test_the_format_is_that_of_the_nearest_mount_by_our_name(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    part = namedtuple("part", ["mountpoint", "fstype"])
+    mounts = [
+        part("/", "ext4"),
+        part(str(tmp_path / "stick"), "vfat"),
+        part(str(tmp_path / "stick of another"), "ntfs3"),
+    ]
+    monkeypatch.setattr(psutil, "disk_partitions", lambda all: mounts)  # noqa: A006, ARG005  psutil's own word
+    found = [Disk().format_of(tmp_path / name) for name in ("stick/crates/one", "stick of another", "else")]
+    assert found == ["fat32", "ntfs", "ext4"]
+    monkeypatch.setattr(psutil, "disk_partitions", lambda all: [])  # noqa: A006, ARG005
+    assert Disk().format_of(tmp_path) == ""

@@ -125,7 +125,7 @@ class Disk:
             _named("Writing", target),
             target.open("xb", buffering=0) as writer,
         ):
-            copied = pump(reader, source, writer, facts.size_bytes)
+            copied = pump(reader, source, writer, os.fstat(reader.fileno()).st_size)
             os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
             if settled or os.name == "nt":  # which has no call for all of a volume
                 os.fsync(writer.fileno())
