@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import importlib
 import sys
 from collections.abc import Sequence
@@ -10,6 +11,9 @@ from typing import Any
 
 from .. import __version__
 from .status import Status
+
+# Rows by the hundred thousand hold no circles; to look for some as often as Python does would cost a tenth of the time.
+_COLLECT_EVERY = (50_000, 20, 100)
 
 # In the order of the work. A command's module is imported only when it is the one that is run.
 COMMANDS = {
@@ -39,6 +43,7 @@ def _run(args: argparse.Namespace) -> int:
     from ..errors import HalfwayError, ZestyError
     from .terminal import Terminal
 
+    gc.set_threshold(*_COLLECT_EVERY)
     terminal = Terminal(json=args.json)
     try:
         return int(_module(args.command).run(args, terminal))
