@@ -91,7 +91,7 @@ def test_a_crate_is_finished_with_the_scope_that_it_was_begun_with(tmp_path: Pat
     move.survey()
     scope = Scope(metadata_only=True)
     with pytest.raises(HalfwayError):
-        pack(move.crate, scope, outside(FaultyDisk(24, full=True)))
+        pack(move.crate, scope, outside(FaultyDisk(30, full=True)))
     with pytest.raises(ZestyError, match="--metadata-only is now otherwise"):
         pack(move.crate, Scope(), outside())
     assert pack(move.crate, scope, outside()).left == ()

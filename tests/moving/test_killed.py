@@ -46,8 +46,8 @@ def crate_content(move: SmallMove) -> dict[str, object]:
     database = apsw.Connection(str(move.crate.survey_path), flags=apsw.SQLITE_OPEN_READONLY)
     for (table,) in list(database.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")):
         # Where the sheet lay differs from copy to copy, and is meant to.
-        rows = database.execute(f"SELECT * FROM {table} ORDER BY 1, 2")
-        files[f"table {table}"] = [row for row in rows if row[0] != "sheet_folder"]
+        rows = database.execute(f"SELECT * FROM {table}")
+        files[f"table {table}"] = sorted((row for row in rows if row[0] != "sheet_folder"), key=repr)
     database.close()
     return files
 

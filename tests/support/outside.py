@@ -13,6 +13,8 @@ from zesty_crate.machines import Clock, Disk, DiskError, Outside
 CHANGES = (
     "make_folder",
     "copy",
+    "join",
+    "link",
     "write_text",
     "write_bytes",
     "make_link",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -37,6 +38,19 @@ def add_changing(parser: argparse.ArgumentParser) -> None:
     """What every command has that changes a computer."""
     parser.add_argument("--dry-run", action="store_true", help="show what would be done, and change nothing")
     parser.add_argument("--yes", action="store_true", help="do not ask")
+
+
+_UNITS = {"": 1, "B": 1, "KB": 10**3, "MB": 10**6, "GB": 10**9, "TB": 10**12,
+          "KIB": 1 << 10, "MIB": 1 << 20, "GIB": 1 << 30, "TIB": 1 << 40}  # fmt: skip
+
+
+def size(text: str) -> int:
+    """A size in bytes, such as 30GB or 4GiB. Raises `argparse.ArgumentTypeError` for what is none."""
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)\s*([A-Za-z]*)", text.strip())
+    unit = _UNITS.get(match.group(2).upper()) if match else None
+    if match is None or unit is None:
+        raise argparse.ArgumentTypeError(f"{text!r} is no size; write it like 30GB or 4GiB")
+    return int(float(match.group(1)) * unit)
 
 
 def read_sheet(name: Path, disk: Disk) -> Sheet:

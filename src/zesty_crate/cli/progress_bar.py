@@ -17,33 +17,46 @@ from rich.progress import (
 )
 
 from ..progress import Progress as Moment
-from ..progress import Tell
 
 
-@contextmanager
-def shown_progress(console: Console) -> Iterator[Tell]:
-    """Show moments of one piece of work after the other, each stage on a line of its own."""
-    columns = (
-        TextColumn("{task.description:<18}"),
-        BarColumn(bar_width=24),
-        TextColumn("{task.fields[files]:>18}"),
-        DownloadColumn(),
-        TransferSpeedColumn(),
-        TimeRemainingColumn(compact=True),
-    )
-    with Progress(*columns, console=console, transient=True) as bars:
-        tasks: dict[str, TaskID] = {}
+class ProgressLines:
+    """Moments of one piece of work after the other, each stage on a line of its own."""
 
-        def tell(moment: Moment) -> None:
-            if moment.stage not in tasks:
-                tasks[moment.stage] = bars.add_task(moment.stage, total=None, files="")
-            of = f" of {moment.files_total:,}" if moment.files_total else ""
-            by_bytes = moment.bytes_total > 0
-            bars.update(
-                tasks[moment.stage],
-                completed=moment.bytes_done if by_bytes else moment.files_done,
-                total=(moment.bytes_total if by_bytes else moment.files_total) or None,
-                files=f"{moment.files_done:,}{of} files",
-            )
+    def __init__(self, console: Console) -> None:
+        self._bars = Progress(
+            TextColumn("{task.description:<18}"),
+            BarColumn(bar_width=24),
+            TextColumn("{task.fields[files]:>18}"),
+            DownloadColumn(),
+            TransferSpeedColumn(),
+            TimeRemainingColumn(compact=True),
+            console=console,
+            transient=True,
+        )
+        self._tasks: dict[str, TaskID] = {}
 
-        yield tell
+    @contextmanager
+    def shown(self) -> Iterator[None]:
+        """Show them while work goes on."""
+        with self._bars:
+            yield
+
+    @contextmanager
+    def paused(self) -> Iterator[None]:
+        """Leave the terminal to something else for a while."""
+        self._bars.stop()
+        yield
+        self._bars.start()
+
+    def tell(self, moment: Moment) -> None:
+        """Show one moment."""
+        if moment.stage not in self._tasks:
+            self._tasks[moment.stage] = self._bars.add_task(moment.stage, total=None, files="")
+        of = f" of {moment.files_total:,}" if moment.files_total else ""
+        by_bytes = moment.bytes_total > 0
+        self._bars.update(
+            self._tasks[moment.stage],
+            completed=moment.bytes_done if by_bytes else moment.files_done,
+            total=(moment.bytes_total if by_bytes else moment.files_total) or None,
+            files=f"{moment.files_done:,}{of} files",
+        )

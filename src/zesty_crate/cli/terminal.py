@@ -6,10 +6,11 @@ import dataclasses
 import json as json_format
 import sys
 import traceback
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager, nullcontext
 from enum import Enum
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from ..errors import ZestyError
@@ -19,6 +20,8 @@ from ..progress import Tell, silent
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from .progress_bar import ProgressLines
+
 _SHOWN_DETAILS = 20
 
 
@@ -27,6 +30,7 @@ class Terminal:
 
     def __init__(self, *, json: bool) -> None:
         self.json = json
+        self._lines: ProgressLines | None = None
 
     @cached_property
     def out(self) -> Console:
@@ -109,16 +113,33 @@ class Terminal:
         if sys.stdin.readline().strip().lower() not in ("y", "yes"):
             raise ZestyError("Nothing was changed.")
 
+    def asker(self, question: Callable[[int, int], str]) -> Callable[[int, int], Path | None] | None:
+        """Something that asks a person for a folder while work stands still; None when nobody is here."""
+        if not sys.stdin.isatty():
+            return None
+
+        def ask(*about: int) -> Path | None:
+            with self._lines.paused() if self._lines is not None else nullcontext():
+                while True:
+                    self.err.print(question(*about), end="", markup=False)
+                    answer = Path(sys.stdin.readline().strip()).expanduser()
+                    if answer == Path() or answer.is_dir():
+                        return None if answer == Path() else answer
+                    self.err.print(f"There is no folder {answer}.", markup=False)
+
+        return ask
+
     @contextmanager
     def progress(self) -> Iterator[Tell]:
         """Show how far long work is, while somebody watches."""
         if not sys.stderr.isatty():
             yield silent
             return
-        from .progress_bar import shown_progress
+        from .progress_bar import ProgressLines
 
-        with shown_progress(self.err) as tell:
-            yield tell
+        self._lines = ProgressLines(self.err)
+        with self._lines.shown():
+            yield self._lines.tell
 
 
 def as_json(value: Any) -> Any:

@@ -1,10 +1,13 @@
 """Crates: folders that are valid bags by RFC 8493, filled, read back, and trusted only after a look."""
 
 from .bag import DamagedCrate
+from .carriers import Targets
 from .crate import Crate, open_finished
 from .create import create_crate
-from .pack import Left, LeftOut, PackReport, pack, readable_size
-from .room import Room
+from .filling import Left
+from .pack import PackedPart, PackReport, pack
+from .records import LeftOut, readable_size
+from .room import PartRoom, Room
 from .scope import USUAL_CLASSES, Scope
 from .verify import Verified, verify
 
@@ -15,8 +18,11 @@ __all__ = [
     "Left",
     "LeftOut",
     "PackReport",
+    "PackedPart",
+    "PartRoom",
     "Room",
     "Scope",
+    "Targets",
     "Verified",
     "create_crate",
     "open_finished",

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator
+from functools import lru_cache
 from pathlib import Path
 
 from ..errors import ZestyError
-from ..machines import Disk
+from ..machines import Disk, DiskError
+from ..paths import FORMATS, name_fault
+from .naming import carrier_key
 
 DECLARATION = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
 PAYLOAD_MANIFEST = "manifest-sha512.txt"
@@ -33,6 +36,7 @@ def read_manifest(disk: Disk, path: Path) -> dict[str, str]:
             next_step="If packing was interrupted, run zesty pack again; else use another copy of the crate.",
         )
     rows: dict[str, str] = {}
+    keys: set[str] = set()  # what some computer would take for one file is listed once
     for number, line in enumerate(disk.read_text(path).splitlines(), start=1):
         match = _LINE.fullmatch(line)
         if not match:
@@ -40,8 +44,9 @@ def read_manifest(disk: Disk, path: Path) -> dict[str, str]:
         name = _percent_decoded(match.group(2))
         if fault := _name_fault(name):
             raise DamagedCrate(f"Line {number} of {path} names {name!r}, {fault}.", next_step=_REFUSED)
-        if name in rows:
+        if (key := carrier_key(name)) in keys:
             raise DamagedCrate(f"Line {number} of {path} names {name!r} a second time.", next_step=_OTHER)
+        keys.add(key)
         rows[name] = match.group(1).lower()
     return rows
 
@@ -79,10 +84,9 @@ def check_declaration(disk: Disk, root: Path) -> None:
 
 def payload_files(disk: Disk, folder: Path, prefix: str) -> Iterator[tuple[str, int]]:
     """Every file below a folder: its name in the bag and its size. Links count as files, with no size."""
-    for name in disk.names(folder):
-        facts = disk.facts(folder / name)
-        if facts is None:
-            continue
+    for name, facts in disk.scan(folder).items():
+        if isinstance(facts, DiskError):
+            raise facts
         if facts.kind == "folder":
             yield from payload_files(disk, folder / name, f"{prefix}{name}/")
         else:
@@ -103,7 +107,13 @@ def _name_fault(name: str) -> str:
         return "which is not a plain name inside the crate"
     if any(part in ("", ".", "..") for part in parts):
         return "which could lead out of the crate"
-    return "which holds a control character" if re.search(r"[\x00-\x1f]", name) else ""
+    fault = next((fault for part in parts if (fault := _part_fault(part))), "")
+    return f"of which a part cannot be written everywhere: {fault}" if fault else ""
+
+
+@lru_cache(maxsize=4096)
+def _part_fault(part: str) -> str:
+    return name_fault(part, FORMATS["exfat"])
 
 
 _OTHER = "Use another copy of the crate."

@@ -14,7 +14,6 @@ from ..machines import Disk, Sheet
 from ..machines.sheet import SheetPart
 from ..survey import SurveyStore
 from .bag import (
-    DECLARATION,
     PAYLOAD_MANIFEST,
     TAG_MANIFEST,
     DamagedCrate,
@@ -23,7 +22,7 @@ from .bag import (
     write_manifest,
 )
 
-FORMAT = 1
+FORMAT = 2
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +45,11 @@ class Crate:
     def survey_path(self) -> Path:
         """The survey."""
         return self.own / "survey.db"
+
+    @property
+    def about_path(self) -> Path:
+        """What this is, in JSON."""
+        return self.own / "about.json"
 
     @property
     def incoming(self) -> Path:
@@ -96,7 +100,7 @@ class Crate:
 
     def about(self, disk: Disk) -> dict[str, Any]:
         """``about.json``. Raises `DamagedCrate` when its format is not known here."""
-        path = self.own / "about.json"
+        path = self.about_path
         try:
             about = json.loads(disk.read_text(path))
             found = about["format"]
@@ -137,12 +141,6 @@ def open_finished(root: Path, disk: Disk) -> Crate:
         )
     crate.about(disk)
     return crate
-
-
-def write_tag_files(crate: Crate, disk: Disk, about: dict[str, Any]) -> None:
-    """Write the declaration and ``about.json``."""
-    disk.write_text(crate.root / "bagit.txt", DECLARATION)
-    disk.write_text(crate.own / "about.json", json.dumps(about, indent=2, ensure_ascii=False) + "\n")
 
 
 def write_tag_manifest(crate: Crate, disk: Disk) -> None:

@@ -1,32 +1,51 @@
-"""Fetch one file into the crate: digested while it is copied, whole or not at all, and as it is at one moment."""
+"""Fetch files into the crate: digested while they are copied, whole or not at all, and as they are at one moment."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import HalfwayError
-from ..machines import Disk, DiskError, FileFacts
-from ..survey import FileRow
+from ..machines import WHOLE, Cut, Disk, DiskError, FileFacts
+from .shares import Piece
+from .sources import Source
+
+if TYPE_CHECKING:
+    from hashlib import _Hash as Hash
 
 _TRIES = 3
 
 
+class Place(NamedTuple):
+    """Where a file is written first, and where it goes."""
+
+    part: str
+    target: str
+
+
 @dataclass(frozen=True, slots=True)
 class Errand:
-    """A file to fetch: where it is, where it is written first, and where it goes; ``why_not`` when it cannot be."""
+    """A file to fetch, or one segment of it, and the places it goes to: one in each copy of the crate.
 
-    row: FileRow
-    real: Path
-    facts: FileFacts  # as it was seen just now
-    part: Path
-    target: Path
+    ``path`` is its own on the old computer, ``listed`` what the survey says of it. ``running`` digests the whole of a
+    file that goes in segments. What the crate of an earlier day has is ``linked`` from there, with its known digest.
+    ``why_not`` says why it cannot be had.
+    """
+
+    piece: Piece
+    path: str
+    listed: FileFacts
+    source: Source
     payload: str
+    places: tuple[Place, ...]
+    running: Hash | None = None
+    linked: tuple[Path, str] | None = None
     why_not: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Fetched:
+class Fetched(NamedTuple):
     """What came of it: the file's digest and facts, or why it was left."""
 
     sha512: str = ""
@@ -34,37 +53,63 @@ class Fetched:
     why_not: str = ""
 
 
+def fetch_all(errands: Sequence[Errand], disk: Disk) -> tuple[list[Fetched], HalfwayError | None]:
+    """Fetch several files, one after the other, until the carrier fails; what came of them, and that fault."""
+    results: list[Fetched] = []
+    for errand in errands:
+        try:
+            results.append(fetch(errand, disk))
+        except HalfwayError as error:
+            return results, error
+    return results, None
+
+
 def fetch(errand: Errand, disk: Disk) -> Fetched:
     """Copy one file; one that changes meanwhile is taken again.
 
     What is wrong with the file itself is told. Raises `HalfwayError` for what is wrong with the carrier.
     """
+    source = errand.source
     if errand.why_not:
         return Fetched(why_not=errand.why_not)
     try:
+        if errand.linked is not None and _link(errand, errand.linked[0], disk):
+            return Fetched(errand.linked[1], source.facts)
         return _copied(errand, disk)
     except DiskError as error:
-        if error.path != errand.real:
+        if error.path != source.real:
             raise HalfwayError(error.message, next_step=error.next_step) from error
-        disk.remove(errand.part)
+        for place in errand.places:
+            disk.remove(place.part)
         return Fetched(why_not=error.message)
 
 
 def _copied(errand: Errand, disk: Disk) -> Fetched:
-    facts = errand.facts
-    for _ in range(_TRIES):
-        copied = disk.copy(errand.real, errand.part, facts, settled=False)
-        after = _facts(errand.real, disk)
-        if after == facts and copied.size_bytes == facts.size_bytes:
-            disk.rename(errand.part, errand.target)
+    piece, facts = errand.piece, errand.source.facts
+    first, *others = errand.places
+    second = others[0].part if others else None
+    cut = Cut(piece.first, piece.length) if piece.is_segment else WHOLE
+    for _ in range(1 if piece.is_segment else _TRIES):  # what was digested of a cut file cannot be taken back
+        copied = disk.copy(
+            errand.source.real, first.part, facts, settled=False, second=second, cut=cut, running=errand.running
+        )
+        if copied.facts == facts and copied.size_bytes == cut.of(facts.size_bytes):
+            for place in errand.places:
+                disk.rename(*place)
             return Fetched(copied.sha512, facts)
-        disk.remove(errand.part)
-        facts = after
+        for place in errand.places:
+            disk.remove(place.part)
+        facts = copied.facts
     return Fetched(why_not="it was changing all the time while it was copied")
 
 
-def _facts(real: Path, disk: Disk) -> FileFacts:
-    facts = disk.facts(real)
-    if facts is None:
-        raise DiskError("Reading", real, FileNotFoundError(2, "it is not there any more"))
-    return facts
+def _link(errand: Errand, old: Path, disk: Disk) -> bool:
+    """Share the content of a file in an earlier crate, where the carrier can; whether it could."""
+    (place,) = errand.places
+    disk.remove(place.part)
+    try:
+        disk.link(old, place.part)
+    except DiskError:
+        return False
+    disk.rename(*place)
+    return True

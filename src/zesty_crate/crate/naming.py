@@ -2,11 +2,21 @@
 
 from __future__ import annotations
 
+import hashlib
+import re
 import unicodedata
 from collections.abc import Iterable, Mapping
 
 from ..machines import Computer
 from ..paths import MachinePath, escape_name
+
+_LONGEST_NAME_BYTES = 230  # of UTF-8; formats allow 255 units, and a segment's number goes behind it
+_SHORTENED_BYTES = 120
+_LONGEST_FOLDER_BYTES = 700  # systems allow paths of 1,024 bytes (macOS) and more, and the carrier's own comes before
+# Most names: nothing to escape, no device of Windows, no dot or blank at the end.
+_PLAIN = re.compile(
+    r"(?!(?i:con|prn|aux|nul|com\d|lpt\d)(?:\.|$))[A-Za-z0-9_-](?:[A-Za-z0-9 _.&,+'!()-]*[A-Za-z0-9_!)-])?"
+)
 
 
 def volume_folders(computer: Computer) -> dict[MachinePath, str]:
@@ -32,16 +42,43 @@ class PayloadNames:
         self._twins = _twins(paths)
 
     def name_of(self, path: MachinePath) -> str:
-        """The name in the bag, starting with ``data/``. Raises `KeyError` for a path on no volume."""
+        """The name in the bag, starting with ``data/``. Raises `KeyError` for a path on no volume.
+
+        Folders so deep that a carrier could not hold what is in them are put near the top, under a name that begins
+        with their own; the survey knows where they were.
+        """
         volume = self._computer.volume_of(path)
         if volume is None:
             raise KeyError(str(path))
-        names = ["data", self._volumes[volume.anchor]]
+        top = name = f"data/{self._volumes[volume.anchor]}"
         for depth in range(len(volume.anchor.parts), len(path.parts)):
-            name = path.parts[depth]
-            twin = bool(self._twins) and path.parts[: depth + 1] in self._twins.get(path.root, ())
-            names.append(_told_apart(name) if twin else escape_name(name))
-        return "/".join(names)
+            folder = MachinePath(path.system, path.root, path.parts[:depth])
+            written = self.written(folder, path.parts[depth])
+            if len(name.encode()) + len(written.encode()) > _LONGEST_FOLDER_BYTES:
+                name = f"{top}/{_shortened(name.rpartition('/')[2], name)}"
+            name = f"{name}/{written}"
+        return name
+
+    def written(self, folder: MachinePath, name: str) -> str:
+        """What one name in a folder is written as."""
+        twins = self._twins.get(folder.root) if self._twins else None
+        if twins is not None and (*folder.parts, name) in twins:
+            written = _told_apart(name)
+        else:
+            written = name if _PLAIN.fullmatch(name) else escape_name(name)
+        return written if len(written) <= _LONGEST_NAME_BYTES // 4 else _fitting(written, name)
+
+
+def _fitting(written: str, name: str) -> str:
+    """A name no longer than every carrier allows."""
+    return written if len(written.encode()) <= _LONGEST_NAME_BYTES else _shortened(written, name)
+
+
+def _shortened(written: str, name: str) -> str:
+    """The beginning of a name, and a digest of all of it that keeps it apart; the end of an escape is not lost."""
+    mark = hashlib.sha256(name.encode("utf-8", "surrogatepass")).hexdigest()[:16]
+    beginning = written.encode()[:_SHORTENED_BYTES].decode("utf-8", "ignore")
+    return f"{beginning.rpartition('~(')[0] or beginning}~(and {mark})"
 
 
 def carrier_key(name: str) -> str:

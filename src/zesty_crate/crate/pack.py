@@ -1,50 +1,37 @@
-"""Fill a crate: copy every file with its digest in one pass, resume, read it all back, close the bag."""
+"""Fill a crate: room looked at, every file copied with its digest in one pass, resumed, read back, the bags closed."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from contextlib import closing
-from dataclasses import asdict, dataclass
-from pathlib import Path
+from dataclasses import dataclass
 
-from .. import __version__
 from ..errors import HalfwayError, ZestyError
-from ..machines import (
-    Computer,
-    Disk,
-    DiskError,
-    Finder,
-    Outside,
-    computer_of,
-    make_folders,
-    side_by_side,
-    working_folder,
-)
-from ..machines.texts import restored
-from ..progress import Progress, Tell, silent
-from ..survey import FileRow, SurveyStore
-from .bag import PAYLOAD_MANIFEST, DamagedCrate, write_bag_info, write_manifest
-from .crate import FORMAT, Crate, write_tag_files, write_tag_manifest
-from .fetch import Errand, Fetched, fetch
-from .naming import PayloadNames
-from .room import Room, look_at_room, unannounced
+from ..machines import Computer, Disk, DiskError, Outside, computer_of
+from ..progress import Tell, silent
+from ..survey import SurveyStore
+from .bag import DamagedCrate
+from .carriers import Carrier, Carriers, Targets
+from .crate import Crate
+from .filling import Filler, Left, Sum
+from .records import LeftOut, Records, held, left_out
+from .room import Room, look_at_room, require_room, unannounced
 from .scope import Scope, choose
+from .shares import Shelf
 from .verify import verify
 
-_COMMIT_EVERY_FILES = 500
-# What was asked to be left; caches and media outside the programs' folders stay by default, and are told elsewhere.
-_LEFT_OUT = """
-SELECT l.why, count(*), sum(f.size) FROM left_out AS l JOIN file AS f ON f.id = l.file
-WHERE f.kind = 'file' AND f.role = 'own' GROUP BY l.why ORDER BY l.why
-"""
+ONE_PART = Targets()
 
 
 @dataclass(frozen=True, slots=True)
-class Left:
-    """A file that was to be carried and was not, and why."""
+class PackedPart:
+    """A bag of the crate. Sizes in bytes; ``second`` is where its second copy is, or empty."""
 
-    path: str
-    why: str
+    part: int
+    at: str
+    second: str
+    files: int
+    size_bytes: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +43,7 @@ class PackReport:
     size_bytes: int
     copied_now: int
     already_there: int
+    parts: tuple[PackedPart, ...]
     left: tuple[Left, ...]
     changed_since_survey: tuple[str, ...]
     left_out: tuple[LeftOut, ...]
@@ -63,21 +51,17 @@ class PackReport:
     factory_left: int
 
 
-@dataclass(frozen=True, slots=True)
-class LeftOut:
-    """What the scope leaves out for one reason. Sizes in bytes."""
-
-    why: str
-    files: int
-    size_bytes: int
-
-
 def pack(
-    crate: Crate, scope: Scope, outside: Outside, tell: Tell = silent, announce: Callable[[Room], None] = unannounced
+    crate: Crate,
+    scope: Scope,
+    outside: Outside,
+    tell: Tell = silent,
+    announce: Callable[[Room], None] = unannounced,
+    targets: Targets = ONE_PART,
 ) -> PackReport:
     """Fill the crate, or go on filling it, and read it back; ``announce`` is told of room and time before anything is.
 
-    Raises `ZestyError` when it is finished already, the old computer is not here, or the carrier lacks room; and
+    Raises `ZestyError` when it is finished already, the old computer is not here, or the carriers lack room; and
     `HalfwayError` when the work stopped part of the way.
     """
     disk = outside.disk
@@ -89,15 +73,15 @@ def pack(
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
         _settle_scope(crate, survey, computer, scope, disk)
-        packer = _Packer(crate, survey, computer, scope, disk, tell)
-        announce(packer.look_at_room())
+        packer = _Packer(crate, survey, computer, scope, outside, tell, targets)
+        packer.prepare(announce)
         try:
-            report = packer.fill()
-            _write_records(crate, survey, scope, outside, report)
+            packer.fill()
+            report = packer.report()
+            packer.close()
         except DiskError as error:
             raise HalfwayError(error.message, next_step=error.next_step) from error
-    _read_back(crate, disk, tell)
-    write_tag_manifest(crate, disk)
+    packer.finish()
     return report
 
 
@@ -117,170 +101,157 @@ def _settle_scope(crate: Crate, survey: SurveyStore, computer: Computer, scope: 
 
 class _Packer:
     def __init__(
-        self, crate: Crate, survey: SurveyStore, computer: Computer, scope: Scope, disk: Disk, tell: Tell
+        self,
+        crate: Crate,
+        survey: SurveyStore,
+        computer: Computer,
+        scope: Scope,
+        outside: Outside,
+        tell: Tell,
+        targets: Targets,
     ) -> None:
         self._crate = crate
         self._survey = survey
-        self._computer = computer
         self._scope = scope
-        self._disk = disk
+        self._disk = outside.disk
         self._tell = tell
-        self._finder = Finder(computer, disk)
-        paths = (computer.parse(row.path) for row in survey.files(scope.condition))
-        self._names = PayloadNames(computer, paths)
-        self._made: set[Path] = set()
-        self._left: list[Left] = []
-        self._changed: list[str] = []
-        self._files_total, self._bytes_total = self._sum("1")
+        self._targets = targets
+        self._filler = Filler(crate, survey, computer, scope, outside.disk, tell)
+        self._records = Records(crate, survey, scope, outside)
+        self._carriers = Carriers(crate, survey, targets, outside.disk)
+        self._already = self._filler.carried()
+        self._read: set[int] = set()
 
-    def _sum(self, condition: str) -> tuple[int, int]:
-        where = f"FROM file WHERE kind = 'file' AND {self._scope.condition} AND {condition}"
-        return self._survey.count(f"SELECT count(*) {where}"), self._survey.count(f"SELECT sum(size) {where}")
+    # -- the parts ------------------------------------------------------------------------------------------------
 
-    def look_at_room(self) -> Room:
-        """Look at the carrier for what is still to be copied. Raises `ZestyError` when it cannot hold it."""
-        files, needed = self._sum("id NOT IN (SELECT file FROM carried)")
-        query = (
-            f"SELECT path, size FROM file WHERE kind = 'file' AND {self._scope.condition} ORDER BY size DESC LIMIT 1"
-        )
-        largest = next(((restored(path), size) for path, size in self._survey.database.execute(query)), ("", 0))
-        return look_at_room(self._crate, self._disk, files, needed, largest)
-
-    def fill(self) -> PackReport:
-        """Copy all that is not in the crate yet."""
-        make_folders(self._disk, self._crate.data)
-        already = self._survey.count("SELECT count(*) FROM carried")
-        with working_folder(self._disk, self._crate.incoming):
-            self._fetch_all(already, self._survey.count("SELECT sum(size) FROM carried"))
-        self._make_empty_folders()
-        return self._report(already)
-
-    def _fetch_all(self, done_files: int, done_bytes: int) -> None:
-        """Fetch what is not here yet. What was fetched is settled before it is written down for good."""
+    def prepare(self, announce: Callable[[Room], None]) -> None:
+        """Share everything out, and say so. Raises `ZestyError` when the carriers cannot hold it; nothing is begun."""
         database = self._survey.database
         database.execute("BEGIN")
-        fetched = side_by_side(lambda errand: fetch(errand, self._disk), map(self._errand, self._pending()))
         try:
-            for number, (errand, result) in enumerate(fetched, start=1):
-                if self._record(errand, result):
-                    done_files, done_bytes = done_files + 1, done_bytes + errand.row.size_bytes
-                self._tell(Progress("copying", done_files, self._files_total, done_bytes, self._bytes_total))
-                if number % _COMMIT_EVERY_FILES == 0:
-                    self._commit()
-                    database.execute("BEGIN")
+            self._carriers.open_known(self._filler.pending().files)
+            self._lacking = self._share(self._carriers.opened)
+            require_room(self._filler, self._carriers, self._lacking, self._disk)
         except ZestyError:
-            self._commit()  # what came before it is whole
+            database.execute("ROLLBACK")
             raise
-        self._commit()
+        self._disk.commit(database)
+        announce(look_at_room(self._filler, self._carriers.opened, self._lacking, self._disk))
 
-    def _commit(self) -> None:
-        self._disk.settle_all(self._crate.root)
-        self._disk.commit(self._survey.database)
+    def _share(self, carriers: list[Carrier]) -> Sum:
+        return self._filler.share([carrier.shelf for carrier in carriers], self._another)
 
-    def _pending(self) -> list[FileRow]:
-        # A list, since files are marked as carried while it is gone through.
-        condition = f"kind = 'file' AND {self._scope.condition} AND id NOT IN (SELECT file FROM carried)"
-        return list(self._survey.files(condition))
+    def _another(self) -> Shelf | None:
+        """A part more beside the first, where only their size was given."""
+        if self._targets.part_bytes is None or self._targets.onto:
+            return None
+        carrier = self._carriers.open(self._crate.root.parent, self._filler.pending().files)
+        return carrier.shelf if carrier.shelf.most_bytes else None
 
-    def _errand(self, row: FileRow) -> Errand:
-        path = self._computer.parse(row.path)
-        seen = self._finder.find(path)
-        payload = self._names.name_of(path)
-        target, part = self._crate.root / payload, self._crate.incoming / str(row.id)
-        if row.fault or seen.real is None or seen.facts is None or not seen.facts.is_file:
-            why = row.fault or seen.why or "it is not there any more"
-            return Errand(row, part, row.facts, part, target, payload, why)
-        if target.parent not in self._made:
-            make_folders(self._disk, target.parent)
-            self._made.add(target.parent)
-        return Errand(row, seen.real, seen.facts, part, target, payload)
+    def fill(self) -> None:
+        """Fetch everything: onto the carriers there are, then onto those that are asked for in turn."""
+        for carrier in list(self._carriers.opened):
+            self._fill(carrier)
+        while self._lacking.size_bytes:
+            for carrier in self._here()[1:]:  # whoever is asked for another carrier may have to unplug these
+                self._write_down(carrier, None)
+                self._records.finish(carrier)
+            carrier = self._asked_for()
+            self._lacking = self._share([carrier])
+            self._fill(carrier)
+        self._filler.drop_what_was_given_up()
+        self._filler.make_empty_folders()
 
-    def _record(self, errand: Errand, result: Fetched) -> bool:
-        """Write down what came of an errand; whether the file is in the crate now."""
-        row, facts = errand.row, result.facts
-        if facts is None:
-            self._left.append(Left(row.path, result.why_not))
-            return False
-        if (facts.size_bytes, facts.modified_ns) != (row.size_bytes, row.modified_ns):
-            self._changed.append(row.path)
-        self._survey.set_carried(row.id, errand.payload, result.sha512, facts)
-        return True
+    def _fill(self, carrier: Carrier) -> None:
+        self._records.begin(carrier)
+        self._filler.fetch(carrier)
 
-    def _make_empty_folders(self) -> None:
-        """Empty folders have no place in a manifest; they are in the survey, and here for people to see."""
-        for row in self._survey.files(f"{self._scope.condition} AND kind = 'folder'"):
-            make_folders(self._disk, self._crate.root / self._names.name_of(self._computer.parse(row.path)))
+    def _asked_for(self) -> Carrier:
+        number, lacking = self._carriers.next_number, self._lacking
+        folder = self._targets.ask(number, lacking.size_bytes) if self._targets.ask else None
+        if folder is None:
+            raise HalfwayError(
+                f"{lacking.files:,} files with {lacking.size_bytes:,} bytes have no carrier yet.",
+                next_step="Run zesty pack again with another carrier; it goes on where it stopped.",
+            )
+        try:
+            return self._carriers.open(folder, lacking.files)
+        except ZestyError as error:
+            raise HalfwayError(error.message, next_step=error.next_step) from error
 
-    def _report(self, already: int) -> PackReport:
-        files = self._survey.count("SELECT count(*) FROM carried")
+    def _here(self) -> list[Carrier]:
+        """The carriers that are plugged in still."""
+        return [each for each in self._carriers.opened if self._disk.facts(each.part.own) is not None]
+
+    # -- the end --------------------------------------------------------------------------------------------------
+
+    def close(self) -> None:
+        """Write the records of every part that is here, and read each back. The survey is final from here on."""
+        self._survey.set_about("left", [[each.path, each.why] for each in self._filler.left])
+        second = self._targets.second
+        self._survey.set_about("second-copy", None if second is None else str(second.absolute()))
+        parts = self._carriers.next_number - 1
+        self._survey.database.execute("UPDATE bag SET closed = 1")
+        for carrier in reversed(self._here()):
+            self._write_down(carrier, parts)
+
+    def finish(self) -> None:
+        """Write the last manifests, the crate's own at the very end."""
+        for carrier in reversed(self._here()):
+            self._records.finish(carrier)
+        for copy in (copy for carrier in self._here() for copy in carrier.copies):
+            self._disk.settle_all(copy.root)
+
+    def _write_down(self, carrier: Carrier, parts: int | None) -> None:
+        """Write a part's records; and read it back, unless it was before."""
+        self._survey.database.execute("UPDATE bag SET closed = 1 WHERE number = ?", (carrier.bag,))
+        self._filler.drop_what_went_elsewhere(carrier)
+        self._records.write(carrier, parts)
+        if carrier.bag not in self._read:
+            for copy in carrier.copies:
+                self._read_back(carrier.bag, copy)
+        self._read.add(carrier.bag)
+
+    def _read_back(self, bag: int, copy: Crate) -> None:
+        """Verify the payload of a part; what is not as it was written is copied anew by the next run."""
+        try:
+            verify(copy, self._disk, self._tell)
+        except DamagedCrate as error:
+            self._forget(bag, {line.split(": ", 1)[0] for line in error.details})
+            raise HalfwayError(
+                "The carrier did not give back what was written to it.",
+                details=error.details,
+                next_step="Check the drive and its cable, then run zesty pack again; these files are copied anew.",
+            ) from error
+
+    def _forget(self, bag: int, bad: set[str]) -> None:
+        database = self._survey.database
+        database.execute("UPDATE bag SET closed = 0 WHERE number = ?", (bag,))
+        for name in bad:
+            database.execute(
+                "DELETE FROM carried WHERE bag = ?1 AND payload = ?2 "
+                "OR file IN (SELECT file FROM segment WHERE bag = ?1 AND payload = ?2)", (bag, name),
+            )  # fmt: skip
+            database.execute("DELETE FROM segment WHERE bag = ? AND payload = ?", (bag, name))
+
+    def report(self) -> PackReport:
+        """What packing came to."""
+        survey, carried = self._survey, self._filler.carried()
         count = "SELECT count(*) FROM file WHERE kind = 'file' AND role = ?"
-        outside = 0 if self._scope.outside else self._survey.count(count, ("outside",))
-        left_out = self._survey.database.execute(_LEFT_OUT)
         return PackReport(
             crate=str(self._crate.root),
-            files=files,
-            size_bytes=self._survey.count("SELECT sum(size) FROM carried"),
-            copied_now=files - already,
-            already_there=already,
-            left=tuple(self._left),
-            changed_since_survey=tuple(self._changed),
-            left_out=tuple(LeftOut(*row) for row in left_out),
-            outside_left=outside,
-            factory_left=self._survey.count(count, ("factory",)),
+            files=carried.files,
+            size_bytes=carried.size_bytes,
+            copied_now=carried.files - self._already.files,
+            already_there=self._already.files,
+            parts=tuple(self._packed(carrier) for carrier in self._carriers.opened),
+            left=tuple(self._filler.left),
+            changed_since_survey=tuple(self._filler.changed),
+            left_out=left_out(survey),
+            outside_left=0 if self._scope.outside else survey.count(count, ("outside",)),
+            factory_left=survey.count(count, ("factory",)),
         )
 
-
-def _write_records(crate: Crate, survey: SurveyStore, scope: Scope, outside: Outside, report: PackReport) -> None:
-    """Write everything of the bag but its last manifest."""
-    disk, now = outside.disk, outside.clock.now()
-    survey.set_about("left", [[each.path, each.why] for each in report.left])
-    computer, user = survey.about("computer"), survey.about("user")
-    about = {
-        "format": FORMAT,
-        "software": f"Zesty Crate {__version__}",
-        "computer": {"name": computer, "system": survey.about("system"), "user": user},
-        "surveyed": survey.about("taken"),
-        "packed": now.isoformat(),
-        "scope": scope.as_document(),
-        "left-out": [asdict(each) for each in report.left_out],
-        "files": report.files,
-        "bytes": report.size_bytes,
-    }
-    write_tag_files(crate, disk, about)
-    fields = [
-        ("Bagging-Date", now.date().isoformat()),
-        ("Payload-Oxum", f"{report.size_bytes}.{report.files}"),
-        ("Bag-Size", readable_size(report.size_bytes)),
-        ("External-Description", f"What {user} needs from the computer {computer}, taken with Zesty Crate"),
-        ("Bag-Software-Agent", f"Zesty Crate {__version__}"),
-    ]
-    write_bag_info(disk, crate.root / "bag-info.txt", fields)
-    rows = ((each.payload, each.sha512) for each in survey.carried())
-    write_manifest(disk, crate.root / PAYLOAD_MANIFEST, rows)
-
-
-def _read_back(crate: Crate, disk: Disk, tell: Tell) -> None:
-    """Verify the payload; what is not as it was written is copied anew by the next run."""
-    try:
-        verify(crate, disk, tell)
-    except DamagedCrate as error:
-        bad = {line.split(": ", 1)[0] for line in error.details}
-        with closing(crate.open_survey(disk, writable=True)) as survey:
-            for each in list(survey.carried()):
-                if each.payload in bad:
-                    survey.database.execute("DELETE FROM carried WHERE file = ?", (each.file.id,))
-        raise HalfwayError(
-            "The carrier did not give back what was written to it.",
-            details=error.details,
-            next_step="Check the drive and its cable, then run zesty pack again; these files are copied anew.",
-        ) from error
-
-
-def readable_size(size_bytes: int) -> str:
-    """A size for people, in decimal units as drives are sold."""
-    size, unit = float(size_bytes), "B"
-    for unit in ("B", "kB", "MB", "GB", "TB"):
-        if size < 1000 or unit == "TB":
-            break
-        size /= 1000
-    return f"{size:.0f} {unit}" if unit == "B" else f"{size:.1f} {unit}"
+    def _packed(self, carrier: Carrier) -> PackedPart:
+        second = "" if carrier.second is None else str(carrier.second.root)
+        return PackedPart(carrier.bag, str(carrier.part.root), second, *held(self._survey, carrier.bag))

@@ -1,4 +1,4 @@
-"""Room and time before anything is copied: what is needed, what the carrier has and allows, and how fast it is."""
+"""Room and time before anything is copied: what is needed, what the carriers have and allow, and how fast they are."""
 
 from __future__ import annotations
 
@@ -8,10 +8,9 @@ from pathlib import Path
 
 from ..errors import ZestyError
 from ..machines import Disk
-from ..paths import FORMATS
-from .crate import Crate
+from .carriers import Carrier, Carriers
+from .filling import Filler, Sum
 
-_RECORDS_BYTES = 4 << 20  # the crate's own records, besides the survey that is there already
 _SMALL_BYTES = 64 << 20  # what is not larger is copied before a measurement would have ended
 _TRIAL_BYTES = 8 << 20
 _TRIALS = 8
@@ -21,18 +20,32 @@ _READ_BACK = (0.3, 1.5)  # reading back, in times of writing
 
 
 @dataclass(frozen=True, slots=True)
-class Room:
-    """What is to be copied, and the carrier that it goes to. Sizes in bytes, times in seconds.
+class PartRoom:
+    """What goes into one part now, and the carrier that it goes to. Sizes in bytes; ``format`` may be empty."""
 
-    ``format`` is empty when it is not known; the times are None when so little is to be copied that they do not matter.
+    part: int
+    at: str
+    files: int
+    size_bytes: int
+    free_bytes: int
+    format: str
+
+
+@dataclass(frozen=True, slots=True)
+class Room:
+    """What is to be copied, and the carriers that it goes to. Sizes in bytes, times in seconds.
+
+    The times are None when so little is to be copied that they do not matter. What is ``lacking`` needs more carriers,
+    which will be asked for. Of ``cut`` files each goes in segments.
     """
 
     files: int
     size_bytes: int
     largest_bytes: int
     largest: str
-    free_bytes: int
-    format: str
+    parts: tuple[PartRoom, ...]
+    cut: int
+    lacking_bytes: int
     least_s: float | None
     most_s: float | None
 
@@ -41,33 +54,50 @@ def unannounced(room: Room) -> None:
     """For when nobody watches."""
 
 
-def look_at_room(crate: Crate, disk: Disk, files: int, size_bytes: int, largest: tuple[str, int]) -> Room:
-    """Look at the carrier; ``largest`` is the largest file's path and size.
-
-    Raises `ZestyError` with the numbers when the carrier lacks room, or cannot hold a file of that size.
-    """
-    free, form = disk.free_bytes(crate.root), disk.format_of(crate.root)
-    needed = size_bytes + _RECORDS_BYTES
-    if needed > free:
-        raise ZestyError(
-            f"The carrier at {crate.root} has {free:,} bytes free, and {needed:,} are needed for {files:,} files; "
-            f"{needed - free:,} are lacking.",
-            next_step="Make room there, use a larger carrier, or carry less with --only, --classes or --metadata-only. "
-            "Nothing was copied.",
-        )
-    limit = FORMATS[form].largest_file_bytes if form in FORMATS else None
-    if limit is not None and largest[1] > limit:
-        raise ZestyError(
-            f"The carrier at {crate.root} is {form} and holds files up to {limit:,} bytes; {largest[0]} has "
-            f"{largest[1]:,}.",
-            next_step="Use a carrier with another format, such as exfat, or leave that file with --only or --folder. "
-            "Nothing was copied.",
-        )
-    rate = _measured_rate(crate.own / "rate.part", disk) if size_bytes > _SMALL_BYTES else None
+def look_at_room(filler: Filler, carriers: list[Carrier], lacking: Sum, disk: Disk) -> Room:
+    """Sum up what was shared out, and measure how fast the first carrier is."""
+    files, size = filler.pending()
+    rate = _measured_rate(carriers[0].part.own / "rate.part", disk) if size > _SMALL_BYTES else None
     times = (None, None) if rate is None else tuple(
-        size_bytes / rate * (1 + again) + files * each for again, each in zip(_READ_BACK, _FILE_S, strict=True)
+        size / rate * (1 + again) + files * each for again, each in zip(_READ_BACK, _FILE_S, strict=True)
     )  # fmt: skip
-    return Room(files, size_bytes, largest[1], largest[0], free, form, *times)
+    path, largest = filler.largest()
+    parts = tuple(
+        PartRoom(each.bag, str(each.part.root), *filler.share_of(each.bag), each.free_bytes, each.format)
+        for each in carriers
+    )
+    return Room(files, size, largest, path, parts, filler.cut_files(), lacking.size_bytes, *times)
+
+
+def require_room(filler: Filler, carriers: Carriers, lacking: Sum, disk: Disk) -> None:
+    """Raise `ZestyError` with the numbers when the carriers cannot hold what is to be copied."""
+    targets, opened = carriers.targets, carriers.opened
+    if targets.part_bytes is not None and not any(each.shelf.most_bytes for each in opened):
+        raise ZestyError(
+            f"A part of {targets.part_bytes:,} bytes holds nothing but the crate's own records.",
+            next_step="Give a larger --part-size. Nothing was copied.",
+        )
+    files, size = filler.pending()
+    if lacking.size_bytes and targets.ask is None:
+        raise _too_little(opened[0], sum(each.free_bytes for each in opened), Sum(files, size), lacking.size_bytes)
+    beside = [each for each in opened[1:] if each.part.root.parent.absolute() == opened[0].part.root.parent.absolute()]
+    together = sum(filler.share_of(each.bag).size_bytes for each in (opened[0], *beside))
+    if beside and together > opened[0].free_bytes:
+        raise _too_little(opened[0], opened[0].free_bytes, Sum(files, together), together - opened[0].free_bytes)
+    if targets.second is not None and (free := disk.free_bytes(targets.second)) < size:
+        raise ZestyError(
+            f"{targets.second} has {free:,} bytes free, and {size:,} are needed for the second copy.",
+            next_step="Name a larger carrier with --second-copy. Nothing was copied.",
+        )
+
+
+def _too_little(carrier: Carrier, free: int, needed: Sum, lacking: int) -> ZestyError:
+    return ZestyError(
+        f"The carrier at {carrier.part.root} has {free:,} bytes free, and {free + lacking:,} are needed for "
+        f"{needed.files:,} files; {lacking:,} are lacking.",
+        next_step="Make room there, name folders on more carriers with --onto, or carry less with --only, --classes or "
+        "--metadata-only. Nothing was copied.",
+    )
 
 
 def _measured_rate(trial: Path, disk: Disk) -> float:

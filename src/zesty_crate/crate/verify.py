@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..machines import Disk, DiskError, side_by_side
 from ..progress import Progress, Tell, silent
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
+
+_BATCH_FILES, _BATCH_BYTES = 64, 8 << 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,10 +33,13 @@ def verify(crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading 
     faults += _oxum_fault(crate, disk, present)
     total, done = sum(size for size in present.values() if size > 0), 0
     listed = [(name, digest) for name, digest in sorted(manifest.items()) if name in present]
-    looked = side_by_side(lambda row: _payload_fault(crate, disk, *row), listed)
-    for number, ((name, _), found) in enumerate(looked, start=1):
+    number = 0
+    for batch, found in side_by_side(
+        lambda rows: _payload_faults(crate, disk, rows, present), _batches(listed, present)
+    ):
         faults += found
-        done += max(present[name], 0)
+        number += len(batch)
+        done += sum(max(present[name], 0) for name, _ in batch)
         tell(Progress(stage, number, len(manifest), done, total))
     if faults:
         raise DamagedCrate(
@@ -44,16 +50,32 @@ def verify(crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading 
     return Verified(len(manifest), total)
 
 
-def _payload_fault(crate: Crate, disk: Disk, name: str, digest: str) -> list[str]:
-    path = crate.root / name
-    facts = disk.facts(path)
-    if facts is None or not facts.is_file:
-        return [f"{name}: a link, and not the file that was carried"]
+def _batches(rows: list[tuple[str, str]], sizes: dict[str, int]) -> Iterator[list[tuple[str, str]]]:
+    """Small files by the handful, so that handing them out costs little."""
+    batch: list[tuple[str, str]] = []
+    room = _BATCH_BYTES
+    for row in rows:
+        batch.append(row)
+        room -= sizes[row[0]] + _BATCH_BYTES // _BATCH_FILES
+        if room <= 0:
+            yield batch
+            batch, room = [], _BATCH_BYTES
+    if batch:
+        yield batch
+
+
+def _payload_faults(crate: Crate, disk: Disk, rows: list[tuple[str, str]], sizes: dict[str, int]) -> list[str]:
+    return [fault for name, digest in rows if (fault := _payload_fault(crate, disk, name, digest, sizes[name]))]
+
+
+def _payload_fault(crate: Crate, disk: Disk, name: str, digest: str, size_bytes: int) -> str:
+    if size_bytes < 0:
+        return f"{name}: a link, and not the file that was carried"
     try:
-        found = disk.digest(path, from_drive=True).sha512
+        found = disk.digest(f"{crate.root}/{name}", from_drive=True).sha512
     except DiskError as error:
-        return [f"{name}: {error.message}"]
-    return [] if found == digest else [f"{name}: other content than was carried"]
+        return f"{name}: {error.message}"
+    return "" if found == digest else f"{name}: other content than was carried"
 
 
 def _oxum_fault(crate: Crate, disk: Disk, present: dict[str, int]) -> list[str]:

@@ -2,16 +2,18 @@
 
 from .computer import Computer, Volume, computer_of
 from .disk import Disk, make_folders, working_folder
-from .files import Copied, DiskError, FileFacts
+from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
 from .side_by_side import side_by_side
 
 __all__ = [
+    "WHOLE",
     "Clock",
     "Computer",
     "Copied",
+    "Cut",
     "Disk",
     "DiskError",
     "FileFacts",

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import io
 import os
 import shutil
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
-from .files import Copied, DiskError, FileFacts, facts_of, pump, volume_flusher
+from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, facts_of, pump, volume_flusher
 
 if TYPE_CHECKING:
+    from hashlib import _Hash as Hash
+
     import apsw
 
 
@@ -67,12 +70,12 @@ class Disk:
         except UnicodeDecodeError as error:
             raise ZestyError(f"{path} is not UTF-8 text: {error}.", next_step="Save it as UTF-8.") from error
 
-    def digest(self, path: Path, *, from_drive: bool = False) -> Copied:
+    def digest(self, path: AnyPath, *, from_drive: bool = False) -> Copied:
         """Read a file through and say its SHA-512 and size; ``from_drive`` and not from memory, where one may ask."""
-        with _named("Reading", path), path.open("rb", buffering=0) as source:
+        with _named("Reading", path), io.FileIO(path) as source:
             if from_drive and hasattr(os, "posix_fadvise"):
                 os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
-            return pump(source, path, None, os.fstat(source.fileno()).st_size)
+            return pump(source, path, (), os.fstat(source.fileno()).st_size)
 
     def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
         """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""
@@ -114,24 +117,51 @@ class Disk:
         with _named("Making the folder", folder):
             folder.mkdir()
 
-    def copy(self, source: Path, target: Path, facts: FileFacts, *, settled: bool = True) -> Copied:
-        """Copy content into the new file ``target``, with the date of ``facts``.
+    def copy(
+        self,
+        source: AnyPath,
+        target: AnyPath,
+        facts: FileFacts,
+        *,
+        settled: bool = True,
+        second: AnyPath | None = None,
+        cut: Cut = WHOLE,
+        running: Hash | None = None,
+    ) -> Copied:
+        """Copy content into the new file ``target``, and into a ``second``, with the date of ``facts``.
 
-        It is on the disk afterwards; unless ``settled``, only after the next `settle_all`.
+        It is on the disk afterwards; unless ``settled``, only after the next `settle_all`. Of the source's own facts,
+        those at the end of reading are told.
         """
-        with (
-            _named("Copying", source),
-            source.open("rb", buffering=0) as reader,
-            _named("Writing", target),
-            target.open("xb", buffering=0) as writer,
-        ):
-            copied = pump(reader, source, writer, os.fstat(reader.fileno()).st_size)
-            os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
-            if settled or os.name == "nt":  # which has no call for all of a volume
-                os.fsync(writer.fileno())
-        if os.name == "nt":  # there, closing a file that was written dates it once more
-            os.utime(target, ns=(facts.modified_ns, facts.modified_ns))
+        targets = [target] if second is None else [target, second]
+        opened = [_opened("Copying", source, "rb")]
+        try:
+            opened += (_opened("Writing", each, "xb") for each in targets)
+            reader, *writers = opened
+            if cut.first:
+                reader.seek(cut.first)
+            length = cut.of(os.fstat(reader.fileno()).st_size)
+            copied = pump(reader, source, writers, length, running)
+            for each, writer in zip(targets, writers, strict=True):
+                _date(each, writer, facts, settled=settled or os.name == "nt")  # which cannot flush a whole volume
+        except OSError as error:
+            raise DiskError("Writing", target, error) from error
+        finally:
+            for stream in opened:
+                stream.close()
+        for each in targets if os.name == "nt" else ():  # there, closing a file that was written dates it once more
+            os.utime(each, ns=(facts.modified_ns, facts.modified_ns))
         return copied
+
+    def join(self, sources: Sequence[Path], target: Path, facts: FileFacts) -> Copied:
+        """Copy several files into one new file, one after the other, with the date of ``facts``; it is on the disk."""
+        digest, size = hashlib.sha512(), 0
+        with _opened("Writing", target, "xb") as writer, _named("Writing", target):
+            for source in sources:
+                with _opened("Reading", source, "rb") as reader:
+                    size += pump(reader, source, [writer], os.fstat(reader.fileno()).st_size, digest).size_bytes
+            _date(target, writer, facts, settled=True)
+        return Copied(digest.hexdigest(), size, facts)
 
     def write_text(self, target: Path, text: str) -> None:
         """Write a small file whole: beside its place, onto the disk, then into its place."""
@@ -160,15 +190,20 @@ class Disk:
         with _named("Making the link", path):
             path.symlink_to(target)
 
-    def rename(self, source: Path, target: Path) -> None:
+    def link(self, source: AnyPath, target: AnyPath) -> None:
+        """Give a file a second name on its volume. Raises `DiskError` where the volume cannot."""
+        with _named("Linking", target):
+            os.link(source, target)
+
+    def rename(self, source: AnyPath, target: AnyPath) -> None:
         """Put ``source`` in the place of ``target`` in one step; what was there is replaced."""
         with _named("Renaming", source):
-            source.replace(target)
+            os.replace(source, target)  # noqa: PTH105  takes a text as well
 
-    def remove(self, path: Path) -> None:
+    def remove(self, path: AnyPath) -> None:
         """Remove a file or a link; nothing there is no error."""
         with _named("Removing", path):
-            path.unlink(missing_ok=True)
+            Path(path).unlink(missing_ok=True)
 
     def remove_folder(self, folder: Path) -> None:
         """Remove an empty folder."""
@@ -238,8 +273,22 @@ def _empty(disk: Disk, folder: Path) -> None:
         disk.remove(folder / name)
 
 
+def _opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
+    try:
+        return io.FileIO(path, mode)
+    except OSError as error:
+        raise DiskError(doing, path, error) from error
+
+
+def _date(path: AnyPath, writer: io.FileIO, facts: FileFacts, *, settled: bool) -> None:
+    where = writer.fileno() if os.utime in os.supports_fd else path
+    os.utime(where, ns=(facts.modified_ns, facts.modified_ns))
+    if settled:
+        os.fsync(writer.fileno())
+
+
 @contextlib.contextmanager
-def _named(doing: str, path: Path) -> Iterator[None]:
+def _named(doing: str, path: AnyPath) -> Iterator[None]:
     try:
         yield
     except OSError as error:

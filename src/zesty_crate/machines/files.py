@@ -8,25 +8,31 @@ import hashlib
 import io
 import os
 import stat
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from pathlib import Path
 from platform import system as system_name
-from typing import NamedTuple
+from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import ZestyError
 
+if TYPE_CHECKING:
+    from hashlib import _Hash as Hash
+
 CHUNK_BYTES = 1 << 20
+
+
+AnyPath = str | Path  # where many small files go by, a text costs less
 
 
 class DiskError(ZestyError):
     """The disk did not do what was asked: no room, no permission, read-only, gone."""
 
-    def __init__(self, doing: str, path: Path, error: OSError) -> None:
+    def __init__(self, doing: str, path: AnyPath, error: OSError) -> None:
         why = error.strerror or str(error)
         super().__init__(f"{doing} {path} failed: {why}.", next_step=_advice(error))
-        self.path = path
+        self.path = str(path)
         self.errno = error.errno
 
 
@@ -45,12 +51,12 @@ class FileFacts(NamedTuple):
         return self.kind == "file"
 
 
-@dataclass(frozen=True, slots=True)
-class Copied:
-    """What went through while a file was copied or read."""
+class Copied(NamedTuple):
+    """What went through while a file was copied or read, and what the file was at the end of that."""
 
     sha512: str
     size_bytes: int
+    facts: FileFacts
 
 
 @lru_cache(maxsize=1)
@@ -69,12 +75,32 @@ def volume_flusher() -> Callable[[int], int] | None:
     return sync
 
 
-def pump(reader: io.FileIO, source: Path, writer: io.FileIO | None, expected_bytes: int) -> Copied:
-    """Read so many bytes, digest, and write where that is asked; a fault in reading names the source.
+@dataclass(frozen=True, slots=True)
+class Cut:
+    """A part of a file, in bytes; without a length, all that follows."""
 
-    A file that has grown is noticed by its facts afterwards, and need not be read to an end that moves.
+    first: int = 0
+    length: int | None = None
+
+    def of(self, size_bytes: int) -> int:
+        """How many bytes that is, of a file of this size."""
+        rest = max(0, size_bytes - self.first)
+        return rest if self.length is None else min(rest, self.length)
+
+
+WHOLE = Cut()
+
+
+def pump(
+    reader: io.FileIO, source: AnyPath, writers: Sequence[io.FileIO], expected_bytes: int, running: Hash | None = None
+) -> Copied:
+    """Read so many bytes, digest, and write wherever that is asked; a fault in reading names the source.
+
+    ``running`` is a digest that goes on from here. A file that has grown is noticed by its facts afterwards, and need
+    not be read to an end that moves. Where the source is known to have holes, so have the copies.
     """
-    digest, size = hashlib.sha512(), 0
+    digest, size, found = hashlib.sha512(), 0, os.fstat(reader.fileno())
+    holes = found.st_size - getattr(found, "st_blocks", found.st_size) * 512 > CHUNK_BYTES
     buffer = memoryview(bytearray(min(CHUNK_BYTES, expected_bytes)))
     while size < expected_bytes:
         try:
@@ -85,10 +111,22 @@ def pump(reader: io.FileIO, source: Path, writer: io.FileIO | None, expected_byt
             break
         chunk = buffer[:count]
         digest.update(chunk)
-        while writer is not None and chunk:
-            chunk = chunk[writer.write(chunk) :]
+        if running is not None:
+            running.update(chunk)
+        for writer in writers:
+            _write(writer, chunk, skip=holes and not any(chunk[::4096]) and chunk == bytes(count))
         size += count
-    return Copied(digest.hexdigest(), size)
+    for writer in writers if holes else ():
+        writer.truncate()  # what was skipped last counts, too
+    return Copied(digest.hexdigest(), size, facts_of(os.fstat(reader.fileno()), ""))
+
+
+def _write(writer: io.FileIO, chunk: memoryview, *, skip: bool) -> None:
+    if skip:
+        writer.seek(len(chunk), os.SEEK_CUR)
+        return
+    while chunk:
+        chunk = chunk[writer.write(chunk) :]
 
 
 def facts_of(found: os.stat_result, path: str) -> FileFacts:

@@ -82,11 +82,12 @@ class EntryRow(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Carried:
-    """A file as it lies in the crate: below ``data/``, with its digest."""
+    """A file as it lies in the crate: below ``data/`` of a bag, with its digest. In bag 0 are those cut in segments."""
 
     file: FileRow
     payload: str
     sha512: str
+    bag: int
 
 
 def file_row(row: tuple[Any, ...]) -> FileRow:

@@ -12,11 +12,10 @@ from urllib.parse import quote
 import apsw
 
 from ..errors import ZestyError
-from ..machines import FileFacts
 from ..machines.texts import restored, stored
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
 
-FORMAT = 2
+FORMAT = 3
 
 _SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -33,8 +32,14 @@ CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER);
 CREATE TABLE duplicate (grp INTEGER, file INTEGER);
 CREATE TABLE unregistered (holding TEXT, path);
 CREATE TABLE left_out (file INTEGER PRIMARY KEY, why TEXT);
+CREATE TABLE bag (number INTEGER PRIMARY KEY, series TEXT, part INTEGER, name TEXT, root, earlier INTEGER,
+                  closed INTEGER);
 CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
-                      modified_ns INTEGER NOT NULL);
+                      modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL);
+CREATE TABLE segment (file INTEGER, first INTEGER, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
+                      modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL, PRIMARY KEY (file, first));
+CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
+CREATE TABLE gone (holding TEXT, path, key);
 CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);
 """
 # Made when a table is full, which is many times faster than keeping them right on the way.
@@ -216,10 +221,9 @@ class SurveyStore:
         """Add content that no registration of a holding knows."""
         self._add("unregistered", (holding, path))
 
-    def set_carried(self, file: int, payload: str, sha512: str, facts: FileFacts) -> None:
-        """Record that a file lies in the crate."""
-        row = (file, payload, sha512, facts.size_bytes, facts.modified_ns)
-        self.database.execute("INSERT OR REPLACE INTO carried VALUES (?, ?, ?, ?, ?)", row)
+    def set_carried(self, rows: Sequence[tuple[int, str, str, int, int, int]]) -> None:
+        """Record files that lie in a crate: file, payload name, SHA-512, size, date in ns, and number of the bag."""
+        self.database.executemany("INSERT OR REPLACE INTO carried VALUES (?, ?, ?, ?, ?, ?)", rows)
 
     # -- reading --------------------------------------------------------------------------------------------------
 
@@ -236,10 +240,10 @@ class SurveyStore:
         """Every file in the crate, by payload name."""
         query = (
             "SELECT f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
-            "c.payload, c.sha512 FROM carried AS c JOIN file AS f ON f.id = c.file ORDER BY c.payload"
+            "c.payload, c.sha512, c.bag FROM carried AS c JOIN file AS f ON f.id = c.file ORDER BY c.payload"
         )
-        for *row, payload, sha512 in self.database.execute(query):
-            yield Carried(file_row(tuple(row)), payload, sha512)
+        for *row, payload, sha512, bag in self.database.execute(query):
+            yield Carried(file_row(tuple(row)), payload, sha512, bag)
 
     def entry(self, holding: str, key: str) -> EntryRow | None:
         """One entry as it was before the move."""

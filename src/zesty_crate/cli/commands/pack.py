@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..options import add_crate
+from ...paths import FORMATS
+from ..options import add_crate, size
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import count, show_list
 
 if TYPE_CHECKING:
     from ...crate import PackReport, Room, Scope
+    from ...machines import Outside
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -40,6 +43,21 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--leave-machine-settings", action="store_true", help="leave settings that a guide calls machine-bound"
     )
+    parser.add_argument(
+        "--part-size", metavar="SIZE", type=size,
+        help="make parts of at most this size, such as 30GB; the second and later ones lie beside the crate",
+    )  # fmt: skip
+    parser.add_argument(
+        "--onto", metavar="DIR", type=Path, action="append", default=[],
+        help="a folder on another carrier, for the next part of the crate (may be repeated)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--second-copy", metavar="DIR", type=Path, help="also write a second copy into this folder, in the same pass"
+    )
+    parser.add_argument(
+        "--carrier-format", metavar="NAME", choices=sorted(FORMATS),
+        help="the carrier's format, where it does not tell: " + ", ".join(sorted(FORMATS)),
+    )  # fmt: skip
     parser.add_argument("--verify-only", action="store_true", help="read a packed crate back, and copy nothing")
 
 
@@ -68,42 +86,75 @@ def _scope(args: argparse.Namespace) -> Scope:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Fill the crate, or only read it back."""
-    from ...crate import Crate, open_finished, pack, readable_size, verify
     from ...machines import Outside
 
     outside = Outside()
+    return _verify(args, outside, terminal) if args.verify_only else _pack(args, outside, terminal)
+
+
+def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
+    from ...crate import open_finished, readable_size, verify
+
     with terminal.progress() as tell:
-        if args.verify_only:
-            verified = verify(open_finished(args.crate, outside.disk), outside.disk, tell)
-        else:
-            report = pack(Crate(args.crate), _scope(args), outside, tell, lambda room: announce(room, terminal))
-    if args.verify_only:
-        if terminal.json:
-            terminal.document({"crate": str(args.crate), **as_json(verified)})
-        else:
-            size = readable_size(verified.size_bytes)
-            terminal.say(f"{count(verified.files, 'file')}, {size}: all read back, all as they were carried.")
-        return Status.DONE
+        verified = verify(open_finished(args.crate, outside.disk), outside.disk, tell)
+    if terminal.json:
+        terminal.document({"crate": str(args.crate), **as_json(verified)})
+    else:
+        size = readable_size(verified.size_bytes)
+        terminal.say(f"{count(verified.files, 'file')}, {size}: all read back, all as they were carried.")
+    return Status.DONE
+
+
+def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
+    from ...crate import Crate, Targets, pack
+
+    with terminal.progress() as tell:
+        targets = Targets(
+            part_bytes=args.part_size,
+            onto=tuple(args.onto),
+            second=args.second_copy,
+            format=args.carrier_format or "",
+            ask=terminal.asker(_question) if not args.part_size else None,
+        )
+        crate = Crate(args.crate)
+        report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets)
     if terminal.json:
         terminal.document(as_json(report))
     else:
         show(report, terminal)
-        terminal.say("\nThe carrier can go to the new computer now.")
         terminal.next(f'zesty plan "{args.crate}" --to SHEET')
     return Status.ATTENTION if report.left else Status.DONE
+
+
+def _question(number: int, size_bytes: int) -> str:
+    from ...crate import readable_size
+
+    return (
+        f"{readable_size(size_bytes)} have no room yet. What is written is flushed; parts on other carriers than the "
+        f"first can be unplugged now.\nFolder for part {number} (empty to stop here): "
+    )
 
 
 def announce(room: Room, terminal: Terminal) -> None:
     """Say, before it begins, what is to be copied, what room there is, and how long it may take."""
     from ...crate import readable_size
 
-    carrier = f"{readable_size(room.free_bytes)} free" + (f" ({room.format})" if room.format else "")
+    def tell(text: str) -> None:
+        terminal.err.print(text, markup=False)
+
+    first = room.parts[0]
+    carrier = f"{readable_size(first.free_bytes)} free" + (f" ({first.format})" if first.format else "")
     largest = f", the largest {readable_size(room.largest_bytes)}" if room.files > 1 else ""
     takes = f"; about {_minutes(room.least_s)} to {_minutes(room.most_s)}" if room.least_s and room.most_s else ""
     size = readable_size(room.size_bytes)
-    terminal.err.print(
-        f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.", markup=False
-    )
+    tell(f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.")
+    if len(room.parts) > 1 or room.lacking_bytes:
+        for part in room.parts:
+            tell(f"  part {part.part}: {count(part.files, 'file')}, {readable_size(part.size_bytes)}, in {part.at}")
+    if room.cut:
+        tell(f"  {count(room.cut, 'file')} larger than a carrier holds: in segments, and made whole when unpacked")
+    if room.lacking_bytes:
+        tell(f"  {readable_size(room.lacking_bytes)} need another carrier, which will be asked for")
 
 
 def _minutes(seconds: float) -> str:
@@ -122,6 +173,13 @@ def show(report: PackReport, terminal: Terminal) -> None:
     terminal.say(
         f"{count(report.files, 'file')}, {size}, all read back from the carrier and as they were on the old computer."
     )
+    if len(report.parts) > 1:
+        for part in report.parts:
+            terminal.say(
+                f"  part {part.part}: {count(part.files, 'file')}, {readable_size(part.size_bytes)}, in {part.at}"
+            )
+    if second := report.parts[0].second:
+        terminal.say(f"A second copy is in {second}, read back just the same.")
     if report.already_there:
         terminal.say(f"{count(report.already_there, 'file')} of them were there from an earlier run.")
     for each in report.left_out:
@@ -141,3 +199,7 @@ def show(report: PackReport, terminal: Terminal) -> None:
     if report.left:
         terminal.heading(f"{count(len(report.left), 'file')} could not be carried:")
         show_list(terminal, (f"{each.path}: {each.why}" for each in report.left), shown=20)
+    everything = (
+        "Everything is on the carrier" if len(report.parts) == 1 and not second else "Everything is on its carriers"
+    )
+    terminal.say(f"\n{everything} and flushed: safe to unplug, after the system's own way to eject.")

@@ -1,0 +1,168 @@
+"""The folders that take the parts of a crate: each a bag of its own, with the room that its carrier has."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from ..errors import ZestyError
+from ..machines import Disk
+from ..machines.texts import restored, stored
+from ..paths import FORMATS
+from ..survey import SurveyStore
+from .crate import Crate
+from .shares import Shelf
+
+_MARGIN_BYTES = 256 << 10  # records besides the survey, and what the carrier keeps for itself
+_BYTES_A_FILE = 400  # what a file adds to the manifest and to the survey
+BOUNDLESS = 1 << 62
+
+Ask = Callable[[int, int], Path | None]  # (number of the part, bytes that are still to go): the folder it goes to
+
+
+@dataclass(frozen=True, slots=True)
+class Targets:
+    """Where a crate goes besides its own folder. Sizes in bytes.
+
+    ``part_bytes`` is the most that a part may have; ``onto`` are the folders for the second part and those that
+    follow; ``ask`` is asked for more of them. ``second`` is the folder for a second copy. ``format`` is what is known
+    of a carrier that does not tell.
+    """
+
+    part_bytes: int | None = None
+    onto: tuple[Path, ...] = ()
+    second: Path | None = None
+    format: str = ""
+    ask: Ask | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Carrier:
+    """The carrier of one part: the part, its second copy, and the room there is for payload."""
+
+    bag: int
+    part: Crate
+    second: Crate | None
+    format: str
+    free_bytes: int
+    shelf: Shelf
+
+    @property
+    def copies(self) -> list[Crate]:
+        """The part itself, and its second copy."""
+        return [self.part] if self.second is None else [self.part, self.second]
+
+
+@dataclass(slots=True)
+class Carriers:
+    """The carriers of a crate's parts, opened one after the other."""
+
+    crate: Crate
+    survey: SurveyStore
+    targets: Targets
+    disk: Disk
+    opened: list[Carrier] = field(default_factory=list)
+
+    @property
+    def next_number(self) -> int:
+        """The number of the next part."""
+        return self.survey.count("SELECT coalesce(max(number), 0) + 1 FROM bag WHERE NOT earlier")
+
+    def open_known(self, files: int) -> None:
+        """The crate itself, the parts of an earlier run that are here, and the folders that were named.
+
+        ``files`` are still to be carried, and need room in the records, too. Raises `ZestyError` when a part was begun
+        and is not here, or when its place holds something else.
+        """
+        if self.next_number == 1:
+            self._note(1, self.crate)
+        known = dict(self._begun())
+        for number, part in known.items():
+            self._open(number, part, files)
+        taken = {part.root.parent.absolute() for part in known.values()}
+        for folder in self.targets.onto:
+            if folder.absolute() not in taken:
+                self.open(folder, files)
+
+    def open(self, folder: Path, files: int) -> Carrier:
+        """A carrier for the next part, in a folder. Raises `ZestyError` when it is not there, or has no place."""
+        number = self.next_number
+        part = Crate(folder / f"{self.crate.name} - part {number}")
+        if self.disk.facts(folder) is None:
+            raise ZestyError(
+                f"The folder for part {number} is not there: {folder}.",
+                next_step="Plug its carrier in, or name another folder with --onto.",
+            )
+        self._require_own(part)
+        carrier = self._open(number, part, files)
+        self._note(number, part)
+        return carrier
+
+    def _begun(self) -> Iterator[tuple[int, Crate]]:
+        """The parts that there are; those that are closed may be elsewhere by now."""
+        rows = self.survey.database.execute("SELECT number, root, closed FROM bag WHERE NOT earlier ORDER BY number")
+        for number, root, closed in list(rows):
+            part = self.crate if number == 1 else Crate(Path(restored(root)))
+            if number == 1 or self.disk.facts(part.own) is not None:
+                yield number, part
+            elif not closed:
+                raise ZestyError(
+                    f"Part {number} was begun at {part.root}, and is not there.",
+                    next_step="Plug its carrier in, then run the command again.",
+                )
+
+    def _open(self, number: int, part: Crate, files: int) -> Carrier:
+        here = part.root if number == 1 else part.root.parent
+        form = self.disk.format_of(here)
+        form = form if form in FORMATS else self.targets.format or form
+        free = self.disk.free_bytes(here)
+        shelf = self._shelf(number, free, files, FORMATS[form].largest_file_bytes if form in FORMATS else None)
+        carrier = Carrier(number, part, self._second_of(part), form, free, shelf)
+        self.opened.append(carrier)
+        return carrier
+
+    def _shelf(self, number: int, free: int, files: int, largest: int | None) -> Shelf:
+        """What room there is for payload: the survey is in the first part already, and is to be in every other."""
+        sums = (f"SELECT coalesce(sum(size), 0) FROM {table} WHERE bag = ?" for table in ("carried", "segment"))
+        carried = sum(self.survey.count(query, (number,)) for query in sums)
+        facts = self.disk.facts(self.crate.survey_path)
+        survey = facts.size_bytes if facts else 0
+        records = _MARGIN_BYTES + files * _BYTES_A_FILE
+        left = free - records - (0 if number == 1 else survey)
+        empty = left + carried
+        if self.targets.part_bytes is not None:
+            empty = min(empty, self.targets.part_bytes - records - survey)
+            left = min(left, empty - carried)
+        return Shelf(number, max(0, left), max(0, empty), largest or BOUNDLESS)
+
+    def _note(self, number: int, part: Crate) -> None:
+        row = (number, series_of(self.survey), number, part.name, stored(str(part.root.absolute())))
+        self.survey.database.execute("INSERT INTO bag VALUES (?, ?, ?, ?, ?, 0, 0)", row)
+
+    def _second_of(self, part: Crate) -> Crate | None:
+        if self.targets.second is None:
+            return None
+        second = Crate(self.targets.second / part.name)
+        if second.root.absolute() == part.root.absolute():
+            raise ZestyError(
+                f"The second copy would be the crate itself: {second.root}.",
+                next_step="Name a folder on another carrier with --second-copy.",
+            )
+        self._require_own(second)
+        return second
+
+    def _require_own(self, part: Crate) -> None:
+        """Nothing that is on a carrier is touched: a folder of this name is of this crate, or there is none."""
+        if self.disk.facts(part.root) is None:
+            return
+        if self.disk.facts(part.about_path) is None or part.about(self.disk).get("series") != series_of(self.survey):
+            raise ZestyError(
+                f"{part.root} is there already, and is not of this crate; nothing on a carrier is replaced.",
+                next_step="Move it elsewhere, or name another folder.",
+            )
+
+
+def series_of(survey: SurveyStore) -> str:
+    """What all parts and copies of one crate have in common: whose it is, and the moment of its survey."""
+    return f"{survey.about('user')} {survey.about('computer')} {survey.about('taken')}"
