@@ -27,6 +27,14 @@ def add_target(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def add_parts(parser: argparse.ArgumentParser) -> None:
+    """Where the other parts of a crate are."""
+    parser.add_argument(
+        "--part", metavar="DIR", type=Path, action="append", default=[],
+        help="a folder with another part of the crate, or with an earlier crate that it builds on (may be repeated)",
+    )  # fmt: skip
+
+
 def add_guides(parser: argparse.ArgumentParser) -> None:
     """Where a technician's own guides are."""
     parser.add_argument(
@@ -86,7 +94,7 @@ def opened_move(args: argparse.Namespace) -> Iterator[Move]:
 
     outside = Outside()
     sheet = read_sheet(args.to, outside.disk)
-    move = open_move(open_finished(args.crate, outside.disk), sheet, outside)
+    move = open_move(open_finished(args.crate, outside.disk), sheet, outside, getattr(args, "part", ()))
     try:
         yield move
     finally:

@@ -113,12 +113,12 @@ class Terminal:
         if sys.stdin.readline().strip().lower() not in ("y", "yes"):
             raise ZestyError("Nothing was changed.")
 
-    def asker(self, question: Callable[[int, int], str]) -> Callable[[int, int], Path | None] | None:
+    def asker(self, question: Callable[..., str]) -> Callable[..., Path | None] | None:
         """Something that asks a person for a folder while work stands still; None when nobody is here."""
         if not sys.stdin.isatty():
             return None
 
-        def ask(*about: int) -> Path | None:
+        def ask(*about: object) -> Path | None:
             with self._lines.paused() if self._lines is not None else nullcontext():
                 while True:
                     self.err.print(question(*about), end="", markup=False)

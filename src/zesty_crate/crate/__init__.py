@@ -2,6 +2,7 @@
 
 from .bag import DamagedCrate
 from .carriers import Targets
+from .contents import PLUG_IN, Bag, Contents, find_contents
 from .crate import Crate, open_finished
 from .create import create_crate
 from .filling import Left
@@ -12,7 +13,10 @@ from .scope import USUAL_CLASSES, Scope
 from .verify import Verified, verify
 
 __all__ = [
+    "PLUG_IN",
     "USUAL_CLASSES",
+    "Bag",
+    "Contents",
     "Crate",
     "DamagedCrate",
     "Left",
@@ -25,6 +29,7 @@ __all__ = [
     "Targets",
     "Verified",
     "create_crate",
+    "find_contents",
     "open_finished",
     "pack",
     "readable_size",

@@ -72,8 +72,8 @@ class Carriers:
     def open_known(self, files: int) -> None:
         """The crate itself, the parts of an earlier run that are here, and the folders that were named.
 
-        ``files`` are still to be carried, and need room in the records, too. Raises `ZestyError` when a part was begun
-        and is not here, or when its place holds something else.
+        ``files`` are all that are to be carried, and need room in the records, too. Raises `ZestyError` when a part was
+        begun and is not here, or when its place holds something else.
         """
         if self.next_number == 1:
             self._note(1, self.crate)
@@ -106,6 +106,8 @@ class Carriers:
             part = self.crate if number == 1 else Crate(Path(restored(root)))
             if number == 1 or self.disk.facts(part.own) is not None:
                 yield number, part
+            elif not self._carried(number):
+                self.survey.database.execute("DELETE FROM bag WHERE number = ?", (number,))
             elif not closed:
                 raise ZestyError(
                     f"Part {number} was begun at {part.root}, and is not there.",
@@ -124,8 +126,7 @@ class Carriers:
 
     def _shelf(self, number: int, free: int, files: int, largest: int | None) -> Shelf:
         """What room there is for payload: the survey is in the first part already, and is to be in every other."""
-        sums = (f"SELECT coalesce(sum(size), 0) FROM {table} WHERE bag = ?" for table in ("carried", "segment"))
-        carried = sum(self.survey.count(query, (number,)) for query in sums)
+        carried = self._carried(number)
         facts = self.disk.facts(self.crate.survey_path)
         survey = facts.size_bytes if facts else 0
         records = _MARGIN_BYTES + files * _BYTES_A_FILE
@@ -135,6 +136,11 @@ class Carriers:
             empty = min(empty, self.targets.part_bytes - records - survey)
             left = min(left, empty - carried)
         return Shelf(number, max(0, left), max(0, empty), largest or BOUNDLESS)
+
+    def _carried(self, number: int) -> int:
+        """The bytes that a part holds already."""
+        sums = (f"SELECT sum(size) FROM {table} WHERE bag = ?" for table in ("carried", "segment"))
+        return sum(self.survey.count(query, (number,)) for query in sums)
 
     def _note(self, number: int, part: Crate) -> None:
         row = (number, series_of(self.survey), number, part.name, stored(str(part.root.absolute())))
@@ -154,9 +160,15 @@ class Carriers:
 
     def _require_own(self, part: Crate) -> None:
         """Nothing that is on a carrier is touched: a folder of this name is of this crate, or there is none."""
-        if self.disk.facts(part.root) is None:
+        disk = self.disk
+        if disk.facts(part.root) is None:
             return
-        if self.disk.facts(part.about_path) is None or part.about(self.disk).get("series") != series_of(self.survey):
+        if disk.facts(part.about_path) is None:
+            held = [name for folder in (part.root, part.own) if disk.facts(folder) for name in disk.names(folder)]
+            only_begun = set(held) <= {part.own.name, f".{part.about_path.name}.part"}
+        else:
+            only_begun = part.about(disk).get("series") == series_of(self.survey)
+        if not only_begun:
             raise ZestyError(
                 f"{part.root} is there already, and is not of this crate; nothing on a carrier is replaced.",
                 next_step="Move it elsewhere, or name another folder.",

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, NamedTuple
+from typing import TYPE_CHECKING
 
 from ..errors import ZestyError
 from ..machines import Computer, Disk, FileFacts, Finder, make_folders, side_by_side, working_folder
@@ -18,7 +18,8 @@ from .crate import Crate
 from .fetch import Errand, Fetched, Place, fetch_all
 from .naming import PayloadNames
 from .scope import Scope
-from .shares import Piece, Shelf, Wanted, share_out
+from .shares import Piece
+from .sharing import Sharing, Sum
 from .sources import Sources
 
 if TYPE_CHECKING:
@@ -28,17 +29,9 @@ _COMMIT_EVERY_FILES = 1_000
 _BATCH_FILES, _BATCH_BYTES = 64, 8 << 20  # small files go by the handful, so that handing them out costs little
 _AT_A_TIME = 2_000
 
-_SHARES = """
-CREATE TEMP TABLE IF NOT EXISTS share (bag INTEGER, file INTEGER, first INTEGER, length INTEGER, is_segment INTEGER);
-DELETE FROM share;
-"""
-_PENDING = """
-SELECT f.id, f.size, coalesce((SELECT sum(size) FROM segment WHERE file = f.id), 0) AS done FROM file AS f
-WHERE f.kind = 'file' AND {} AND f.id NOT IN (SELECT file FROM carried) ORDER BY f.path
-"""
-_BEGUN = """
-SELECT DISTINCT f.id, f.path, f.size, s.modified_ns FROM segment AS s JOIN file AS f ON f.id = s.file
-WHERE f.id NOT IN (SELECT file FROM carried)
+IN_BAG = """
+SELECT payload, sha512, size FROM carried WHERE bag = ?1 UNION ALL
+SELECT payload, sha512, size FROM segment WHERE bag = ?1 ORDER BY 1
 """
 _TO_FETCH = """
 SELECT s.rowid, s.first, s.length, s.is_segment, f.id, f.path, f.size, f.modified_ns, f.mode, f.fault
@@ -52,13 +45,6 @@ class Left:
 
     path: str
     why: str
-
-
-class Sum(NamedTuple):
-    """Files and bytes."""
-
-    files: int
-    size_bytes: int
 
 
 class Filler:
@@ -79,62 +65,9 @@ class Filler:
         self._running: dict[int, Hash] = {}
         self.left: list[Left] = []
         self.changed: list[str] = []
-        self._done, self._total = self.carried(), self.sum_of("1")
-
-    # -- how much -------------------------------------------------------------------------------------------------
-
-    def sum_of(self, condition: str) -> Sum:
-        """The files in the scope that meet a condition."""
-        where = f"FROM file WHERE kind = 'file' AND {self._scope.condition} AND {condition}"
-        return Sum(*(self._survey.count(f"SELECT {what} {where}") for what in ("count(*)", "sum(size)")))
-
-    def carried(self) -> Sum:
-        """What the crate holds."""
-        where = "FROM carried WHERE file NOT IN (SELECT file FROM unchanged)"
-        return Sum(*(self._survey.count(f"SELECT {what} {where}") for what in ("count(*)", "sum(size)")))
-
-    def pending(self) -> Sum:
-        """What is not in the crate yet."""
-        return self.sum_of("id NOT IN (SELECT file FROM carried)")
-
-    def largest(self) -> tuple[str, int]:
-        """The largest file in the scope: its path and its size."""
-        query = (
-            f"SELECT path, size FROM file WHERE kind = 'file' AND {self._scope.condition} ORDER BY size DESC LIMIT 1"
-        )
-        return next(((restored(path), size) for path, size in self._survey.database.execute(query)), ("", 0))
-
-    # -- sharing out ----------------------------------------------------------------------------------------------
-
-    def share(self, shelves: list[Shelf], more: Callable[[], Shelf | None]) -> Sum:
-        """Decide what goes where. Returns what has no place yet, and needs another carrier."""
-        database = self._survey.database
-        database.execute(_SHARES)
-        self._forget_cut_files_that_changed()
-        pending = _PENDING.format(self._scope.condition)
-        wanted = (Wanted(*row) for row in database.execute(pending))
-        database.executemany("INSERT INTO share VALUES (?, ?, ?, ?, ?)", share_out(wanted, shelves, more))
-        lacking = self._survey.count(f"SELECT sum(size - done) FROM ({pending})") - self._survey.count(
-            "SELECT sum(length) FROM share"
-        )
-        unshared = self._survey.count(f"SELECT count(*) FROM ({pending}) WHERE id NOT IN (SELECT file FROM share)")
-        return Sum(max(unshared, 1 if lacking else 0), lacking)
-
-    def share_of(self, bag: int) -> Sum:
-        """What was given to one bag."""
-        query = "SELECT {} FROM share WHERE bag = ?"
-        return Sum(*(self._survey.count(query.format(what), (bag,)) for what in ("count(*)", "sum(length)")))
-
-    def cut_files(self) -> int:
-        """How many files go in segments."""
-        return self._survey.count("SELECT count(DISTINCT file) FROM share WHERE is_segment")
-
-    def _forget_cut_files_that_changed(self) -> None:
-        """Segments of a file that is not what it was when they were cut are of no use; it is taken from its start."""
-        for file, path, size, modified_ns in list(self._survey.database.execute(_BEGUN)):
-            source = self._sources.of(restored(path), FileFacts("file", size, modified_ns, 0))
-            if source.why_not or source.facts.modified_ns != modified_ns:
-                self._survey.database.execute("DELETE FROM segment WHERE file = ?", (file,))
+        self.sharing = Sharing(survey, scope, self._sources)
+        self.total = self.sharing.sum_of("1")
+        self._done = self.sharing.carried()
 
     # -- fetching -------------------------------------------------------------------------------------------------
 
@@ -147,6 +80,7 @@ class Filler:
                 self._fetch(carrier)
             else:
                 with working_folder(self._disk, carrier.second.incoming):
+                    self._catch_up(carrier.part, carrier.second, carrier.bag)
                     self._fetch(carrier)
 
     def _fetch(self, carrier: Carrier) -> None:
@@ -161,7 +95,7 @@ class Filler:
                     raise fault
                 self._tell(
                     Progress(
-                        "copying", self._done.files, self._total.files, self._done.size_bytes, self._total.size_bytes
+                        "copying", self._done.files, self.total.files, self._done.size_bytes, self.total.size_bytes
                     )
                 )
                 since += len(errands)
@@ -173,6 +107,16 @@ class Filler:
             self._commit(carrier)  # what came before it is whole
             raise
         self._commit(carrier)
+
+    def _catch_up(self, part: Crate, second: Crate, bag: int) -> None:
+        """Have in the second copy what an earlier run, perhaps with no second copy asked for, put into the part."""
+        for number, (payload, *_) in enumerate(list(self._survey.database.execute(IN_BAG, (bag,))), start=1):
+            facts, there = self._disk.facts(part.root / payload), self._disk.facts(second.root / payload)
+            if facts is not None and facts != there:
+                make_folders(self._disk, (second.root / payload).parent)
+                beside = second.incoming / f"{number}-again"
+                self._disk.copy(part.root / payload, beside, facts, settled=False)
+                self._disk.rename(beside, second.root / payload)
 
     def _commit(self, carrier: Carrier) -> None:
         for copy in carrier.copies:
@@ -272,10 +216,11 @@ class Filler:
         rows = self._survey.files(f"kind = 'file' AND {self._scope.condition}")
         return {self.names.name_of(self._computer.parse(row.path)) for row in rows}
 
-    def make_empty_folders(self) -> None:
+    def make_empty_folders(self, first: Carrier) -> None:
         """Empty folders have no place in a manifest; they are in the survey, and here for people to see."""
         for row in self._survey.files(f"{self._scope.condition} AND kind = 'folder'"):
-            make_folders(self._disk, self._crate.root / self.names.name_of(self._computer.parse(row.path)))
+            for copy in first.copies:
+                make_folders(self._disk, copy.root / self.names.name_of(self._computer.parse(row.path)))
 
 
 def _batches(errands: Iterator[Errand]) -> Iterator[list[Errand]]:

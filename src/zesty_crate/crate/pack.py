@@ -13,11 +13,12 @@ from ..survey import SurveyStore
 from .bag import DamagedCrate
 from .carriers import Carrier, Carriers, Targets
 from .crate import Crate
-from .filling import Filler, Left, Sum
+from .filling import Filler, Left
 from .records import LeftOut, Records, held, left_out
 from .room import Room, look_at_room, require_room, unannounced
 from .scope import Scope, choose
 from .shares import Shelf
+from .sharing import Sum
 from .verify import verify
 
 ONE_PART = Targets()
@@ -68,7 +69,8 @@ def pack(
     if crate.is_finished(disk):
         raise ZestyError(
             f"{crate.root} is packed already.",
-            next_step="Read it back with --verify-only, or make a new crate with zesty survey.",
+            next_step="Read it back with --verify-only, or make a new crate with zesty survey. A copy of its folder is "
+            "as good, once that was read back with --verify-only.",
         )
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
@@ -119,7 +121,7 @@ class _Packer:
         self._filler = Filler(crate, survey, computer, scope, outside.disk, tell)
         self._records = Records(crate, survey, scope, outside)
         self._carriers = Carriers(crate, survey, targets, outside.disk)
-        self._already = self._filler.carried()
+        self._already = self._filler.sharing.carried()
         self._read: set[int] = set()
 
     # -- the parts ------------------------------------------------------------------------------------------------
@@ -129,23 +131,23 @@ class _Packer:
         database = self._survey.database
         database.execute("BEGIN")
         try:
-            self._carriers.open_known(self._filler.pending().files)
+            self._carriers.open_known(self._filler.total.files)
             self._lacking = self._share(self._carriers.opened)
-            require_room(self._filler, self._carriers, self._lacking, self._disk)
+            require_room(self._filler.sharing, self._carriers, self._lacking, self._disk)
         except ZestyError:
             database.execute("ROLLBACK")
             raise
         self._disk.commit(database)
-        announce(look_at_room(self._filler, self._carriers.opened, self._lacking, self._disk))
+        announce(look_at_room(self._filler.sharing, self._carriers.opened, self._lacking, self._disk))
 
     def _share(self, carriers: list[Carrier]) -> Sum:
-        return self._filler.share([carrier.shelf for carrier in carriers], self._another)
+        return self._filler.sharing.share([carrier.shelf for carrier in carriers], self._another)
 
     def _another(self) -> Shelf | None:
         """A part more beside the first, where only their size was given."""
         if self._targets.part_bytes is None or self._targets.onto:
             return None
-        carrier = self._carriers.open(self._crate.root.parent, self._filler.pending().files)
+        carrier = self._carriers.open(self._crate.root.parent, self._filler.total.files)
         return carrier.shelf if carrier.shelf.most_bytes else None
 
     def fill(self) -> None:
@@ -160,7 +162,7 @@ class _Packer:
             self._lacking = self._share([carrier])
             self._fill(carrier)
         self._filler.drop_what_was_given_up()
-        self._filler.make_empty_folders()
+        self._filler.make_empty_folders(self._carriers.opened[0])
 
     def _fill(self, carrier: Carrier) -> None:
         self._records.begin(carrier)
@@ -175,7 +177,7 @@ class _Packer:
                 next_step="Run zesty pack again with another carrier; it goes on where it stopped.",
             )
         try:
-            return self._carriers.open(folder, lacking.files)
+            return self._carriers.open(folder, self._filler.total.files)
         except ZestyError as error:
             raise HalfwayError(error.message, next_step=error.next_step) from error
 
@@ -236,7 +238,7 @@ class _Packer:
 
     def report(self) -> PackReport:
         """What packing came to."""
-        survey, carried = self._survey, self._filler.carried()
+        survey, carried = self._survey, self._filler.sharing.carried()
         count = "SELECT count(*) FROM file WHERE kind = 'file' AND role = ?"
         return PackReport(
             crate=str(self._crate.root),

@@ -11,12 +11,9 @@ from ..survey import SurveyStore
 from .bag import DECLARATION, PAYLOAD_MANIFEST, TAG_MANIFEST, write_bag_info, write_manifest
 from .carriers import Carrier, series_of
 from .crate import FORMAT, Crate, write_tag_manifest
+from .filling import IN_BAG
 from .scope import Scope
 
-_IN_BAG = """
-SELECT payload, sha512, size FROM carried WHERE bag = ?1 UNION ALL
-SELECT payload, sha512, size FROM segment WHERE bag = ?1 ORDER BY 1
-"""
 # What was asked to be left; caches and media outside the programs' folders stay by default, and are told elsewhere.
 _LEFT_OUT = """
 SELECT l.why, count(*), sum(f.size) FROM left_out AS l JOIN file AS f ON f.id = l.file
@@ -40,7 +37,7 @@ def left_out(survey: SurveyStore) -> tuple[LeftOut, ...]:
 
 def held(survey: SurveyStore, bag: int) -> tuple[int, int]:
     """How many payload files a bag holds, and their bytes."""
-    query = f"SELECT count(*), coalesce(sum(size), 0) FROM ({_IN_BAG})"
+    query = f"SELECT count(*), coalesce(sum(size), 0) FROM ({IN_BAG})"
     files, size = next(iter(survey.database.execute(query, (bag,))))
     return files, size
 
@@ -65,7 +62,7 @@ class Records:
     def write(self, carrier: Carrier, parts: int | None) -> None:
         """Write all of a part but the tag manifest, with which it is finished."""
         files, size = held(self._survey, carrier.bag)
-        listed = [(payload, sha512) for payload, sha512, _ in self._survey.database.execute(_IN_BAG, (carrier.bag,))]
+        listed = [(payload, sha512) for payload, sha512, _ in self._survey.database.execute(IN_BAG, (carrier.bag,))]
         for copy in carrier.copies:
             self._disk.remove(copy.root / TAG_MANIFEST)
             if copy.root != self._crate.root:

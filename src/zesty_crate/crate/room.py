@@ -9,7 +9,7 @@ from pathlib import Path
 from ..errors import ZestyError
 from ..machines import Disk
 from .carriers import Carrier, Carriers
-from .filling import Filler, Sum
+from .sharing import Sharing, Sum
 
 _SMALL_BYTES = 64 << 20  # what is not larger is copied before a measurement would have ended
 _TRIAL_BYTES = 8 << 20
@@ -54,22 +54,22 @@ def unannounced(room: Room) -> None:
     """For when nobody watches."""
 
 
-def look_at_room(filler: Filler, carriers: list[Carrier], lacking: Sum, disk: Disk) -> Room:
+def look_at_room(sharing: Sharing, carriers: list[Carrier], lacking: Sum, disk: Disk) -> Room:
     """Sum up what was shared out, and measure how fast the first carrier is."""
-    files, size = filler.pending()
+    files, size = sharing.pending()
     rate = _measured_rate(carriers[0].part.own / "rate.part", disk) if size > _SMALL_BYTES else None
     times = (None, None) if rate is None else tuple(
         size / rate * (1 + again) + files * each for again, each in zip(_READ_BACK, _FILE_S, strict=True)
     )  # fmt: skip
-    path, largest = filler.largest()
+    path, largest = sharing.largest()
     parts = tuple(
-        PartRoom(each.bag, str(each.part.root), *filler.share_of(each.bag), each.free_bytes, each.format)
+        PartRoom(each.bag, str(each.part.root), *sharing.share_of(each.bag), each.free_bytes, each.format)
         for each in carriers
     )
-    return Room(files, size, largest, path, parts, filler.cut_files(), lacking.size_bytes, *times)
+    return Room(files, size, largest, path, parts, sharing.cut_files(), lacking.size_bytes, *times)
 
 
-def require_room(filler: Filler, carriers: Carriers, lacking: Sum, disk: Disk) -> None:
+def require_room(sharing: Sharing, carriers: Carriers, lacking: Sum, disk: Disk) -> None:
     """Raise `ZestyError` with the numbers when the carriers cannot hold what is to be copied."""
     targets, opened = carriers.targets, carriers.opened
     if targets.part_bytes is not None and not any(each.shelf.most_bytes for each in opened):
@@ -77,11 +77,11 @@ def require_room(filler: Filler, carriers: Carriers, lacking: Sum, disk: Disk) -
             f"A part of {targets.part_bytes:,} bytes holds nothing but the crate's own records.",
             next_step="Give a larger --part-size. Nothing was copied.",
         )
-    files, size = filler.pending()
+    files, size = sharing.pending()
     if lacking.size_bytes and targets.ask is None:
         raise _too_little(opened[0], sum(each.free_bytes for each in opened), Sum(files, size), lacking.size_bytes)
     beside = [each for each in opened[1:] if each.part.root.parent.absolute() == opened[0].part.root.parent.absolute()]
-    together = sum(filler.share_of(each.bag).size_bytes for each in (opened[0], *beside))
+    together = sum(sharing.share_of(each.bag).size_bytes for each in (opened[0], *beside))
     if beside and together > opened[0].free_bytes:
         raise _too_little(opened[0], opened[0].free_bytes, Sum(files, together), together - opened[0].free_bytes)
     if targets.second is not None and (free := disk.free_bytes(targets.second)) < size:

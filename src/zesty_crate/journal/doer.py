@@ -5,20 +5,22 @@ from __future__ import annotations
 from collections.abc import Sequence
 from pathlib import Path
 
+from ..crate import Contents
 from ..errors import HalfwayError
 from ..machines import FileFacts, Outside, make_folders
 from .journal import Journal
 from .model import Action, Kind, Stage, Step
 from .spots import Spots
 
+ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
 _SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
 
 class Doer:
-    """Carries out actions on one computer; content comes from, and originals go to, the crate at ``root``."""
+    """Carries out actions on one computer; content comes from a crate, and originals go there."""
 
-    def __init__(self, root: Path, spots: Spots, journal: Journal, outside: Outside) -> None:
-        self._root = root
+    def __init__(self, contents: Contents, spots: Spots, journal: Journal, outside: Outside) -> None:
+        self._contents = contents
         self._spots = spots
         self._journal = journal
         self._disk = outside.disk
@@ -88,21 +90,23 @@ class Doer:
                     next_step="Move it elsewhere, then run the command again.",
                 )
             return
-        self._bring(self._root / action.source, action, real, action.sha512, action.facts)
+        self._bring(action.source, action, real, action.sha512, action.facts)
 
-    def _bring(self, source: Path, action: Action, real: Path, sha512: str, facts: FileFacts) -> None:
+    def _bring(self, source: str, action: Action, real: Path, sha512: str, facts: FileFacts) -> None:
         """Copy from the crate into place by way of a part file, only if the content is what it must be."""
-        if self._disk.facts(source) is None:
+        files = self._contents.files_of(source)
+        if absent := [each for each in files if self._disk.facts(each) is None]:
             raise HalfwayError(
-                f"{source}, which belongs at {action.spot}, is not in the crate.",
+                f"{absent[0]}, which belongs at {action.spot}, is not in the crate.",
                 next_step="Bring the whole crate back, then run the command again.",
             )
         part = self.part_of(action)
         self._disk.remove(part)
-        if self._disk.copy(source, part, facts).sha512 != sha512:
+        copied = self._disk.copy(files[0], part, facts) if len(files) == 1 else self._disk.join(files, part, facts)
+        if copied.sha512 != sha512:
             self._disk.remove(part)
             raise HalfwayError(
-                f"{source} is not what it was when it was put into the crate.",
+                f"{files[0]} is not what it was when it was put into the crate.",
                 next_step="Use another copy of the crate.",
             )
         self._disk.set_facts(part, facts)
@@ -121,7 +125,9 @@ class Doer:
 
     def _keep_aside(self, action: Action, real: Path) -> None:
         """Have the old content in the crate before it goes; what the crate carried is there already."""
-        aside = self._root / action.aside
+        if not action.aside.startswith(ASIDE):
+            return
+        (aside,) = self._contents.files_of(action.aside)
         if self._disk.facts(aside) is not None:
             return
         make_folders(self._disk, aside.parent)
@@ -148,7 +154,7 @@ class Doer:
             elif action.kind in (Kind.FILE, Kind.LINK):
                 self._disk.remove(real)
             elif not self._holds(real, action.old_sha512):
-                self._bring(self._root / action.aside, action, real, action.old_sha512, action.old_facts)
+                self._bring(action.aside, action, real, action.old_sha512, action.old_facts)
             if self._disk.facts(real.parent) is not None:
                 self._disk.settle(real.parent)
             self._journal.mark([action], Stage.UNDONE)

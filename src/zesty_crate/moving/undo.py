@@ -41,7 +41,7 @@ def plan_undo(move: Move) -> UndoReport:
             next_step="See whether this is the right crate and the right computer.",
         )
     with closing(journal):
-        doer = Doer(move.crate.root, Spots(move.new), journal, move.outside)
+        doer = Doer(move.contents, Spots(move.new), journal, move.outside)
         changed = [f"{action.spot}: {why}" for action in _latest(journal, steps) if (why := doer.changed_since(action))]
         if changed:
             raise ZestyError(
@@ -55,7 +55,7 @@ def plan_undo(move: Move) -> UndoReport:
 def undo(move: Move) -> UndoReport:
     """Take back every step that stands."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
-        doer = Doer(move.crate.root, Spots(move.new), journal, move.outside)
+        doer = Doer(move.contents, Spots(move.new), journal, move.outside)
         done, kept = [], []
         for step in _to_undo(journal):
             done.append(_described(journal, step))

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass
 from itertools import islice
+from pathlib import Path
 
-from ..crate import verify
-from ..errors import ZestyError
+from ..crate import PLUG_IN, Bag, open_finished, verify
+from ..errors import HalfwayError, ZestyError
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
 from ..machines import Finder
 from ..paths import MachinePath, RouteMap
@@ -35,17 +36,35 @@ class Blocked(ZestyError):  # noqa: N818  it is a state, as in the interface
     """A plan that may not run."""
 
 
-def prepare_unpack(move: Move, tell: Tell = silent) -> str:
-    """See that unpacking may begin: the crate is whole and nothing blocks. Returns the plan's text.
+Ask = Callable[[Sequence[str]], Path | None]  # the bags that are missing: the folder of one of them, or None
 
-    Raises `DamagedCrate`, or `Blocked` with every blocker.
+
+def prepare_unpack(move: Move, tell: Tell = silent, *, may_ask: bool = False) -> str:
+    """See that unpacking may begin: what is here of the crate is whole, and nothing blocks. Returns the plan's text.
+
+    Parts that are not here block too, unless somebody can be asked for them later. Raises `DamagedCrate`, or `Blocked`
+    with every blocker.
     """
     text = load_plan(move.plan_path, move.outside.disk)
     routes = move.route_map(text)
-    if blockers := current_blockers(move, routes):
+    blockers = current_blockers(move, routes)
+    if not may_ask:
+        blockers += [Blocker("parts", f"{each} is not here.", PLUG_IN) for each in _names(move.contents.missing())]
+    if blockers:
         raise blocked(blockers)
-    verify(move.crate, move.outside.disk, tell, "reading the crate")
+    for root in move.contents.roots.values():
+        _verify(move, root, tell)
     return text
+
+
+def _verify(move: Move, root: Path, tell: Tell) -> None:
+    disk = move.outside.disk
+    part = move.crate if root == move.crate.root else open_finished(root, disk)
+    verify(part, disk, tell, "reading the crate")
+
+
+def _names(bags: Sequence[Bag]) -> list[str]:
+    return [str(bag)[0].upper() + str(bag)[1:] for bag in bags]
 
 
 def blocked(blockers: Sequence[Blocker]) -> Blocked:
@@ -60,16 +79,42 @@ def blocked(blockers: Sequence[Blocker]) -> Blocked:
     )
 
 
-def unpack(move: Move, plan: str, tell: Tell = silent) -> UnpackReport:
-    """Place everything by the routes of ``plan``; resumes what an interrupted run began."""
+def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -> UnpackReport:
+    """Place everything by the routes of ``plan``; resumes what an interrupted run began.
+
+    For parts that are not here ``ask`` is asked, one after the other, in any order.
+    """
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         step = journal.begin(STEP, note=plan)
         _require_same_routes(move, step.note, plan)
         unpacker = _Unpacker(move, journal, step, move.route_map(step.note), tell)
         unpacker.resume()
-        report = unpacker.place_all()
+        unpacker.place_files()
+        while missing := move.contents.missing():
+            unpacker.place_files(_asked_for(move, missing, tell, ask))
+        report = unpacker.place_rest()
         journal.end(step)
         return report
+
+
+def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) -> int:
+    """Another bag, from a folder that a person names: its number, once all in it was found to be whole."""
+    folder = ask(_names(missing)) if ask is not None else None
+    if folder is None:
+        raise HalfwayError(
+            f"Not everything is placed yet: {len(missing)} of the crate's parts were not here.",
+            details=[f"not here: {bag}" for bag in missing],
+            next_step="Run zesty unpack again with them; it goes on where it stopped.",
+        )
+    bag = move.contents.add(folder, move.outside.disk)
+    if bag is None:
+        raise HalfwayError(
+            f"{folder} is none of the parts that are needed.",
+            details=[f"needed: {each}" for each in missing],
+            next_step="Run zesty unpack again with one of these; it goes on where it stopped.",
+        )
+    _verify(move, move.contents.roots[bag.number], tell)
+    return bag.number
 
 
 def count_unpack(move: Move, plan: str) -> UnpackReport:
@@ -111,7 +156,7 @@ class _Unpacker:
         self._placements = Placements(move.survey, move.old, routes)
         self._finder = Finder(move.new, move.outside.disk)
         self._spots = Spots(move.new)
-        self._doer = Doer(move.crate.root, self._spots, journal, move.outside)
+        self._doer = Doer(move.contents, self._spots, journal, move.outside)
         self._tell = tell
         self._files = self._bytes = self._folders = self._links = self._there = 0
 
@@ -119,15 +164,22 @@ class _Unpacker:
         """Finish what an earlier run intended."""
         self._doer.resume(self._step)
 
-    def place_all(self) -> UnpackReport:
-        """Place folders as they are needed, then files, links, and the folders' own dates."""
+    def place_files(self, bag: int | None = None) -> None:
+        """Place the files that are here, with the folders they need; with ``bag`` those that it was lacking for."""
         total = self._move.survey.count("SELECT count(*) FROM carried")
         for batch in _batches(self._placements.files()):
-            self._place([placement for placement in batch if placement.new is not None])
+            self._place([each for each in batch if each.new is not None and self._is_due(each, bag)])
             self._tell(Progress("placing", self._files + self._there, total, self._bytes))
+
+    def place_rest(self) -> UnpackReport:
+        """Place links, and give folders their own dates."""
         self._place_links()
         self._place_folders()
         return UnpackReport(self._move.new.name, self._files, self._bytes, self._folders, self._links, self._there)
+
+    def _is_due(self, placement: Placement, bag: int | None) -> bool:
+        carried = placement.carried
+        return carried is not None and (bag is None or carried.bag in (0, bag)) and self._move.contents.is_here(carried)
 
     def _place(self, placements: Sequence[Placement]) -> None:
         actions = []
@@ -140,8 +192,8 @@ class _Unpacker:
             carried = placement.carried
             if carried is not None:
                 spot = self._spots.at(self._finder, path)
-                facts = carried.file.facts
-                actions.append(Action(Kind.FILE, spot, facts, source=carried.payload, sha512=carried.sha512))
+                facts, source = carried.file.facts, self._move.contents.source_of(carried)
+                actions.append(Action(Kind.FILE, spot, facts, source=source, sha512=carried.sha512))
                 self._files, self._bytes = self._files + 1, self._bytes + facts.size_bytes
         if actions:
             self._doer.carry_out(self._step, actions)

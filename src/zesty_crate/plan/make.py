@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..crate import Crate
+from ..crate import Contents, Crate, find_contents
 from ..errors import ZestyError
 from ..guides import Guide, holdings_on
 from ..journal import Journal
@@ -50,6 +51,7 @@ class Move:
     """One crate on its way to one computer: what every step after packing works with."""
 
     crate: Crate
+    contents: Contents
     survey: SurveyStore
     old: Computer
     old_sheet: Sheet
@@ -79,15 +81,19 @@ class Move:
         return RouteMap(routes, self.old.rules_for)
 
 
-def open_move(crate: Crate, sheet: Sheet, outside: Outside) -> Move:
-    """Bring together a finished crate and the new computer; close the move's ``survey`` in the end."""
+def open_move(crate: Crate, sheet: Sheet, outside: Outside, parts: Sequence[Path] = ()) -> Move:
+    """Bring together a finished crate, with the folders of its other ``parts``, and the new computer.
+
+    Close the move's ``survey`` in the end.
+    """
     survey = crate.open_survey(outside.disk)
     old_sheet = crate.old_sheet(outside.disk, survey)
     new = computer_of(sheet)
     if not new.name.strip(". ") or any(c in new.name for c in '/\\:*?"<>|'):
         raise ZestyError(f"The computer's name {new.name!r} cannot name a folder.", next_step="Change it in the sheet.")
     guides = tuple(crate.guides(outside.disk))
-    return Move(crate, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside)
+    contents = find_contents(crate, survey, outside.disk, parts)
+    return Move(crate, contents, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside)
 
 
 def make_plan(move: Move) -> PlanReport:

@@ -103,7 +103,7 @@ class _Relinker:
         self._work = move.folder / "work"
         self._finder = Finder(move.new, self._disk)
         self._spots = Spots(move.new)
-        self.doer = Doer(move.crate.root, self._spots, journal, move.outside)
+        self.doer = Doer(move.contents, self._spots, journal, move.outside)
 
     def run(self, step: Step | None, tell: Tell) -> RelinkReport:
         """Relink one catalog after the other."""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from ..options import add_changing, add_crate, add_target, opened_move
+from ..options import add_changing, add_crate, add_parts, add_target, opened_move
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import count
@@ -18,6 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     add_target(parser)
+    add_parts(parser)
     add_changing(parser)
 
 
@@ -28,13 +30,14 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
     with opened_move(args) as move:
         with terminal.progress() as tell:
-            plan = prepare_unpack(move, tell)
+            ask = None if args.yes else terminal.asker(_question)
+            plan = prepare_unpack(move, tell, may_ask=ask is not None)
         report = count_unpack(move, plan)
         if not args.dry_run:
             what = f"{count(report.files, 'file')}, {readable_size(report.size_bytes)}"
             terminal.ask(f"Place {what} on {report.computer}?", yes=args.yes)
             with terminal.progress() as tell:
-                report = unpack(move, plan, tell)
+                report = unpack(move, plan, tell, ask)
     if terminal.json:
         terminal.document({"dry-run": args.dry_run, **as_json(report)})
     else:
@@ -42,6 +45,14 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         if not args.dry_run:
             terminal.next(f'zesty relink "{args.crate}" --to "{args.to}"')
     return Status.DONE
+
+
+def _question(missing: Sequence[str]) -> str:
+    return (
+        "Still needed, in any order:\n"
+        + "".join(f"  {each}\n" for each in missing)
+        + ("Folder of one of them (empty to stop here): ")
+    )
 
 
 def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> None:
