@@ -292,7 +292,7 @@ def test_a_folder_that_is_no_crate(ready: Bench, tmp_path: Path) -> None:
     (tmp_path / "mine").mkdir()
     (tmp_path / "mine" / "work.txt").touch()
     said = ready.zesty("survey", tmp_path / "mine", "--from", ready.old, "--guides", ready.guides)
-    refused(said, "is not empty and is no crate")
+    refused(said, "is no crate, and holds 1 thing; nothing that is on a carrier is touched", "Odile - paintloft - ")
 
 
 def test_errors_are_json_too(ready: Bench) -> None:

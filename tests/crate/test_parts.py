@@ -26,7 +26,7 @@ from zesty_crate.plan import make_plan, open_move
 SOUNDS = "c/Users/Odile/Music/Wimblethorn Sounds"
 PLACED = "system/Users/odile.k/Music/Wimblethorn Sounds"
 SIZES = {"Thunder.wav": 900_000, "Storm.wav": 400_000, "Mill.wav": 300_000, "Kiln.wav": 250_000}
-PART = 1_000_000
+PART = 1_200_000
 
 
 @pytest.fixture
@@ -139,6 +139,17 @@ def test_sticks_are_asked_for_in_turn_and_may_be_pulled_out(surveyed: SmallMove)
         unpacked(surveyed, first)
     parts = [*pulled.iterdir(), *port.iterdir()]
     assert unpacked(surveyed, surveyed.crate.root, *parts) == digests(surveyed.old_disks / SOUNDS)
+
+
+def test_a_full_stick_is_refused_and_another_one_will_do(surveyed: SmallMove) -> None:
+    full, other = surveyed.demo.root / "full", surveyed.demo.root / "other"
+    full.mkdir()
+    other.mkdir()
+    disk = Sticks({surveyed.crate.root.parent: PART, full: 100_000})
+    with pytest.raises(HalfwayError, match="100,000 bytes free: not enough for anything"):
+        pack_onto(surveyed, Targets(ask=lambda *_: full), outside(disk))
+    assert [part.part for part in pack_onto(surveyed, Targets(onto=(other,)), outside(disk)).parts] == [1, 2]
+    assert list(full.iterdir()) == []
 
 
 def test_nobody_to_ask_is_refused_before_anything_is_copied(surveyed: SmallMove) -> None:

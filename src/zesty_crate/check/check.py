@@ -135,7 +135,8 @@ class _Checker:
         old = self._move.old.parse(document.path)
         place = self._routes.translate(old) if holding.has_several else holding.at
         seen = self._finder.find(place) if place is not None else None
-        if left := self._move.survey.left_out(self._move.old.key(old)):
+        left = self._move.survey.left_out(self._move.old.key(old))
+        if left and not self._move.old.travels(old):
             why = f"this catalog was left on {self._move.old.name}, as was chosen: {left}"
             self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
             return
@@ -201,8 +202,10 @@ class _Checker:
         return (State.FOUND, "") if all(verdicts) else (judged.state, judged.why)
 
     def _left_out(self, before: EntryRow) -> str:
-        """Why the file of an entry was left where it was on purpose; empty when it was not."""
+        """Why the file of an entry was left where it was on purpose; empty when it was not, or came with its drive."""
         why = self._move.survey.left_out(before.path_key)
+        if before.path and self._move.old.travels(self._move.old.parse(before.path)):
+            return ""
         row = next(self._move.survey.files("key = ? AND role IN ('own', 'cache')", (before.path_key,)), None)
         return f"it was left on {self._move.old.name}, as was chosen: {why}" if why and row is not None else ""
 
@@ -211,6 +214,8 @@ class _Checker:
         left: dict[str, str] = dict(self._move.survey.about("left") or ())
         if chosen := self._left_out(before):
             return chosen
+        if before.path and self._move.old.travels(self._move.old.parse(before.path)):
+            return f"its drive came along, and there is no file at {judged.path}"
         row = next(self._move.survey.files("key = ?", (before.path_key,)), None)
         if row is not None and row.path in left:
             return f"it could not be carried: {left[row.path]}"

@@ -102,6 +102,8 @@ def _volume(volume: VolumeReport) -> str:
     words = [f"{volume.anchor} {volume.label}".rstrip(), *([volume.format] if volume.format else [])]
     if not volume.here:
         return ", ".join([*words, "not plugged in"])
+    if volume.travels:
+        words.append("goes along itself")
     if volume.size_bytes is not None:
         words.append(_size(volume.size_bytes))
     if volume.free_bytes is not None:

@@ -15,7 +15,7 @@ from .crate import Crate
 from .shares import Shelf
 
 _MARGIN_BYTES = 256 << 10  # records besides the survey, and what the carrier keeps for itself
-_BYTES_A_FILE = 400  # what a file adds to the manifest and to the survey
+_BYTES_A_FILE = 600  # what a file adds to the manifest and to the survey
 BOUNDLESS = 1 << 62
 
 Ask = Callable[[int, int], Path | None]  # (number of the part, bytes that are still to go): the folder it goes to
@@ -99,6 +99,11 @@ class Carriers:
         self._note(number, part)
         return carrier
 
+    def give_up(self, carrier: Carrier) -> None:
+        """Forget a carrier that nothing was written to."""
+        self.opened.remove(carrier)
+        self.survey.database.execute("DELETE FROM bag WHERE number = ?", (carrier.bag,))
+
     def _begun(self) -> Iterator[tuple[int, Crate]]:
         """The parts that there are; those that are closed may be elsewhere by now."""
         rows = self.survey.database.execute("SELECT number, root, closed FROM bag WHERE NOT earlier ORDER BY number")
@@ -119,23 +124,26 @@ class Carriers:
         form = self.disk.format_of(here)
         form = form if form in FORMATS else self.targets.format or form
         free = self.disk.free_bytes(here)
-        shelf = self._shelf(number, free, files, FORMATS[form].largest_file_bytes if form in FORMATS else None)
+        shelf = self._shelf(number, here, free, files, FORMATS[form].largest_file_bytes if form in FORMATS else None)
         carrier = Carrier(number, part, self._second_of(part), form, free, shelf)
         self.opened.append(carrier)
         return carrier
 
-    def _shelf(self, number: int, free: int, files: int, largest: int | None) -> Shelf:
+    def _shelf(self, number: int, here: Path, free: int, files: int, largest: int | None) -> Shelf:
         """What room there is for payload: the survey is in the first part already, and is to be in every other."""
         carried = self._carried(number)
         facts = self.disk.facts(self.crate.survey_path)
         survey = facts.size_bytes if facts else 0
-        records = _MARGIN_BYTES + files * _BYTES_A_FILE
+        block = self.disk.block_bytes(here)
+        folders = self.survey.count("SELECT count(*) FROM file WHERE kind = 'folder'")
+        # With the first part go the journals of the moves to new computers, which grow with the files just so.
+        records = _MARGIN_BYTES + files * _BYTES_A_FILE * (2 if number == 1 else 1) + folders * block
         left = free - records - (0 if number == 1 else survey)
         empty = left + carried
         if self.targets.part_bytes is not None:
             empty = min(empty, self.targets.part_bytes - records - survey)
             left = min(left, empty - carried)
-        return Shelf(number, max(0, left), max(0, empty), largest or BOUNDLESS)
+        return Shelf(number, max(0, left), max(0, empty), largest or BOUNDLESS, block)
 
     def _carried(self, number: int) -> int:
         """The bytes that a part holds already."""

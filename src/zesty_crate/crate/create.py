@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from contextlib import closing
+from itertools import count
+from pathlib import Path
 
 from ..errors import ZestyError
 from ..guides import Guide
-from ..machines import Disk, Outside, Sheet, make_folders, working_folder
+from ..machines import Outside, Sheet, make_folders, working_folder
+from ..paths import escape_name
 from ..progress import Tell, silent
 from ..survey import SurveyReport, Wishes, summarize, take_survey
 from .crate import Crate
+from .naming import carrier_key
 
 
 def create_crate(
@@ -26,7 +30,7 @@ def create_crate(
     Raises `ZestyError` when something is at the crate's place already, or the survey cannot be taken.
     """
     disk = outside.disk
-    _require_free_place(crate, disk)
+    _require_free_place(crate, sheet, outside)
     folders = (crate.root, crate.own, crate.guides_folder)
     created = [folder for folder in folders if disk.facts(folder) is None]
     for folder in folders:
@@ -51,11 +55,27 @@ def create_crate(
         return summarize(store)
 
 
-def _require_free_place(crate: Crate, disk: Disk) -> None:
+def proposed_name(sheet: Sheet, folder: Path, outside: Outside) -> str:
+    """A readable name for a crate in this folder: whose it is, of which computer, of which day; one that is free."""
+    computer = sheet.part.computer
+    wish = " - ".join([computer.user, computer.name, outside.clock.now().date().isoformat()])
+    taken = {carrier_key(name) for name in outside.disk.names(folder)}
+    names = (escape_name(wish if number == 1 else f"{wish} ({number})") for number in count(1))
+    return next(name for name in names if carrier_key(name) not in taken)
+
+
+def _require_free_place(crate: Crate, sheet: Sheet, outside: Outside) -> None:
+    disk = outside.disk
     if disk.facts(crate.survey_path) is not None:
         raise ZestyError(
             f"{crate.root} holds a survey already, and nothing on a carrier is replaced.",
             next_step="Name a new crate, or go on with this one: zesty pack.",
         )
-    if disk.facts(crate.root) is not None and set(disk.names(crate.root)) - {"zesty"}:
-        raise ZestyError(f"{crate.root} is not empty and is no crate.", next_step="Name a new folder for the crate.")
+    held = disk.names(crate.root) if disk.facts(crate.root) is not None else []
+    if set(held) - {"zesty"}:
+        raise ZestyError(
+            f"{crate.root} is no crate, and holds {len(held)} {'thing' if len(held) == 1 else 'things'}; nothing that "
+            "is on a carrier is touched.",
+            details=held,
+            next_step=f'Make a new folder in it: "{crate.root / proposed_name(sheet, crate.root, outside)}" is free.',
+        )

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from ..errors import ZestyError
-from ..machines import Computer, Disk, FileFacts, Finder, make_folders, side_by_side, working_folder
+from ..machines import Computer, Disk, DiskError, FileFacts, Finder, make_folders, side_by_side, working_folder
 from ..machines.texts import restored
 from ..progress import Progress, Tell
 from ..survey import SurveyStore
@@ -104,7 +105,8 @@ class Filler:
                     database.execute("BEGIN")
                     since = 0
         except ZestyError:
-            self._commit(carrier)  # what came before it is whole
+            with contextlib.suppress(DiskError):  # of two faults of a carrier, the first is the one to tell of
+                self._commit(carrier)  # what came before it is whole
             raise
         self._commit(carrier)
 

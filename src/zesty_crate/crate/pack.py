@@ -7,7 +7,7 @@ from contextlib import closing
 from dataclasses import dataclass
 
 from ..errors import HalfwayError, ZestyError
-from ..machines import Computer, Disk, DiskError, Outside, computer_of
+from ..machines import Computer, Disk, DiskError, Outside, computer_of, database_faults
 from ..progress import Tell, silent
 from ..survey import SurveyStore
 from .bag import DamagedCrate
@@ -16,7 +16,7 @@ from .crate import Crate
 from .filling import Filler, Left
 from .records import LeftOut, Records, held, left_out
 from .room import Room, look_at_room, require_room, unannounced
-from .scope import Scope, choose
+from .scope import TRAVELS, Scope, choose
 from .shares import Shelf
 from .sharing import Sum
 from .verify import verify
@@ -78,9 +78,10 @@ def pack(
         packer = _Packer(crate, survey, computer, scope, outside, tell, targets)
         packer.prepare(announce)
         try:
-            packer.fill()
-            report = packer.report()
-            packer.close()
+            with database_faults(survey.database):
+                packer.fill()
+                report = packer.report()
+                packer.close()
         except DiskError as error:
             raise HalfwayError(error.message, next_step=error.next_step) from error
     packer.finish()
@@ -159,7 +160,14 @@ class _Packer:
                 self._write_down(carrier, None)
                 self._records.finish(carrier)
             carrier = self._asked_for()
-            self._lacking = self._share([carrier])
+            before, self._lacking = self._lacking, self._share([carrier])
+            if self._lacking == before:
+                self._carriers.give_up(carrier)
+                raise HalfwayError(
+                    f"The carrier at {carrier.part.root.parent} has {carrier.free_bytes:,} bytes free: not enough for "
+                    "anything that is still to go, with the crate's own records.",
+                    next_step="Run zesty pack again with another carrier; it goes on where it stopped.",
+                )
             self._fill(carrier)
         self._filler.drop_what_was_given_up()
         self._filler.make_empty_folders(self._carriers.opened[0])
@@ -239,7 +247,9 @@ class _Packer:
     def report(self) -> PackReport:
         """What packing came to."""
         survey, carried = self._survey, self._filler.sharing.carried()
-        count = "SELECT count(*) FROM file WHERE kind = 'file' AND role = ?"
+        count = """
+            SELECT count(*) FROM file WHERE kind = 'file' AND role = ?
+            AND id NOT IN (SELECT file FROM left_out WHERE why = ?)"""
         return PackReport(
             crate=str(self._crate.root),
             files=carried.files,
@@ -250,8 +260,8 @@ class _Packer:
             left=tuple(self._filler.left),
             changed_since_survey=tuple(self._filler.changed),
             left_out=left_out(survey),
-            outside_left=0 if self._scope.outside else survey.count(count, ("outside",)),
-            factory_left=survey.count(count, ("factory",)),
+            outside_left=0 if self._scope.outside else survey.count(count, ("outside", TRAVELS)),
+            factory_left=survey.count(count, ("factory", TRAVELS)),
         )
 
     def _packed(self, carrier: Carrier) -> PackedPart:

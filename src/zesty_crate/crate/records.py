@@ -12,12 +12,12 @@ from .bag import DECLARATION, PAYLOAD_MANIFEST, TAG_MANIFEST, write_bag_info, wr
 from .carriers import Carrier, series_of
 from .crate import FORMAT, Crate, write_tag_manifest
 from .filling import IN_BAG
-from .scope import Scope
+from .scope import TRAVELS, Scope
 
 # What was asked to be left; caches and media outside the programs' folders stay by default, and are told elsewhere.
 _LEFT_OUT = """
 SELECT l.why, count(*), sum(f.size) FROM left_out AS l JOIN file AS f ON f.id = l.file
-WHERE f.kind = 'file' AND f.role = 'own' GROUP BY l.why ORDER BY l.why
+WHERE f.kind = 'file' AND (f.role = 'own' OR l.why = ?) GROUP BY l.why ORDER BY l.why
 """
 
 
@@ -32,7 +32,7 @@ class LeftOut:
 
 def left_out(survey: SurveyStore) -> tuple[LeftOut, ...]:
     """What the scope leaves out, by reasons."""
-    return tuple(LeftOut(*row) for row in survey.database.execute(_LEFT_OUT))
+    return tuple(LeftOut(*row) for row in survey.database.execute(_LEFT_OUT, (TRAVELS,)))
 
 
 def held(survey: SurveyStore, bag: int) -> tuple[int, int]:
@@ -86,6 +86,7 @@ class Records:
         disk.write_text(part.own / "sheet.toml", disk.read_text(own.own / "sheet.toml"))
         beside = part.own / "survey.db.part"
         disk.remove(beside)
+        disk.remove(part.survey_path)  # there may be no room for both; the part is unfinished meanwhile
         facts = disk.facts(own.survey_path)
         if facts is not None:
             disk.copy(own.survey_path, beside, facts)

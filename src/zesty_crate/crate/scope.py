@@ -14,6 +14,7 @@ from ..paths import PathError
 from ..survey import SurveyStore
 
 USUAL_CLASSES = ("original", "stand-in")
+TRAVELS = "its drive goes along itself"
 _CARRIED = "kind IN ('file', 'folder', 'link') AND role IN ('own', 'outside', 'cache')"
 
 
@@ -57,6 +58,7 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
     """
     chooser = _Chooser(survey, computer, guides)
     survey.database.execute("DELETE FROM left_out")
+    chooser.leave_out(chooser.on_travelling_drives(), TRAVELS)
     if scope.only or scope.folders or scope.groups:
         chosen = [*chooser.only(scope.only), *chooser.folders(scope.folders), *chooser.groups(scope.groups)]
         chooser.leave_out(f"NOT ({' OR '.join(chosen)})", "it is not among what was chosen")
@@ -123,6 +125,10 @@ class _Chooser:
             for holding, key in found:
                 yield _below(self._media_of(holding, key))
                 yield self._catalog_of(holding, key)
+
+    def on_travelling_drives(self) -> str:
+        """What lies on drives that go along themselves."""
+        return _below([self._computer.key(each.anchor) for each in self._computer.volumes if each.travels])
 
     def tied_to_machine(self) -> list[str]:
         """The holdings whose guide says that they are of no use on another computer."""

@@ -29,26 +29,38 @@ class Piece(NamedTuple):
 
 @dataclass(slots=True)
 class Shelf:
-    """The room that a carrier has for payload: left now, when empty, and for one file. Bytes."""
+    """The room that a carrier has for payload: left now, when empty, and for one file. Bytes.
+
+    Room is given out in whole blocks.
+    """
 
     bag: int
     left_bytes: int
     empty_bytes: int
     largest_bytes: int
+    block_bytes: int = 1
 
     @property
     def most_bytes(self) -> int:
         """The largest file that it could ever take whole."""
-        return min(self.empty_bytes, self.largest_bytes)
+        return min(self._whole_blocks(self.empty_bytes), self.largest_bytes)
 
     def room_for(self, size_bytes: int) -> int:
         """How much of a file this size it can take now."""
-        return min(self.left_bytes, self.largest_bytes, size_bytes)
+        return min(self._whole_blocks(self.left_bytes), self.largest_bytes, size_bytes)
+
+    def is_worth_a_cut(self, rest_bytes: int) -> bool:
+        """Whether to begin a segment here, of what is left of a file."""
+        length = self.room_for(rest_bytes)
+        return 0 < length >= min(_LEAST_SEGMENT_BYTES, self.most_bytes, rest_bytes)
 
     def take(self, wanted: Wanted, first: int, length: int, *, is_segment: bool) -> Piece:
         """Have something on this shelf."""
-        self.left_bytes -= length
+        self.left_bytes -= -(-length // self.block_bytes) * self.block_bytes
         return Piece(self.bag, wanted.file, first, length, is_segment)
+
+    def _whole_blocks(self, size_bytes: int) -> int:
+        return size_bytes // self.block_bytes * self.block_bytes
 
 
 def share_out(files: Iterable[Wanted], shelves: list[Shelf], more: Callable[[], Shelf | None]) -> Iterator[Piece]:
@@ -82,13 +94,13 @@ def _cut(wanted: Wanted, shelves: list[Shelf], more: Callable[[], Shelf | None])
     while first < wanted.size_bytes:
         if number == len(shelves):
             added = more()
-            if added is None:
+            if added is None or not added.is_worth_a_cut(wanted.size_bytes - first):
                 return
             shelves.append(added)
-        shelf, rest = shelves[number], wanted.size_bytes - first
-        length = shelf.room_for(rest)
-        if length and length >= min(_LEAST_SEGMENT_BYTES, shelf.empty_bytes, rest):
-            yield shelf.take(wanted, first, length, is_segment=True)
-            first += length
-        else:
+        shelf = shelves[number]
+        if not shelf.is_worth_a_cut(wanted.size_bytes - first):
             number += 1
+            continue
+        length = shelf.room_for(wanted.size_bytes - first)
+        yield shelf.take(wanted, first, length, is_segment=True)
+        first += length

@@ -1,7 +1,7 @@
 """Computers: sheets that describe them, and the disks on which their files are from here."""
 
 from .computer import Computer, Volume, computer_of
-from .disk import Disk, make_folders, working_folder
+from .disk import Disk, database_faults, make_folders, working_folder
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
 from .outside import Clock, Outside, Processes
@@ -25,6 +25,7 @@ __all__ = [
     "Sight",
     "Volume",
     "computer_of",
+    "database_faults",
     "load_sheet",
     "make_folders",
     "side_by_side",

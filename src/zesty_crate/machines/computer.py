@@ -32,12 +32,16 @@ _PLACE = re.compile(r"\{([a-z0-9-]+)\}")
 
 @dataclass(frozen=True, slots=True)
 class Volume:
-    """A disk or share of a computer; ``mount`` is where its files are from here, None while it is not plugged in."""
+    """A disk or share of a computer; ``mount`` is where its files are from here, None while it is not plugged in.
+
+    One that ``travels`` goes along to the new computer itself.
+    """
 
     anchor: MachinePath
     rules: NameRules
     label: str
     mount: Path | None
+    travels: bool = False
 
 
 class Computer:
@@ -60,6 +64,11 @@ class Computer:
         """The volume of ``path`` for people, without a separator at its end."""
         volume = self.volume_of(path)
         return str(volume.anchor if volume else replace(path, parts=())).rstrip("\\") or "/"
+
+    def travels(self, path: MachinePath) -> bool:
+        """Whether ``path`` is on a drive that itself goes along to the new computer."""
+        volume = self.volume_of(path)
+        return volume is not None and volume.travels
 
     def rules_for(self, path: MachinePath) -> NameRules:
         """What the volume of ``path`` makes of names."""
@@ -143,7 +152,7 @@ def computer_of(sheet: Sheet) -> Computer:
             ) from error
         rules = FORMATS[each.format or USUAL_FORMAT[system]]
         mount = None if each.mount is None else sheet.folder / each.mount
-        volumes.append(Volume(anchor, rules, each.label, mount))
+        volumes.append(Volume(anchor, rules, each.label, mount, each.travels))
     return Computer(part.computer.name, system, part.computer.user, volumes, part.places)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import errno
 import hashlib
 import io
 import os
@@ -19,6 +20,9 @@ if TYPE_CHECKING:
     from hashlib import _Hash as Hash
 
     import apsw
+
+
+_USUAL_BLOCK_BYTES = 4096  # of NTFS, for Windows does not tell Python
 
 
 class Disk:
@@ -101,6 +105,13 @@ class Disk:
         mounts = {Path(part.mountpoint): part.fstype for part in psutil.disk_partitions(all=True)}
         holding = [mount for mount in mounts if mount == place or mount in place.parents]
         return format_named(mounts[max(holding, key=lambda mount: len(mount.parts))]) if holding else ""
+
+    def block_bytes(self, folder: Path) -> int:
+        """What room on the volume of ``folder`` is given out in; the least that a file takes."""
+        if not hasattr(os, "statvfs"):
+            return _USUAL_BLOCK_BYTES
+        with _named("Asking for free room at", folder):
+            return os.statvfs(folder).f_frsize or _USUAL_BLOCK_BYTES
 
     def room_of_volume(self, mount: Path) -> tuple[int, int] | None:
         """Size and free room in bytes of the volume that is mounted here; None when it is only a folder of another."""
@@ -243,7 +254,23 @@ class Disk:
 
     def commit(self, database: apsw.Connection) -> None:
         """End a transaction, so that it counts as one change to the outside."""
-        database.execute("COMMIT")
+        with database_faults(database):
+            database.execute("COMMIT")
+
+
+@contextlib.contextmanager
+def database_faults(database: apsw.Connection) -> Iterator[None]:
+    """What the disk does to a database arises as `DiskError`; what was begun is rolled back."""
+    import apsw
+
+    codes = {apsw.FullError: errno.ENOSPC, apsw.IOError: errno.EIO, apsw.ReadOnlyError: errno.EROFS}
+    try:
+        yield
+    except tuple(codes) as error:
+        if database.in_transaction:
+            database.execute("ROLLBACK")
+        code = codes[type(error)]
+        raise DiskError("Writing", database.filename, OSError(code, os.strerror(code))) from error
 
 
 def make_folders(disk: Disk, folder: Path) -> None:

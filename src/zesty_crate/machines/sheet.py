@@ -33,6 +33,7 @@ class VolumePart(Part):
     format: (
         Literal["ntfs", "exfat", "fat32", "apfs", "apfs-case", "hfs+", "hfs+-case", "ext4", "btrfs", "xfs"] | None
     ) = None
+    travels: bool = False
     size_bytes: int | None = Field(default=None, ge=0)
     free_bytes: int | None = Field(default=None, ge=0)
 

@@ -104,7 +104,7 @@ def make_plan(move: Move) -> PlanReport:
     taken = {move.old.key(route.old) for route in kept}
     routes = kept + [route for route in proposed if move.old.key(route.old) not in taken]
     findings = inspect_target(move, RouteMap(routes, move.old.rules_for))
-    blockers = find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside)
+    blockers = _blockers(move, RouteMap(routes, move.old.rules_for), findings)
     planned = _worth_showing(move, routes, kept, findings)
     made = move.outside.clock.now().isoformat()
     head = {"format": FORMAT, "crate": move.crate.name, "from": move.old.name, "to": move.new.name, "made": made}
@@ -138,8 +138,20 @@ def inspect_target(move: Move, routes: RouteMap) -> Findings:
 
 def current_blockers(move: Move, routes: RouteMap) -> list[Blocker]:
     """What keeps these routes from being carried out now."""
-    findings = inspect_target(move, routes)
-    return find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside)
+    return _blockers(move, routes, inspect_target(move, routes))
+
+
+def _blockers(move: Move, routes: RouteMap, findings: Findings) -> list[Blocker]:
+    blockers = find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside)
+    awaited = [each for each in move.old.volumes if each.travels and routes.translate(each.anchor) is None]
+    return blockers + [
+        Blocker(
+            "drives",
+            f"The drive {each.anchor} {each.label} goes along, and {move.new.name} has no volume with its label.",
+            f"Plug it in and add it to the sheet of {move.new.name}, or add a [[route]] for it to the plan.",
+        )
+        for each in awaited
+    ]
 
 
 def _kept_routes(move: Move) -> list[Route]:

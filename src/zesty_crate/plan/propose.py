@@ -33,4 +33,5 @@ def _suggestions(
     for volume in old.volumes:
         same = [each for each in new.volumes if each.label and each.label.casefold() == volume.label.casefold()]
         if len(same) == 1:
-            yield Route(volume.anchor, same[0].anchor, f'the volume labelled "{volume.label}" on either computer')
+            why = "which goes along" if volume.travels else "on either computer"
+            yield Route(volume.anchor, same[0].anchor, f'the volume labelled "{volume.label}", {why}')

@@ -119,15 +119,18 @@ class _Relinker:
         return RelinkReport(self._move.new.name, tuple(rows))
 
     def _relink(self, step: Step | None, holding: Holding, at: MachinePath) -> RelinkedCatalog | None:
-        """Relink the catalog that was ``at`` a place of the old computer; None when it is not among what was placed."""
+        """Relink the catalog that was ``at`` a place of the old computer; None when it is not among what was placed.
+
+        One on a drive that came along is relinked where it is.
+        """
         place = self._routes.translate(at)
         if place is None:
             return None
         spot = self._spots.at(self._finder, place)
         placed = self._journal.last_at(spot)
-        if placed is None:
+        if placed is None and not (self._move.old.travels(at) and self._finder.find(place).facts):
             return None
-        if placed.kind is Kind.REPLACE:
+        if placed is not None and placed.kind is Kind.REPLACE:
             return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
         real = self._spots.real(spot)
         if self._disk.facts(real) is None:
@@ -142,7 +145,7 @@ class _Relinker:
                 pieces = self._decide(holding, catalog, base_of(holding.part, place))
                 cells = write_changes(changes, pieces.changes())
             examples = tuple(read_changes(changes, _EXAMPLES))
-            proof = self._replace(step, holding, placed, changes) if cells and step is not None else None
+            proof = self._replace(step, holding, spot, changes) if cells and step is not None else None
         untouched = tuple(_untouched(pieces))
         return RelinkedCatalog(holding.id, holding.title, str(place), pieces.moved, cells, examples, untouched, proof)
 
@@ -154,16 +157,16 @@ class _Relinker:
         pieces.decide(levels=max(len(part.path) for part in holding.part.entries))
         return pieces
 
-    def _replace(self, step: Step, holding: Holding, placed: Action, changes: Path) -> Proof:
+    def _replace(self, step: Step, holding: Holding, spot: Spot, changes: Path) -> Proof:
         """Build the rewritten catalog beside the old one, prove it, and put it in its place.
 
         Journals that its program left beside it are brought into the new one and taken away with the old one: they are
         written down together, so that neither is ever done without the other.
         """
         syntax = syntax_of(holding.part)
-        real = self._spots.real(placed.spot)
-        beside = [self._taken_away(placed.spot, each, holding) for each in syntax.companions(real, self._disk)]
-        replaced = self._replaced(placed.spot, holding)
+        real = self._spots.real(spot)
+        beside = [self._taken_away(spot, each, holding) for each in syntax.companions(real, self._disk)]
+        replaced = self._replaced(spot, holding)
         action, *rest = self._journal.intend(step, [replaced, *beside])
         original, part = real, self.doer.part_of(action)
         if beside:

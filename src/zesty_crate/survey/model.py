@@ -80,6 +80,7 @@ class VolumeReport:
     label: str
     format: str
     here: bool
+    travels: bool
     size_bytes: int | None
     free_bytes: int | None
 

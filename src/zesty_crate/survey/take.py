@@ -171,7 +171,7 @@ class _Taker:
         measured = self._outside.disk.room_of_volume(mount) if here and mount else None
         size, free = measured or (part.size_bytes, part.free_bytes)
         known = {"anchor": part.anchor, "label": part.label, "format": part.format or ""}
-        return {**known, "here": here, "size-bytes": size, "free-bytes": free}
+        return {**known, "here": here, "travels": part.travels, "size-bytes": size, "free-bytes": free}
 
     def _note_programs(self) -> None:
         """Say of each program that is here how it stands; a program that is here has its catalog, or lacks it."""
