@@ -79,12 +79,15 @@ for _name in CHANGES:
 
 
 class FixedClock(Clock):
-    """Always the same moment, so that two runs write the same."""
+    """Always the same moment, so that two runs write the same; or that moment so many days later."""
+
+    def __init__(self, days: int = 0) -> None:
+        self._days = days
 
     def now(self) -> dt.datetime:
-        return dt.datetime(2026, 11, 23, 9, 30, tzinfo=dt.UTC)
+        return dt.datetime(2026, 11, 23, 9, 30, tzinfo=dt.UTC) + dt.timedelta(days=self._days)
 
 
-def outside(disk: Disk | None = None) -> Outside:
+def outside(disk: Disk | None = None, *, days: int = 0) -> Outside:
     """An outside for a test."""
-    return Outside(disk or Disk(), FixedClock())
+    return Outside(disk or Disk(), FixedClock(days))

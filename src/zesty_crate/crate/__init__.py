@@ -5,10 +5,12 @@ from .carriers import Targets
 from .contents import PLUG_IN, Bag, Contents, find_contents
 from .crate import Crate, open_finished
 from .create import create_crate
+from .delta import Since
 from .filling import Left
 from .pack import PackedPart, PackReport, pack
 from .records import LeftOut, readable_size
 from .room import PartRoom, Room
+from .routine import KeepRule, RoutineReport, run_routine
 from .scope import USUAL_CLASSES, Scope
 from .verify import Verified, verify
 
@@ -19,13 +21,16 @@ __all__ = [
     "Contents",
     "Crate",
     "DamagedCrate",
+    "KeepRule",
     "Left",
     "LeftOut",
     "PackReport",
     "PackedPart",
     "PartRoom",
     "Room",
+    "RoutineReport",
     "Scope",
+    "Since",
     "Targets",
     "Verified",
     "create_crate",
@@ -33,5 +38,6 @@ __all__ = [
     "open_finished",
     "pack",
     "readable_size",
+    "run_routine",
     "verify",
 ]

@@ -27,7 +27,7 @@ class Targets:
 
     ``part_bytes`` is the most that a part may have; ``onto`` are the folders for the second part and those that
     follow; ``ask`` is asked for more of them. ``second`` is the folder for a second copy. ``format`` is what is known
-    of a carrier that does not tell.
+    of a carrier that does not tell. What ``share_with`` has on the same carrier, unchanged, is shared by hard links.
     """
 
     part_bytes: int | None = None
@@ -35,6 +35,7 @@ class Targets:
     second: Path | None = None
     format: str = ""
     ask: Ask | None = None
+    share_with: Crate | None = None
 
 
 @dataclass(frozen=True, slots=True)

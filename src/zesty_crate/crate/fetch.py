@@ -51,6 +51,7 @@ class Fetched(NamedTuple):
     sha512: str = ""
     facts: FileFacts | None = None
     why_not: str = ""
+    is_shared: bool = False
 
 
 def fetch_all(errands: Sequence[Errand], disk: Disk) -> tuple[list[Fetched], HalfwayError | None]:
@@ -73,8 +74,8 @@ def fetch(errand: Errand, disk: Disk) -> Fetched:
     if errand.why_not:
         return Fetched(why_not=errand.why_not)
     try:
-        if errand.linked is not None and _link(errand, errand.linked[0], disk):
-            return Fetched(errand.linked[1], source.facts)
+        if errand.linked is not None and source.facts == errand.listed and _link(errand, errand.linked[0], disk):
+            return Fetched(errand.linked[1], source.facts, is_shared=True)
         return _copied(errand, disk)
     except DiskError as error:
         if error.path != source.real:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import hashlib
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 from ..errors import ZestyError
@@ -14,8 +14,9 @@ from ..machines.texts import restored
 from ..progress import Progress, Tell
 from ..survey import SurveyStore
 from .bag import payload_files
-from .carriers import Carrier
+from .carriers import Carrier, Targets
 from .crate import Crate
+from .delta import note_same_files
 from .fetch import Errand, Fetched, Place, fetch_all
 from .naming import PayloadNames
 from .scope import Scope
@@ -35,8 +36,11 @@ SELECT payload, sha512, size FROM carried WHERE bag = ?1 UNION ALL
 SELECT payload, sha512, size FROM segment WHERE bag = ?1 ORDER BY 1
 """
 _TO_FETCH = """
-SELECT s.rowid, s.first, s.length, s.is_segment, f.id, f.path, f.size, f.modified_ns, f.mode, f.fault
-FROM share AS s JOIN file AS f ON f.id = s.file WHERE s.bag = ? AND s.rowid > ? ORDER BY s.rowid LIMIT ?
+SELECT s.rowid, s.first, s.length, s.is_segment, f.id, f.path, f.size, f.modified_ns, f.mode, f.fault,
+    e.payload, e.sha512
+FROM share AS s JOIN file AS f ON f.id = s.file
+LEFT JOIN same_file AS e ON e.key = f.key AND e.size = f.size AND e.modified_ns = f.modified_ns
+WHERE s.bag = ? AND s.rowid > ? ORDER BY s.rowid LIMIT ?
 """
 
 
@@ -52,7 +56,14 @@ class Filler:
     """Fetches what is in a scope and not in the crate yet."""
 
     def __init__(
-        self, crate: Crate, survey: SurveyStore, computer: Computer, scope: Scope, disk: Disk, tell: Tell
+        self,
+        crate: Crate,
+        survey: SurveyStore,
+        computer: Computer,
+        scope: Scope,
+        disk: Disk,
+        tell: Tell,
+        targets: Targets,
     ) -> None:
         self._crate = crate
         self._survey = survey
@@ -64,10 +75,13 @@ class Filler:
         self._sources = Sources(computer, Finder(computer, disk), self.names)
         self._made: set[tuple[int, int, str]] = set()
         self._running: dict[int, Hash] = {}
+        self._share_with = targets.share_with
+        note_same_files(survey, targets.share_with, crate, disk)
         self.left: list[Left] = []
+        self.shared = 0
         self.changed: list[str] = []
         self.sharing = Sharing(survey, scope, self._sources)
-        self.total = self.sharing.sum_of("1")
+        self.total = self.sharing.sum_of("id NOT IN (SELECT file FROM unchanged)")
         self._done = self.sharing.carried()
 
     # -- fetching -------------------------------------------------------------------------------------------------
@@ -129,10 +143,13 @@ class Filler:
         last = 0
         while rows := list(self._survey.database.execute(_TO_FETCH, (carrier.bag, last, _AT_A_TIME))):
             last = rows[-1][0]
-            for _, first, length, is_segment, file, path, *facts, fault in rows:
+            for _, first, length, is_segment, file, path, *facts, fault, payload, sha512 in rows:
                 size, modified_ns, mode = facts
                 piece = Piece(carrier.bag, file, first, length, bool(is_segment))
-                yield self._errand(carrier, piece, restored(path), FileFacts("file", size, modified_ns, mode), fault)
+                errand = self._errand(carrier, piece, restored(path), FileFacts("file", size, modified_ns, mode), fault)
+                if payload is not None and self._share_with is not None and len(errand.places) == 1:
+                    errand = replace(errand, linked=(self._share_with.root / payload, sha512))
+                yield errand
 
     def _errand(self, carrier: Carrier, piece: Piece, path: str, listed: FileFacts, fault: str) -> Errand:
         source = self._sources.of(path, listed)
@@ -170,6 +187,7 @@ class Filler:
             else:
                 whole.append((file, errand.payload, result.sha512, facts.size_bytes, facts.modified_ns, bag))
                 self._count(errand, facts)
+                self.shared += result.is_shared
         self._survey.set_carried(whole)
 
     def _leave(self, errand: Errand, why: str) -> None:

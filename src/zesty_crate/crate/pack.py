@@ -13,6 +13,7 @@ from ..survey import SurveyStore
 from .bag import DamagedCrate
 from .carriers import Carrier, Carriers, Targets
 from .crate import Crate
+from .delta import Since, build_on, since_of
 from .filling import Filler, Left
 from .records import LeftOut, Records, held, left_out
 from .room import Room, look_at_room, require_room, unannounced
@@ -37,7 +38,10 @@ class PackedPart:
 
 @dataclass(frozen=True, slots=True)
 class PackReport:
-    """What packing came to. Sizes in bytes; ``files`` and ``size_bytes`` are what the crate holds now."""
+    """What packing came to. Sizes in bytes; ``files`` and ``size_bytes`` are what the crate holds now.
+
+    Of these, ``shared`` take no room of their own beside an earlier crate.
+    """
 
     crate: str
     files: int
@@ -50,6 +54,8 @@ class PackReport:
     left_out: tuple[LeftOut, ...]
     outside_left: int
     factory_left: int
+    since: Since | None
+    shared: int
 
 
 def pack(
@@ -59,8 +65,11 @@ def pack(
     tell: Tell = silent,
     announce: Callable[[Room], None] = unannounced,
     targets: Targets = ONE_PART,
+    since: Crate | None = None,
 ) -> PackReport:
     """Fill the crate, or go on filling it, and read it back; ``announce`` is told of room and time before anything is.
+
+    With ``since`` it holds only what is not in that earlier crate as it is still.
 
     Raises `ZestyError` when it is finished already, the old computer is not here, or the carriers lack room; and
     `HalfwayError` when the work stopped part of the way.
@@ -75,6 +84,7 @@ def pack(
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
         _settle_scope(crate, survey, computer, scope, disk)
+        _settle_since(survey, scope, since, disk)
         packer = _Packer(crate, survey, computer, scope, outside, tell, targets)
         packer.prepare(announce)
         try:
@@ -102,6 +112,21 @@ def _settle_scope(crate: Crate, survey: SurveyStore, computer: Computer, scope: 
     survey.set_about("scope", scope.as_document())
 
 
+def _settle_since(survey: SurveyStore, scope: Scope, since: Crate | None, disk: Disk) -> None:
+    """A crate builds on one other, or on none, from its beginning."""
+    known = survey.about("since")
+    if since is None or (known is not None and known["name"] == since.name):
+        return
+    if known is not None or survey.count("SELECT count(*) FROM carried"):
+        begun = f"since {known['name']}" if known is not None else "without --since"
+        raise ZestyError(
+            f"This crate was begun {begun}, and not since {since.name}.",
+            next_step="Run zesty pack as it was begun, or make a new crate.",
+        )
+    with survey.database:
+        build_on(survey, scope, since, disk)
+
+
 class _Packer:
     def __init__(
         self,
@@ -119,7 +144,7 @@ class _Packer:
         self._disk = outside.disk
         self._tell = tell
         self._targets = targets
-        self._filler = Filler(crate, survey, computer, scope, outside.disk, tell)
+        self._filler = Filler(crate, survey, computer, scope, outside.disk, tell, targets)
         self._records = Records(crate, survey, scope, outside)
         self._carriers = Carriers(crate, survey, targets, outside.disk)
         self._already = self._filler.sharing.carried()
@@ -237,6 +262,7 @@ class _Packer:
     def _forget(self, bag: int, bad: set[str]) -> None:
         database = self._survey.database
         database.execute("UPDATE bag SET closed = 0 WHERE number = ?", (bag,))
+        self._survey.set_about("links-failed", len(bad))  # what is shared may be what is damaged
         for name in bad:
             database.execute(
                 "DELETE FROM carried WHERE bag = ?1 AND payload = ?2 "
@@ -261,6 +287,8 @@ class _Packer:
             changed_since_survey=tuple(self._filler.changed),
             left_out=left_out(survey),
             outside_left=0 if self._scope.outside else survey.count(count, ("outside", TRAVELS)),
+            since=since_of(survey),
+            shared=self._filler.shared,
             factory_left=survey.count(count, ("factory", TRAVELS)),
         )
 

@@ -36,7 +36,7 @@ class Room:
     """What is to be copied, and the carriers that it goes to. Sizes in bytes, times in seconds.
 
     The times are None when so little is to be copied that they do not matter. What is ``lacking`` needs more carriers,
-    which will be asked for. Of ``cut`` files each goes in segments.
+    which will be asked for. Of ``cut`` files each goes in segments; ``shared`` files take no room.
     """
 
     files: int
@@ -45,6 +45,7 @@ class Room:
     largest: str
     parts: tuple[PartRoom, ...]
     cut: int
+    shared: int
     lacking_bytes: int
     least_s: float | None
     most_s: float | None
@@ -56,17 +57,20 @@ def unannounced(room: Room) -> None:
 
 def look_at_room(sharing: Sharing, carriers: list[Carrier], lacking: Sum, disk: Disk) -> Room:
     """Sum up what was shared out, and measure how fast the first carrier is."""
-    files, size = sharing.pending()
+    parts = tuple(
+        PartRoom(each.bag, str(each.part.root), *sharing.share_of(each.bag), each.free_bytes, each.format)
+        for each in carriers
+    )
+    files = sum(part.files for part in parts) + lacking.files
+    size = sum(part.size_bytes for part in parts) + lacking.size_bytes
     rate = _measured_rate(carriers[0].part.own / "rate.part", disk) if size > _SMALL_BYTES else None
     times = (None, None) if rate is None else tuple(
         size / rate * (1 + again) + files * each for again, each in zip(_READ_BACK, _FILE_S, strict=True)
     )  # fmt: skip
     path, largest = sharing.largest()
-    parts = tuple(
-        PartRoom(each.bag, str(each.part.root), *sharing.share_of(each.bag), each.free_bytes, each.format)
-        for each in carriers
+    return Room(
+        files, size, largest, path, parts, sharing.cut_files(), sharing.shared_files(), lacking.size_bytes, *times
     )
-    return Room(files, size, largest, path, parts, sharing.cut_files(), lacking.size_bytes, *times)
 
 
 def require_room(sharing: Sharing, carriers: Carriers, lacking: Sum, disk: Disk) -> None:

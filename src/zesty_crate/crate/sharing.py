@@ -17,8 +17,11 @@ CREATE TEMP TABLE IF NOT EXISTS share (bag INTEGER, file INTEGER, first INTEGER,
 DELETE FROM share;
 """
 _PENDING = """
-SELECT f.id, f.size, coalesce((SELECT sum(size) FROM segment WHERE file = f.id), 0) AS done FROM file AS f
-WHERE f.kind = 'file' AND {} AND f.id NOT IN (SELECT file FROM carried) ORDER BY f.path
+SELECT f.id, iif(e.key IS NULL, f.size, 0) AS size,
+    coalesce((SELECT sum(size) FROM segment WHERE file = f.id), 0) AS done
+FROM file AS f LEFT JOIN same_file AS e ON e.key = f.key AND e.size = f.size AND e.modified_ns = f.modified_ns
+WHERE f.kind = 'file' AND f.id IN (SELECT id FROM file WHERE {}) AND f.id NOT IN (SELECT file FROM carried)
+ORDER BY f.path
 """
 _BEGUN = """
 SELECT DISTINCT f.id, f.path, f.size, s.modified_ns FROM segment AS s JOIN file AS f ON f.id = s.file
@@ -84,6 +87,11 @@ class Sharing:
         """What was given to one bag."""
         query = "SELECT {} FROM share WHERE bag = ?"
         return Sum(*(self._survey.count(query.format(what), (bag,)) for what in ("count(*)", "sum(length)")))
+
+    def shared_files(self) -> int:
+        """How many files an earlier crate has on the same carrier, so that they take no room."""
+        query = "SELECT count(*) FROM share AS s JOIN file AS f ON f.id = s.file WHERE s.length = 0 AND f.size > 0"
+        return self._survey.count(query)
 
     def cut_files(self) -> int:
         """How many files go in segments."""

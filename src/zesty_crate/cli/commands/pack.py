@@ -3,23 +3,29 @@
 from __future__ import annotations
 
 import argparse
+import shutil
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...paths import FORMATS
-from ..options import add_crate, size
+from ..options import add_guides, find_guides, read_sheet, size
+from ..pack_screen import announce, show, show_routine
+from ..schedule import SCHEDULERS, schedule_for
 from ..status import Status
 from ..terminal import Terminal, as_json
-from ..wording import count, show_list
+from ..wording import count
 
 if TYPE_CHECKING:
-    from ...crate import PackReport, Room, Scope
+    from ...crate import Scope
     from ...machines import Outside
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
-    add_crate(parser)
+    parser.set_defaults(wrong=parser.error)
+    parser.add_argument(
+        "crate", metavar="CRATE", type=Path, nargs="?", help="the crate: a folder on the carrier; none with --routine"
+    )
     parser.add_argument(
         "--outside", action="store_true", help="also carry media that catalogs point to outside the programs' folders"
     )
@@ -52,13 +58,51 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="a folder on another carrier, for the next part of the crate (may be repeated)",
     )  # fmt: skip
     parser.add_argument(
+        "--since", metavar="CRATE", type=Path,
+        help="hold only what is new or changed since this earlier crate, which is needed for unpacking, too",
+    )  # fmt: skip
+    parser.add_argument(
         "--second-copy", metavar="DIR", type=Path, help="also write a second copy into this folder, in the same pass"
     )
     parser.add_argument(
         "--carrier-format", metavar="NAME", choices=sorted(FORMATS),
         help="the carrier's format, where it does not tell: " + ", ".join(sorted(FORMATS)),
     )  # fmt: skip
+    add_routine(parser)
     parser.add_argument("--verify-only", action="store_true", help="read a packed crate back, and copy nothing")
+
+
+def add_routine(parser: argparse.ArgumentParser) -> None:
+    """What a crate of each week takes."""
+    parser.add_argument(
+        "--routine", metavar="DIR", type=Path,
+        help="take stock and make a crate of today in this folder; unchanged files are shared with the one before",
+    )  # fmt: skip
+    parser.add_argument(
+        "--keep", metavar="RULE", type=_rule,
+        help="with --routine: which crates stay, such as 4w,6m: the newest of each of so many d(ays), w(eeks), "
+        "m(onths), y(ears); without it, all",
+    )  # fmt: skip
+    parser.add_argument(
+        "--from", dest="source", metavar="SHEET", type=Path, default=Path("this-computer"),
+        help="with --routine: the computer's sheet (default: this-computer)",
+    )  # fmt: skip
+    add_guides(parser)
+    parser.add_argument(
+        "--print-schedule", metavar="KIND", choices=sorted(SCHEDULERS),
+        help="with --routine: print what runs it each week, for " + ", ".join(sorted(SCHEDULERS)),
+    )  # fmt: skip
+
+
+def _rule(text: str) -> str:
+    """A rule for what stays. Raises `argparse.ArgumentTypeError` for what is none."""
+    from ...crate import KeepRule
+
+    try:
+        KeepRule.parse(text)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(f"{text!r} is no such rule; write it like 4w,6m") from error
+    return text
 
 
 def _classes(text: str) -> tuple[str, ...]:
@@ -89,6 +133,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...machines import Outside
 
     outside = Outside()
+    if (args.crate is None) == (args.routine is None):
+        args.wrong("name a crate, or a folder with --routine")
+    if args.print_schedule:
+        if args.routine is None:
+            args.wrong("--print-schedule goes with --routine")
+        terminal.say(schedule_for(args.print_schedule, _routine_command(args)).rstrip())
+        return Status.DONE
+    if args.routine is not None:
+        return _routine(args, outside, terminal)
     return _verify(args, outside, terminal) if args.verify_only else _pack(args, outside, terminal)
 
 
@@ -116,14 +169,41 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
             format=args.carrier_format or "",
             ask=terminal.asker(_question) if not args.part_size else None,
         )
-        crate = Crate(args.crate)
-        report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets)
+        crate, since = Crate(args.crate), Crate(args.since) if args.since else None
+        report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets, since)
     if terminal.json:
         terminal.document(as_json(report))
     else:
         show(report, terminal)
         terminal.next(f'zesty plan "{args.crate}" --to SHEET')
     return Status.ATTENTION if report.left else Status.DONE
+
+
+def _routine(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
+    from ...crate import KeepRule, run_routine
+
+    sheet = read_sheet(args.source, outside.disk)
+    guides = find_guides(args.guides, outside.disk)
+    rule = KeepRule.parse(args.keep) if args.keep else None
+    with terminal.progress() as tell:
+        report = run_routine(
+            args.routine, rule, _scope(args), sheet, guides, outside, tell, lambda room: announce(room, terminal)
+        )
+    if terminal.json:
+        terminal.document(as_json(report))
+    else:
+        show_routine(report, terminal)
+    return Status.ATTENTION if report.packed.left else Status.DONE
+
+
+def _routine_command(args: argparse.Namespace) -> list[str]:
+    """The same command, with places that hold from everywhere, for a scheduler."""
+    program = shutil.which("zesty") or "zesty"
+    source = str(args.source) if str(args.source) == "this-computer" else str(args.source.absolute())
+    guides = [word for folder in args.guides for word in ("--guides", str(folder.absolute()))]
+    keep = ["--keep", args.keep] if args.keep else []
+    outside = ["--outside"] if args.outside else []
+    return [program, "pack", "--routine", str(args.routine.absolute()), *keep, "--from", source, *guides, *outside]
 
 
 def _question(number: int, size_bytes: int) -> str:
@@ -133,73 +213,3 @@ def _question(number: int, size_bytes: int) -> str:
         f"{readable_size(size_bytes)} have no room yet. What is written is flushed; parts on other carriers than the "
         f"first can be unplugged now.\nFolder for part {number} (empty to stop here): "
     )
-
-
-def announce(room: Room, terminal: Terminal) -> None:
-    """Say, before it begins, what is to be copied, what room there is, and how long it may take."""
-    from ...crate import readable_size
-
-    def tell(text: str) -> None:
-        terminal.err.print(text, markup=False)
-
-    first = room.parts[0]
-    carrier = f"{readable_size(first.free_bytes)} free" + (f" ({first.format})" if first.format else "")
-    largest = f", the largest {readable_size(room.largest_bytes)}" if room.files > 1 else ""
-    takes = f"; about {_minutes(room.least_s)} to {_minutes(room.most_s)}" if room.least_s and room.most_s else ""
-    size = readable_size(room.size_bytes)
-    tell(f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.")
-    if len(room.parts) > 1 or room.lacking_bytes:
-        for part in room.parts:
-            tell(f"  part {part.part}: {count(part.files, 'file')}, {readable_size(part.size_bytes)}, in {part.at}")
-    if room.cut:
-        tell(f"  {count(room.cut, 'file')} larger than a carrier holds: in segments, and made whole when unpacked")
-    if room.lacking_bytes:
-        tell(f"  {readable_size(room.lacking_bytes)} need another carrier, which will be asked for")
-
-
-def _minutes(seconds: float) -> str:
-    if seconds < 90:
-        return f"{max(1, round(seconds))} s"
-    minutes = round(seconds / 60)
-    return f"{minutes} min" if minutes < 90 else f"{minutes / 60:.1f} h"
-
-
-def show(report: PackReport, terminal: Terminal) -> None:
-    """What was carried, and what was not."""
-    from ...crate import readable_size
-
-    terminal.heading(f"{report.crate} is packed")
-    size = readable_size(report.size_bytes)
-    terminal.say(
-        f"{count(report.files, 'file')}, {size}, all read back from the carrier and as they were on the old computer."
-    )
-    if len(report.parts) > 1:
-        for part in report.parts:
-            terminal.say(
-                f"  part {part.part}: {count(part.files, 'file')}, {readable_size(part.size_bytes)}, in {part.at}"
-            )
-    if second := report.parts[0].second:
-        terminal.say(f"A second copy is in {second}, read back just the same.")
-    if report.already_there:
-        terminal.say(f"{count(report.already_there, 'file')} of them were there from an earlier run.")
-    for each in report.left_out:
-        size = readable_size(each.size_bytes)
-        terminal.say(f"{count(each.files, 'file')} left on the old computer, {size}: {each.why}.")
-    if report.factory_left:
-        terminal.say(f"{count(report.factory_left, 'factory file')} left: they come with the programs' installers.")
-    if report.outside_left:
-        terminal.say(
-            f"{count(report.outside_left, 'file')} outside the programs' folders left; --outside carries them."
-        )
-    if report.changed_since_survey:
-        terminal.say(
-            f"{count(len(report.changed_since_survey), 'file')} changed after the survey and went as they are now:"
-        )
-        show_list(terminal, report.changed_since_survey)
-    if report.left:
-        terminal.heading(f"{count(len(report.left), 'file')} could not be carried:")
-        show_list(terminal, (f"{each.path}: {each.why}" for each in report.left), shown=20)
-    everything = (
-        "Everything is on the carrier" if len(report.parts) == 1 and not second else "Everything is on its carriers"
-    )
-    terminal.say(f"\n{everything} and flushed: safe to unplug, after the system's own way to eject.")

@@ -1,0 +1,116 @@
+"""What `zesty pack` shows: what is to be copied, and what was."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from .terminal import Terminal
+from .wording import count, show_list
+
+if TYPE_CHECKING:
+    from ..crate import PackReport, Room, RoutineReport, Since
+
+
+def announce(room: Room, terminal: Terminal) -> None:
+    """Say, before it begins, what is to be copied, what room there is, and how long it may take."""
+    from ..crate import readable_size
+
+    def tell(text: str) -> None:
+        terminal.err.print(text, markup=False)
+
+    first = room.parts[0]
+    carrier = f"{readable_size(first.free_bytes)} free" + (f" ({first.format})" if first.format else "")
+    largest = f", the largest {readable_size(room.largest_bytes)}" if room.files > 1 else ""
+    takes = f"; about {_minutes(room.least_s)} to {_minutes(room.most_s)}" if room.least_s and room.most_s else ""
+    size = readable_size(room.size_bytes)
+    tell(f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.")
+    if len(room.parts) > 1 or room.lacking_bytes:
+        for part in room.parts:
+            tell(f"  part {part.part}: {count(part.files, 'file')}, {readable_size(part.size_bytes)}, in {part.at}")
+    if room.shared:
+        tell(f"  {count(room.shared, 'file')} of these unchanged: shared with the crate before, and taking no room")
+    if room.cut:
+        tell(f"  {count(room.cut, 'file')} larger than a carrier holds: in segments, and made whole when unpacked")
+    if room.lacking_bytes:
+        tell(f"  {readable_size(room.lacking_bytes)} need another carrier, which will be asked for")
+
+
+def _minutes(seconds: float) -> str:
+    if seconds < 90:
+        return f"{max(1, round(seconds))} s"
+    minutes = round(seconds / 60)
+    return f"{minutes} min" if minutes < 90 else f"{minutes / 60:.1f} h"
+
+
+def show_since(since: Since, terminal: Terminal) -> None:
+    """What is in the earlier crate, and what is gone since then."""
+    from ..crate import readable_size
+
+    size = readable_size(since.unchanged_bytes)
+    terminal.say(
+        f"{count(since.unchanged, 'file')}, {size}, unchanged by size and date since {since.name}: they stay there, "
+        "and both crates are needed for unpacking."
+    )
+    entries = (("new", since.entries_new), ("changed", since.entries_changed), ("gone", since.entries_gone))
+    told = ", ".join(f"{number:,} {word}" for word, number in entries if number) or "none new, changed or gone"
+    terminal.say(f"Catalog entries since then: {told}.")
+    if since.gone:
+        terminal.say(f"{count(len(since.gone), 'file')} gone since then; nothing is deleted for that anywhere:")
+        show_list(terminal, since.gone)
+
+
+def show(report: PackReport, terminal: Terminal) -> None:
+    """What was carried, and what was not."""
+    from ..crate import readable_size
+
+    terminal.heading(f"{report.crate} is packed")
+    size = readable_size(report.size_bytes)
+    terminal.say(
+        f"{count(report.files, 'file')}, {size}, all read back from the carrier and as they were on the old computer."
+    )
+    second = report.parts[0].second
+    for part in report.parts if len(report.parts) > 1 else ():
+        size = readable_size(part.size_bytes)
+        terminal.say(f"  part {part.part}: {count(part.files, 'file')}, {size}, in {part.at}")
+    if second:
+        terminal.say(f"A second copy is in {second}, read back just the same.")
+    if report.already_there:
+        terminal.say(f"{count(report.already_there, 'file')} of them were there from an earlier run.")
+    if report.since:
+        show_since(report.since, terminal)
+    _show_left(report, terminal)
+    carriers = "the carrier" if len(report.parts) == 1 and not second else "its carriers"
+    terminal.say(f"\nEverything is on {carriers} and flushed: safe to unplug, after the system's own way to eject.")
+
+
+def show_routine(report: RoutineReport, terminal: Terminal) -> None:
+    """A crate of today, and what stays of those before."""
+    show(report.packed, terminal)
+    if report.packed.shared:
+        terminal.say(
+            f"{count(report.packed.shared, 'file')} unchanged, and shared with the crate before: no room taken."
+        )
+    terminal.say(f"{count(len(report.kept), 'crate')} kept here: {', '.join(report.kept)}.")
+    if report.thinned:
+        terminal.say(f"{count(len(report.thinned), 'crate')} removed by the rule: {', '.join(report.thinned)}.")
+
+
+def _show_left(report: PackReport, terminal: Terminal) -> None:
+    """What stays on the old computer, what changed meanwhile, and last what could not be had."""
+    from ..crate import readable_size
+
+    for each in report.left_out:
+        size = readable_size(each.size_bytes)
+        terminal.say(f"{count(each.files, 'file')} left on the old computer, {size}: {each.why}.")
+    if report.factory_left:
+        terminal.say(f"{count(report.factory_left, 'factory file')} left: they come with the programs' installers.")
+    if report.outside_left:
+        files = count(report.outside_left, "file")
+        terminal.say(f"{files} outside the programs' folders left; --outside carries them.")
+    if report.changed_since_survey:
+        changed = count(len(report.changed_since_survey), "file")
+        terminal.say(f"{changed} changed after the survey and went as they are now:")
+        show_list(terminal, report.changed_since_survey)
+    if report.left:
+        terminal.heading(f"{count(len(report.left), 'file')} could not be carried:")
+        show_list(terminal, (f"{each.path}: {each.why}" for each in report.left), shown=20)
