@@ -11,8 +11,8 @@ from enum import Enum
 from pathlib import Path
 from typing import Any
 
-from zesty_crate.check import CheckReport
-from zesty_crate.crate import PackReport, Verified
+from zesty_crate.check import CheckReport, CompareReport
+from zesty_crate.crate import PackReport, RoutineReport, Verified
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import RelinkReport
@@ -50,6 +50,8 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "unpack": (UnpackReport, {"dry-run": TRUTH}),
     "relink": (RelinkReport, {"dry-run": TRUTH}),
     "check": (CheckReport, {"totals": TOTALS}),
+    "pack-routine": (RoutineReport, {}),
+    "compare": (CompareReport, {}),
     "undo": (UndoReport, {"dry-run": TRUTH}),
 }
 

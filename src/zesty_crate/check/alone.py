@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
-from contextlib import closing
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 from ..guides import Guide
@@ -18,20 +18,31 @@ def check_alone(
     sheet: Sheet, guides: Sequence[Guide], outside: Outside, folder: Path, tell: Tell = silent
 ) -> CheckReport:
     """Check one computer. ``folder`` is for working copies, and holds nothing of them afterwards."""
+    with survey_aside(sheet, guides, outside, folder, tell) as store:
+        report = summarize(store)
+    holdings = tuple(_checked(holding) for holding in report.holdings if holding.present and not holding.is_left)
+    return CheckReport(
+        report.computer, "", holdings, report.problems, contents_compared=0, unread=report.unread,
+        warnings=report.warnings,
+    )  # fmt: skip
+
+
+@contextmanager
+def survey_aside(
+    sheet: Sheet, guides: Sequence[Guide], outside: Outside, folder: Path, tell: Tell = silent
+) -> Iterator[SurveyStore]:
+    """A survey that is in no crate, and gone afterwards."""
     wishes = Wishes(duplicates=False, gone=State.MISSING, needs_catalog=False)
     with (
         working_folder(outside.disk, folder / f"check-{os.getpid()}") as work,
         working_folder(outside.disk, work / "scratch") as scratch,
     ):
         take_survey(work / "survey.db", sheet, guides, outside, scratch, tell, wishes)
-        with closing(SurveyStore.open(work / "survey.db")) as store:
-            report = summarize(store)
-        outside.disk.remove(work / "survey.db")
-    holdings = tuple(_checked(holding) for holding in report.holdings if holding.present and not holding.is_left)
-    return CheckReport(
-        report.computer, "", holdings, report.problems, contents_compared=0, unread=report.unread,
-        warnings=report.warnings,
-    )  # fmt: skip
+        try:
+            with closing(SurveyStore.open(work / "survey.db")) as store:
+                yield store
+        finally:
+            outside.disk.remove(work / "survey.db")
 
 
 def _checked(holding: HoldingReport) -> CheckedHolding:

@@ -25,6 +25,7 @@ COMMANDS = {
     "unpack": "put everything in its place on the new computer",
     "relink": "repair the recorded paths in the catalogs that were unpacked",
     "check": "confirm that every catalog entry finds its media",
+    "compare": "say what is only here, only there, or differs, between a crate and a computer or another crate",
     "undo": "take back what was done to the new computer",
 }
 

@@ -6,7 +6,7 @@ import re
 import shlex
 import subprocess
 from collections.abc import Callable, Sequence
-from xml.sax.saxutils import escape
+from html import escape
 
 _DAY, _HOUR, _MINUTE = "Friday", 12, 30  # when the computer is likely to be on
 

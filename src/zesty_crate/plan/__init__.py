@@ -3,6 +3,7 @@
 from .document import Blocker, PlannedRoute, load_plan, read_routes
 from .make import Baseline, Move, PlanReport, current_blockers, make_plan, open_move
 from .placements import Placement, Placements
+from .propose import propose_routes
 
 __all__ = [
     "Baseline",
@@ -16,5 +17,6 @@ __all__ = [
     "load_plan",
     "make_plan",
     "open_move",
+    "propose_routes",
     "read_routes",
 ]

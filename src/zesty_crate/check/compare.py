@@ -1,0 +1,239 @@
+"""Compare what two computers hold: what is only here, only there, or differs, and which side is newer."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Any, NamedTuple
+
+import apsw
+
+from ..guides import Guide
+from ..machines import Computer, Disk, DiskError, Finder, Sheet
+from ..machines.texts import restored, stored
+from ..paths import MachinePath, RouteMap
+from ..plan import propose_routes
+from ..progress import Progress, Tell, silent
+from ..survey import SurveyStore
+
+_SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second
+_TELL_EVERY = 1_000
+_SCHEMA = """
+CREATE TABLE side (key PRIMARY KEY, holding TEXT, path, size INTEGER, modified_ns INTEGER, sha512 TEXT);
+CREATE TABLE other (key PRIMARY KEY, holding TEXT, path, size INTEGER, modified_ns INTEGER, sha512 TEXT);
+"""
+_FILES = """
+SELECT f.holding, f.path, f.size, f.modified_ns, coalesce(c.sha512, '') FROM file AS f
+LEFT JOIN carried AS c ON c.file = f.id WHERE f.kind = 'file' AND f.role IN ('own', 'outside') ORDER BY f.path
+"""
+_WORDS = ("same", "only-here", "only-there", "differs", "newer-here", "newer-there")
+_INSERT = "INSERT OR IGNORE INTO {} VALUES (?, ?, ?, ?, ?, ?)"
+_ENTRIES = "SELECT holding, count(*) FROM entry GROUP BY holding"
+_PAIRS = """
+SELECT a.holding, a.path, a.size, a.modified_ns, a.sha512, b.path, b.size, b.modified_ns, b.sha512
+FROM side AS a LEFT JOIN other AS b ON b.key = a.key UNION ALL
+SELECT b.holding, NULL, NULL, NULL, NULL, b.path, b.size, b.modified_ns, b.sha512
+FROM other AS b WHERE b.key NOT IN (SELECT key FROM side) ORDER BY 1, 2, 6
+"""
+
+
+@dataclass(frozen=True, slots=True)
+class Side:
+    """One of two computers: its survey, and what it was made with. ``name`` is for people."""
+
+    name: str
+    survey: SurveyStore
+    computer: Computer
+    sheet: Sheet
+    guides: tuple[Guide, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """A file that is not the same on both sides.
+
+    ``state`` is only-here, only-there or differs; ``newer`` is here, there, or empty when neither is. Sizes in bytes,
+    None on the side where the file is not.
+    """
+
+    holding: str
+    state: str
+    here: str
+    there: str
+    newer: str
+    here_bytes: int | None
+    there_bytes: int | None
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class ComparedHolding:
+    """One holding on both sides: numbers of files, and of catalog entries."""
+
+    id: str
+    title: str
+    kind: str
+    same: int
+    only_here: int
+    only_there: int
+    differs: int
+    newer_here: int
+    newer_there: int
+    entries_here: int
+    entries_there: int
+    entries_only_here: int
+    entries_only_there: int
+
+
+@dataclass(frozen=True, slots=True)
+class CompareReport:
+    """What comparing came to. Files that stand for each other are those that a move would put in one place."""
+
+    here: str
+    there: str
+    holdings: tuple[ComparedHolding, ...]
+    differences: tuple[Difference, ...]
+
+
+class _File(NamedTuple):
+    path: str
+    size_bytes: int
+    modified_ns: int
+    sha512: str
+
+
+def compare(here: Side, there: Side, disk: Disk, tell: Tell = silent) -> CompareReport:
+    """Compare two sides. Contents are read only where sizes agree, dates do not, and no digests are known."""
+    comparer = _Comparer(here, there, disk)
+    counts: Counter[tuple[str, str]] = Counter()
+    differences = []
+    for number, (holding, mine, theirs) in enumerate(comparer.pairs(), start=1):
+        found = comparer.difference(holding, mine, theirs)
+        if found is None:
+            counts[holding, "same"] += 1
+        else:
+            differences.append(found)
+            counts[holding, found.state] += 1
+            counts[holding, f"newer-{found.newer}"] += 1
+        if number % _TELL_EVERY == 0:
+            tell(Progress("comparing", number))
+    return CompareReport(
+        here.name, there.name, tuple(_holdings(here, there, comparer.routes, counts)), tuple(differences)
+    )
+
+
+class _Comparer:
+    """Pairs the files of both sides by where a move would put them, and compares each pair."""
+
+    def __init__(self, here: Side, there: Side, disk: Disk) -> None:
+        self._here = here
+        self._there = there
+        self._disk = disk
+        routes = propose_routes(here.guides, here.computer, here.sheet, there.computer, there.sheet)
+        self.routes = RouteMap(routes, here.computer.rules_for)
+        self._find_here, self._find_there = (Finder(side.computer, disk) for side in (here, there))
+
+    def pairs(self) -> Iterator[tuple[str, _File | None, _File | None]]:
+        """The file on either side, and the holding it belongs to."""
+        database = apsw.Connection("")  # in a file of its own that goes away: a million files are too many to hold
+        database.execute(_SCHEMA)
+        database.executemany(_INSERT.format("side"), self._rows(self._here, self.routes.translate))
+        database.executemany(_INSERT.format("other"), self._rows(self._there, lambda path: path))
+        for holding, *columns in database.execute(_PAIRS):
+            yield holding, _file(columns[:4]), _file(columns[4:])
+
+    def _rows(self, side: Side, place: Callable[[MachinePath], MachinePath | None]) -> Iterator[tuple[object, ...]]:
+        for number, (holding, path, *rest) in enumerate(side.survey.database.execute(_FILES)):
+            target = place(side.computer.parse(restored(path)))
+            # What a move would put nowhere stands for nothing on the other side.
+            key = f"nowhere {number}" if target is None else self._there.computer.key(target)
+            yield (stored(key), holding, path, *rest)
+
+    def difference(self, holding: str, mine: _File | None, theirs: _File | None) -> Difference | None:
+        """How a pair differs; None when it does not."""
+        if mine is None or theirs is None:
+            state, why, newer = "only-there" if mine is None else "only-here", "", ""
+        else:
+            state, why, newer = "differs", self._why_different(mine, theirs), _newer(mine, theirs)
+            if not why:
+                return None
+        return Difference(
+            holding, state, mine.path if mine else "", theirs.path if theirs else "", newer,
+            mine.size_bytes if mine else None, theirs.size_bytes if theirs else None, why,
+        )  # fmt: skip
+
+    def _why_different(self, mine: _File, theirs: _File) -> str:
+        if mine.size_bytes != theirs.size_bytes:
+            return f"{mine.size_bytes:,} bytes here, {theirs.size_bytes:,} there"
+        if abs(mine.modified_ns - theirs.modified_ns) <= _SAME_MOMENT_NS and not (mine.sha512 and theirs.sha512):
+            return ""
+        digests = self._digest(self._find_here, mine), self._digest(self._find_there, theirs)
+        if not all(digests):
+            return "other dates, and one of them is not here to be read"
+        return "" if digests[0] == digests[1] else "other content"
+
+    def _digest(self, finder: Finder, file: _File) -> str:
+        """The digest that is known, or that of the file itself, if it is here; else empty."""
+        if file.sha512:
+            return file.sha512
+        seen = finder.find(finder.computer.parse(file.path))
+        if seen.real is None or seen.facts is None or not seen.facts.is_file:
+            return ""
+        try:
+            return self._disk.digest(seen.real).sha512
+        except DiskError:
+            return ""
+
+
+def _newer(mine: _File, theirs: _File) -> str:
+    if abs(mine.modified_ns - theirs.modified_ns) <= _SAME_MOMENT_NS:
+        return ""
+    return "here" if mine.modified_ns > theirs.modified_ns else "there"
+
+
+def _file(columns: list[Any]) -> _File | None:
+    path, size, modified_ns, sha512 = columns
+    return None if path is None else _File(restored(path), size, modified_ns, sha512)
+
+
+def _holdings(
+    here: Side, there: Side, route_map: RouteMap, counts: Counter[tuple[str, str]]
+) -> Iterator[ComparedHolding]:
+    """Every holding that either side has."""
+    rows = {row.id: row for side in (there, here) for row in side.survey.holdings() if row.present}
+    mine, theirs = (Counter(dict(side.survey.database.execute(_ENTRIES))) for side in (here, there))
+    keys = _entry_keys(here, route_map.translate), _entry_keys(there, lambda path: path)
+    only = _only(*keys), _only(*reversed(keys))
+    for row in rows.values():
+        here_only, there_only = (only[side][row.id] for side in (0, 1))
+        compared = ComparedHolding(
+            row.id, row.title, row.kind,
+            **{word.replace("-", "_"): counts[row.id, word] for word in _WORDS},
+            entries_here=mine[row.id], entries_there=theirs[row.id],
+            entries_only_here=here_only, entries_only_there=there_only,
+        )  # fmt: skip
+        if any(counts[row.id, word] for word in _WORDS) or mine[row.id] or theirs[row.id]:
+            yield compared
+
+
+def _only(side: dict[str, set[int]], other: dict[str, set[int]]) -> Counter[str]:
+    """How many entries of each holding the other side does not have."""
+    return Counter({holding: len(keys - other.get(holding, set())) for holding, keys in side.items()})
+
+
+def _entry_keys(side: Side, place: Callable[[MachinePath], MachinePath | None]) -> dict[str, set[int]]:
+    """The entries of each holding by their catalogs' own keys; of several catalogs, by those and where each would be.
+
+    A hash stands for a key, so that a million take little room.
+    """
+    in_registry = side.survey.documents("prefix <> '' AND registry")
+    names = {(each.holding, each.prefix): each.path for each in in_registry}
+    for each in side.survey.documents("prefix <> '' AND NOT registry"):
+        names[each.holding, each.prefix] = str(place(side.computer.parse(each.path)) or each.path)
+    keys: dict[str, set[int]] = {}
+    for holding, key in side.survey.database.execute("SELECT holding, key FROM entry"):
+        number, colon, own = key.partition(":")
+        name = names.get((holding, number + colon))
+        keys.setdefault(holding, set()).add(hash(key if name is None else (name, own)))
+    return keys
