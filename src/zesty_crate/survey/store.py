@@ -153,11 +153,12 @@ class SurveyStore:
         if table == "file":
             values[0] = "nullif(?, 0)"  # the store gives the id
         query = f"INSERT INTO {table} VALUES ({', '.join(values)})"
+        before = self.database.total_changes()
         try:
-            with self.database:
-                self.database.executemany(query, rows)
+            self.database.executemany(query, rows)
         except UnicodeEncodeError:  # seldom, and asking every text whether it is Unicode would cost more
-            self.database.executemany(query, (_storable(row) for row in rows))
+            written = self.database.total_changes() - before  # there is no journal to roll back with
+            self.database.executemany(query, (_storable(row) for row in rows[written:]))
         rows.clear()
 
     def add_document(self, holding: str, path: str, *, several: bool, registry: bool) -> Document:
