@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import shutil
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -81,6 +82,10 @@ def rename_in_manifest(root: Path, new: str) -> None:
     remake_tag_manifest(root, "manifest-sha512.txt")
 
 
+def twin_of_the_second(root: Path) -> str:
+    return (root / "manifest-sha512.txt").read_text().splitlines()[1].split("  ")[1].upper().replace("DATA", "data", 1)
+
+
 def payload(root: Path) -> Path:
     return next(path for path in sorted((root / "data").rglob("*.wav")))
 
@@ -109,6 +114,9 @@ def other_format(root: Path) -> None:
         (lambda root: rename_in_manifest(root, "/etc/away.wav"), "not a plain name"),
         (lambda root: rename_in_manifest(root, "C:/away.wav"), "not a plain name"),
         (lambda root: rename_in_manifest(root, "data/C/other.wav"), "not there"),
+        (lambda root: rename_in_manifest(root, "data/C/con.wav"), "keeps this name for a device"),
+        (lambda root: rename_in_manifest(root, "data/C/a?.wav"), "cannot be written everywhere"),
+        (lambda root: rename_in_manifest(root, twin_of_the_second(root)), "a second time"),
         (lambda root: (root / "bagit.txt").write_text("BagIt-Version: 7\n"), "declares BagIt 7"),
     ],
 )  # fmt: skip
@@ -138,22 +146,18 @@ def test_a_bag_that_is_no_crate_is_refused(tmp_path: Path) -> None:
 
 def test_percent_escapes_of_the_rfc_are_read(tmp_path: Path) -> None:
     (tmp_path / "m.txt").write_text(f"{'A' * 128}  data/100%25 a%09b%2525\n")
-    assert read_manifest(Disk(), tmp_path / "m.txt") == {"data/100% a%09b%25": "a" * 128}
+    assert dict(read_manifest(Disk(), tmp_path / "m.txt")) == {"data/100% a%09b%25": "a" * 128}
 
 
 @given(st.binary(max_size=300))
 def test_any_manifest_is_read_or_refused(content: bytes) -> None:
-    class OneFile(Disk):
-        def facts(self, path: Path) -> FileFacts:  # noqa: ARG002
-            return FileFacts("file", len(content), 0, 0)
-
-        def read_bytes(self, path: Path) -> bytes:  # noqa: ARG002
-            return content
-
-    try:
-        rows = read_manifest(OneFile(), Path("manifest-sha512.txt"))
-    except ZestyError:
-        return
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder, "manifest-sha512.txt")
+        path.write_bytes(content)
+        try:
+            rows = dict(read_manifest(Disk(), path))
+        except ZestyError:
+            return
     assert all(".." not in name.split("/") and not name.startswith("/") for name in rows)
 
 

@@ -25,30 +25,31 @@ class DamagedCrate(ZestyError):  # noqa: N818  a damaged crate is what it is
 
 def write_manifest(disk: Disk, path: Path, rows: Iterable[tuple[str, str]]) -> None:
     """Write a manifest of (name, digest) rows; names use ``/`` (RFC 8493, 2.1.3)."""
-    disk.write_text(path, "".join(f"{digest}  {_percent_encoded(name)}\n" for name, digest in rows))
+    disk.write_text(path, (f"{digest}  {_percent_encoded(name)}\n" for name, digest in rows))
 
 
-def read_manifest(disk: Disk, path: Path) -> dict[str, str]:
-    """A manifest as name -> digest in lower case. Raises `DamagedCrate` for a line or a name that must not be."""
+def read_manifest(disk: Disk, path: Path) -> Iterator[tuple[str, str]]:
+    """The names in a manifest with their digests in lower case.
+
+    Raises `DamagedCrate` for a line or a name that must not be.
+    """
     if disk.facts(path) is None:
         raise DamagedCrate(
             f"{path.parent} has no {path.name}, so nothing in it can be trusted.",
             next_step="If packing was interrupted, run zesty pack again; else use another copy of the crate.",
         )
-    rows: dict[str, str] = {}
-    keys: set[str] = set()  # what some computer would take for one file is listed once
-    for number, line in enumerate(disk.read_text(path).splitlines(), start=1):
+    keys: set[int] = set()  # hashes: names that meet by chance are too rare to count, and a million take little room
+    for number, line in enumerate(disk.read_lines(path), start=1):
         match = _LINE.fullmatch(line)
         if not match:
             raise DamagedCrate(f"Line {number} of {path} is not a digest and a name: {line[:80]!r}.", next_step=_OTHER)
         name = _percent_decoded(match.group(2))
         if fault := _name_fault(name):
             raise DamagedCrate(f"Line {number} of {path} names {name!r}, {fault}.", next_step=_REFUSED)
-        if (key := carrier_key(name)) in keys:
+        if (key := hash(carrier_key(name))) in keys:  # what some computer would take for one file is listed once
             raise DamagedCrate(f"Line {number} of {path} names {name!r} a second time.", next_step=_OTHER)
         keys.add(key)
-        rows[name] = match.group(1).lower()
-    return rows
+        yield name, match.group(1).lower()
 
 
 def write_bag_info(disk: Disk, path: Path, fields: Iterable[tuple[str, str]]) -> None:

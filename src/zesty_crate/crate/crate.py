@@ -127,8 +127,9 @@ def open_finished(root: Path, disk: Disk) -> Crate:
             next_step=f'Run zesty pack "{root}" first; it goes on where it stopped.',
         )
     check_declaration(disk, root)
-    rows = read_manifest(disk, root / TAG_MANIFEST)
-    read_manifest(disk, root / PAYLOAD_MANIFEST)
+    rows = dict(read_manifest(disk, root / TAG_MANIFEST))
+    for _ in read_manifest(disk, root / PAYLOAD_MANIFEST):
+        pass  # a name that must not be is refused before anything is read
     faults = [f"{name}: {fault}" for name, digest in rows.items() if (fault := _tag_fault(disk, root / name, digest))]
     missing = [name for name in _TAG_FILES if name not in rows]
     missing += [name for name in crate.guide_names(disk) if name not in rows]

@@ -79,6 +79,7 @@ class Filler:
         note_same_files(survey, targets.share_with, crate, disk)
         self.left: list[Left] = []
         self.shared = 0
+        self._has_remains = False  # whether something may lie in a part that was not written down
         self.changed: list[str] = []
         self.sharing = Sharing(survey, scope, self._sources)
         self.total = self.sharing.sum_of("id NOT IN (SELECT file FROM unchanged)")
@@ -89,6 +90,7 @@ class Filler:
     def fetch(self, carrier: Carrier) -> None:
         """Fetch what was given to one carrier. What was fetched is settled before it is written down for good."""
         for copy in carrier.copies:
+            self._has_remains |= self._disk.facts(copy.data) is not None
             make_folders(self._disk, copy.data)
         with working_folder(self._disk, carrier.part.incoming):
             if carrier.second is None:
@@ -191,6 +193,7 @@ class Filler:
         self._survey.set_carried(whole)
 
     def _leave(self, errand: Errand, why: str) -> None:
+        self._has_remains |= errand.piece.is_segment
         if errand.path not in {left.path for left in self.left[-1:]}:
             self.left.append(Left(errand.path, why))
 
@@ -223,6 +226,8 @@ class Filler:
 
         Only names that packing itself gives are removed; anything else is left for the read-back to tell of.
         """
+        if not self._has_remains:
+            return
         held = "SELECT payload FROM carried WHERE bag = ?1 UNION SELECT payload FROM segment WHERE bag = ?1"
         written = {payload for (payload,) in self._survey.database.execute(held, (carrier.bag,))}
         for copy in carrier.copies:

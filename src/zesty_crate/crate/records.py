@@ -62,7 +62,6 @@ class Records:
     def write(self, carrier: Carrier, parts: int | None) -> None:
         """Write all of a part but the tag manifest, with which it is finished."""
         files, size = held(self._survey, carrier.bag)
-        listed = [(payload, sha512) for payload, sha512, _ in self._survey.database.execute(IN_BAG, (carrier.bag,))]
         for copy in carrier.copies:
             self._disk.remove(copy.root / TAG_MANIFEST)
             if copy.root != self._crate.root:
@@ -70,7 +69,8 @@ class Records:
             self._disk.write_text(copy.root / "bagit.txt", DECLARATION)
             self._write_about(copy, carrier.bag, parts, files, size)
             write_bag_info(self._disk, copy.root / "bag-info.txt", self._fields(carrier.bag, parts, files, size))
-            write_manifest(self._disk, copy.root / PAYLOAD_MANIFEST, listed)
+            rows = self._survey.database.execute(IN_BAG, (carrier.bag,))
+            write_manifest(self._disk, copy.root / PAYLOAD_MANIFEST, ((payload, sha512) for payload, sha512, _ in rows))
 
     def finish(self, carrier: Carrier) -> None:
         """Write the tag manifests of a part and its copy."""

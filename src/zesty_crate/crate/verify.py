@@ -4,13 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import NamedTuple
+
+import apsw
 
 from ..machines import Disk, DiskError, side_by_side
+from ..machines.texts import restored, stored
 from ..progress import Progress, Tell, silent
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
 
-_BATCH_FILES, _BATCH_BYTES = 64, 8 << 20
+_BATCH_FILES, _BATCH_BYTES = 64, 8 << 20  # small files go by the handful, so that handing them out costs little
+_SCHEMA = """
+CREATE TABLE listed (name PRIMARY KEY, sha512 TEXT) WITHOUT ROWID;
+CREATE TABLE present (name PRIMARY KEY, size INTEGER) WITHOUT ROWID;
+"""
+_FAULTS = """
+SELECT name, 'not there' FROM listed WHERE name NOT IN (SELECT name FROM present) UNION ALL
+SELECT name, 'not in the manifest' FROM present WHERE name NOT IN (SELECT name FROM listed) UNION ALL
+SELECT name, 'a link, and not the file that was carried' FROM present WHERE size < 0
+"""
+_TO_READ = "SELECT name, sha512, size FROM listed JOIN present USING (name) WHERE size >= 0 ORDER BY name"
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,42 +35,55 @@ class Verified:
     size_bytes: int
 
 
+class _Listed(NamedTuple):
+    name: str
+    sha512: str
+    size_bytes: int
+
+
 def verify(crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading back") -> Verified:
     """Read the whole payload of a finished crate from the drive.
 
     Raises `DamagedCrate` that names every file that is missing, that differs, or that does not belong.
     """
-    manifest = read_manifest(disk, crate.root / PAYLOAD_MANIFEST)
-    present = dict(payload_files(disk, crate.data, "data/")) if disk.facts(crate.data) else {}
-    faults = [f"{name}: not there" for name in sorted(manifest.keys() - present.keys())]
-    faults += [f"{name}: not in the manifest" for name in sorted(present.keys() - manifest.keys())]
-    faults += _oxum_fault(crate, disk, present)
-    total, done = sum(size for size in present.values() if size > 0), 0
-    listed = [(name, digest) for name, digest in sorted(manifest.items()) if name in present]
-    number = 0
-    for batch, found in side_by_side(
-        lambda rows: _payload_faults(crate, disk, rows, present), _batches(listed, present)
-    ):
+    database = _compared(crate, disk)
+    faults = [f"{restored(name)}: {why}" for name, why in database.execute(_FAULTS)]
+    total = int(database.execute("SELECT coalesce(sum(max(size, 0)), 0) FROM present").get)
+    files = int(database.execute("SELECT count(*) FROM listed").get)
+    faults += _oxum_fault(crate, disk, f"{total}.{database.execute('SELECT count(*) FROM present').get}")
+    done = Progress(stage, 0, files, 0, total)
+    for batch, found in side_by_side(lambda rows: _payload_faults(crate, disk, rows), _batches(database)):
         faults += found
-        number += len(batch)
-        done += sum(max(present[name], 0) for name, _ in batch)
-        tell(Progress(stage, number, len(manifest), done, total))
+        read = done.bytes_done + sum(row.size_bytes for row in batch)
+        done = Progress(stage, done.files_done + len(batch), files, read, total)
+        tell(done)
     if faults:
         raise DamagedCrate(
-            f"{crate.root} is damaged: {len(faults)} of {len(manifest)} files are not what was carried.",
+            f"{crate.root} is damaged: of {files} files {len(faults)} are not what was carried.",
             details=faults,
             next_step="Use another copy of the crate, or run zesty pack again while the old computer is there.",
         )
-    return Verified(len(manifest), total)
+    return Verified(files, total)
 
 
-def _batches(rows: list[tuple[str, str]], sizes: dict[str, int]) -> Iterator[list[tuple[str, str]]]:
-    """Small files by the handful, so that handing them out costs little."""
-    batch: list[tuple[str, str]] = []
+def _compared(crate: Crate, disk: Disk) -> apsw.Connection:
+    """The manifest and the payload as tables, in a file of their own that goes away: there may be a million."""
+    database = apsw.Connection("")
+    database.execute(_SCHEMA)
+    rows = ((stored(name), digest) for name, digest in read_manifest(disk, crate.root / PAYLOAD_MANIFEST))
+    database.executemany("INSERT INTO listed VALUES (?, ?)", rows)
+    if disk.facts(crate.data) is not None:
+        present = ((stored(name), size) for name, size in payload_files(disk, crate.data, "data/"))
+        database.executemany("INSERT INTO present VALUES (?, ?)", present)
+    return database
+
+
+def _batches(database: apsw.Connection) -> Iterator[list[_Listed]]:
+    batch: list[_Listed] = []
     room = _BATCH_BYTES
-    for row in rows:
-        batch.append(row)
-        room -= sizes[row[0]] + _BATCH_BYTES // _BATCH_FILES
+    for name, sha512, size in database.execute(_TO_READ):
+        batch.append(_Listed(restored(name), sha512, size))
+        room -= size + _BATCH_BYTES // _BATCH_FILES
         if room <= 0:
             yield batch
             batch, room = [], _BATCH_BYTES
@@ -64,22 +91,19 @@ def _batches(rows: list[tuple[str, str]], sizes: dict[str, int]) -> Iterator[lis
         yield batch
 
 
-def _payload_faults(crate: Crate, disk: Disk, rows: list[tuple[str, str]], sizes: dict[str, int]) -> list[str]:
-    return [fault for name, digest in rows if (fault := _payload_fault(crate, disk, name, digest, sizes[name]))]
+def _payload_faults(crate: Crate, disk: Disk, rows: list[_Listed]) -> list[str]:
+    return [fault for row in rows if (fault := _payload_fault(crate, disk, row))]
 
 
-def _payload_fault(crate: Crate, disk: Disk, name: str, digest: str, size_bytes: int) -> str:
-    if size_bytes < 0:
-        return f"{name}: a link, and not the file that was carried"
+def _payload_fault(crate: Crate, disk: Disk, row: _Listed) -> str:
     try:
-        found = disk.digest(f"{crate.root}/{name}", from_drive=True).sha512
+        found = disk.digest(f"{crate.root}/{row.name}", from_drive=True).sha512
     except DiskError as error:
-        return f"{name}: {error.message}"
-    return "" if found == digest else f"{name}: other content than was carried"
+        return f"{row.name}: {error.message}"
+    return "" if found == row.sha512 else f"{row.name}: other content than was carried"
 
 
-def _oxum_fault(crate: Crate, disk: Disk, present: dict[str, int]) -> list[str]:
+def _oxum_fault(crate: Crate, disk: Disk, counted: str) -> list[str]:
     """The quick check of RFC 8493, 2.2.2: bytes and number of payload files."""
     said = read_bag_info(disk, crate.root / "bag-info.txt").get("Payload-Oxum")
-    counted = f"{sum(size for size in present.values() if size > 0)}.{len(present)}"
     return [] if said == counted else [f"bag-info.txt: Payload-Oxum says {said}, and {counted} was counted"]

@@ -8,7 +8,7 @@ import hashlib
 import io
 import os
 import shutil
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -66,6 +66,15 @@ class Disk:
         """The first bytes of a file."""
         with _named("Reading", path), path.open("rb") as stream:
             return stream.read(size_bytes)
+
+    def read_lines(self, path: Path) -> Iterator[str]:
+        """The lines of a text in UTF-8, one at a time, without their ends."""
+        try:
+            with _named("Reading", path), path.open(encoding="utf-8-sig") as stream:
+                for line in stream:
+                    yield line.rstrip("\n")
+        except UnicodeDecodeError as error:
+            raise ZestyError(f"{path} is not UTF-8 text: {error}.", next_step="Save it as UTF-8.") from error
 
     def read_text(self, path: Path) -> str:
         """A whole small text in UTF-8; a byte-order mark is left out."""
@@ -174,12 +183,12 @@ class Disk:
             _date(target, writer, facts, settled=True)
         return Copied(digest.hexdigest(), size, facts)
 
-    def write_text(self, target: Path, text: str) -> None:
-        """Write a small file whole: beside its place, onto the disk, then into its place."""
+    def write_text(self, target: Path, text: str | Iterable[str]) -> None:
+        """Write a text, or pieces of one, whole: beside its place, onto the disk, then into its place."""
         part = target.with_name(f".{target.name}.part")
         with _named("Writing", target):
             with part.open("w", encoding="utf-8", newline="\n") as writer:
-                writer.write(text)
+                writer.writelines([text] if isinstance(text, str) else text)
                 writer.flush()
                 os.fsync(writer.fileno())
             part.replace(target)
