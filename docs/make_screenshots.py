@@ -38,15 +38,18 @@ def display() -> Iterator[str]:
             server.terminate()
 
 
-def shoot(name: str, folder: Path, *arguments: str, points: int = 11) -> None:
-    """Run one zesty command in ``folder`` in a terminal, and save the picture when it has ended."""
+def shoot(name: str, folder: Path, *arguments: str, points: int = 11, after_s: float = 60, alone: bool = False) -> None:
+    """Run one zesty command in ``folder`` in a terminal; save the picture when it has ended, or after some seconds.
+
+    ``alone`` is with nobody who could be asked.
+    """
     shown = shlex.join(["zesty", *arguments])
     done = folder / ".done"
     script = folder / ".show"
     script.write_text(
         f"printf '\\033[4;{SIZE[1]};{SIZE[0]}t'; sleep 0.5; printf '\\033[?25l'\n"
         f"printf '\\033[1m$ %s\\033[0m\\n\\n' {shlex.quote(shown)}\n"
-        f"{shlex.join([str(PROGRAM), *arguments])}\ntouch .done\nsleep 60\n"
+        f"{shlex.join([str(PROGRAM), *arguments])} {'< /dev/null' if alone else ''}\ntouch .done\nsleep 60\n"
     )
     with display() as screen:
         look = f"-fa 'DejaVu Sans Mono' -fs {points} -bg '#14171c' -fg '#d7dae0' +sb -u8 -geometry 80x24+0+0"
@@ -54,7 +57,7 @@ def shoot(name: str, folder: Path, *arguments: str, points: int = 11) -> None:
         command = [*shlex.split(f"xterm {look} {more} -e bash"), str(script)]
         environment = {**os.environ, "DISPLAY": screen, "TERM": "xterm-256color"}
         with subprocess.Popen(command, cwd=folder, env=environment, stderr=subprocess.DEVNULL) as window:
-            for _ in range(600):
+            for _ in range(int(after_s * 10)):
                 if done.exists():
                     break
                 time.sleep(0.1)
@@ -64,6 +67,44 @@ def shoot(name: str, folder: Path, *arguments: str, points: int = 11) -> None:
             window.terminate()
     done.unlink(missing_ok=True)
     script.unlink()
+
+
+def lengthen(bench: Path) -> None:
+    """Give the old computer long recordings, mostly holes, so that packing can be watched."""
+    for number in range(8):
+        path = bench / f"paintloft/disks/c/Users/Odile/Music/Wimblethorn Sounds/Long evening {number + 1}.wav"
+        with path.open("wb") as stream:
+            stream.truncate(700_000_000)
+
+
+@contextmanager
+def small_carrier(folder: Path) -> Iterator[bool]:
+    """A carrier of 3 MB at ``folder``; only where this may be mounted."""
+    folder.mkdir()
+    mount = ["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", str(folder)]
+    mounted = subprocess.run(mount, check=False, capture_output=True).returncode == 0
+    try:
+        yield mounted
+    finally:
+        if mounted:
+            subprocess.run(["umount", str(folder)], check=True)
+
+
+def shoot_carriers(root: Path) -> None:
+    """Packing as it goes on, in parts, and onto a carrier that is too small."""
+    subprocess.run([PROGRAM, "demo", "theatre", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
+    bench = root / "theatre"
+    survey = [PROGRAM, "survey", "--from", "paintloft/sheet.toml", "--guides", "guides", "--no-duplicates"]
+    with small_carrier(bench / "stick") as mounted:
+        if mounted:
+            subprocess.run([*survey, "stick/Odile"], cwd=bench, check=False, stdout=subprocess.DEVNULL)
+            shoot("pack-refused", bench, "pack", "stick/Odile", "--outside", alone=True)
+    for crate in ("carrier/Odile", "carrier/Odile, all of it"):
+        lengthen(bench) if "all" in crate else None
+        subprocess.run([*survey, crate], cwd=bench, check=False, stdout=subprocess.DEVNULL)
+    (bench / "shelf").mkdir()
+    shoot("pack-parts", bench, "pack", "carrier/Odile", "--outside", "--part-size", "2.5MB", "--second-copy", "shelf")
+    shoot("pack-progress", bench, "pack", "carrier/Odile, all of it", after_s=12)
 
 
 def main() -> None:
@@ -86,6 +127,11 @@ def main() -> None:
         shoot("relink", bench, "relink", CRATE, *TO, "--yes")
         shoot("check", bench, "check", CRATE, *TO)
         shoot("undo", bench, "undo", CRATE, *TO, "--yes")
+        sounds = bench / "paintloft/disks/c/Users/Odile/Music/Wimblethorn Sounds"
+        (sounds / "Lamp Lit.wav").write_bytes((sounds / "Curtain Rope.wav").read_bytes())
+        (sounds / "Curtain, slowly.wav").write_bytes((sounds / "Curtain Rope.wav").read_bytes())
+        shoot("compare", bench, "compare", CRATE, "--with", "paintloft/sheet.toml")
+        shoot_carriers(root)
 
 
 if __name__ == "__main__":

@@ -10,13 +10,23 @@ from rich.progress import (
     BarColumn,
     DownloadColumn,
     Progress,
+    Task,
     TaskID,
     TextColumn,
     TimeRemainingColumn,
     TransferSpeedColumn,
 )
+from rich.text import Text
 
 from ..progress import Progress as Moment
+
+
+class _Speed(TransferSpeedColumn):
+    """The rate, once there is one."""
+
+    def render(self, task: Task) -> Text:
+        """Nothing rather than a mark that looks like a fault."""
+        return super().render(task) if task.finished_speed or task.speed else Text("")
 
 
 class ProgressLines:
@@ -28,7 +38,7 @@ class ProgressLines:
             BarColumn(bar_width=24),
             TextColumn("{task.fields[files]:>18}"),
             DownloadColumn(),
-            TransferSpeedColumn(),
+            _Speed(),
             TimeRemainingColumn(compact=True),
             console=console,
             transient=True,

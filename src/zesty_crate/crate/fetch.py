@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
@@ -31,7 +31,7 @@ class Errand:
 
     ``path`` is its own on the old computer, ``listed`` what the survey says of it. ``running`` digests the whole of a
     file that goes in segments. What the crate of an earlier day has is ``linked`` from there, with its known digest.
-    ``why_not`` says why it cannot be had.
+    ``why_not`` says why it cannot be had; ``moved`` is told of the bytes of a large file.
     """
 
     piece: Piece
@@ -43,6 +43,7 @@ class Errand:
     running: Hash | None = None
     linked: tuple[Path, str] | None = None
     why_not: str = ""
+    moved: Callable[[int], None] | None = None
 
 
 class Fetched(NamedTuple):
@@ -92,8 +93,9 @@ def _copied(errand: Errand, disk: Disk) -> Fetched:
     cut = Cut(piece.first, piece.length) if piece.is_segment else WHOLE
     for _ in range(1 if piece.is_segment else _TRIES):  # what was digested of a cut file cannot be taken back
         copied = disk.copy(
-            errand.source.real, first.part, facts, settled=False, second=second, cut=cut, running=errand.running
-        )
+            errand.source.real, first.part, facts, settled=False, second=second, cut=cut, running=errand.running,
+            moved=errand.moved,
+        )  # fmt: skip
         if copied.facts == facts and copied.size_bytes == cut.of(facts.size_bytes):
             for place in errand.places:
                 disk.rename(*place)

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from ..errors import ZestyError
 from ..machines import Computer, Disk, DiskError, FileFacts, Finder, make_folders, side_by_side, working_folder
 from ..machines.texts import restored
-from ..progress import Progress, Tell
+from ..progress import Tell
 from ..survey import SurveyStore
 from .bag import payload_files
 from .carriers import Carrier, Targets
@@ -23,12 +23,12 @@ from .scope import Scope
 from .shares import Piece
 from .sharing import Sharing, Sum
 from .sources import Sources
+from .watch import BATCH_BYTES, BATCH_FILES, Watch
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
 
 _COMMIT_EVERY_FILES = 1_000
-_BATCH_FILES, _BATCH_BYTES = 64, 8 << 20  # small files go by the handful, so that handing them out costs little
 _AT_A_TIME = 2_000
 
 IN_BAG = """
@@ -70,7 +70,6 @@ class Filler:
         self._computer = computer
         self._scope = scope
         self._disk = disk
-        self._tell = tell
         self.names = PayloadNames(computer, (computer.parse(row.path) for row in survey.files(scope.condition)))
         self._sources = Sources(computer, Finder(computer, disk), self.names)
         self._made: set[tuple[int, int, str]] = set()
@@ -84,6 +83,7 @@ class Filler:
         self.sharing = Sharing(survey, scope, self._sources)
         self.total = self.sharing.sum_of("id NOT IN (SELECT file FROM unchanged)")
         self._done = self.sharing.carried()
+        self._watch = Watch("copying", self.total, tell)
 
     # -- fetching -------------------------------------------------------------------------------------------------
 
@@ -110,11 +110,8 @@ class Filler:
                 self._record(carrier.bag, errands, results)
                 if fault is not None:
                     raise fault
-                self._tell(
-                    Progress(
-                        "copying", self._done.files, self.total.files, self._done.size_bytes, self.total.size_bytes
-                    )
-                )
+                large = sum(each.piece.length for each in errands if each.moved is not None)
+                self._watch.settle(self._done, large)
                 since += len(errands)
                 if since >= _COMMIT_EVERY_FILES:
                     self._commit(carrier)
@@ -169,7 +166,8 @@ class Filler:
                 make_folders(self._disk, copy.root / folder)
                 self._made.add((carrier.bag, number, folder))
             places.append(Place(f"{copy.incoming}/{piece.file}-{piece.first}", f"{copy.root}/{payload}"))
-        return Errand(piece, path, listed, source, payload, tuple(places), running)
+        moved = self._watch.moved if piece.length > BATCH_BYTES else None
+        return Errand(piece, path, listed, source, payload, tuple(places), running, moved=moved)
 
     def _may_run_on(self, piece: Piece) -> bool:
         """Whether a digest of the whole file can be kept up: from its beginning on, without a gap."""
@@ -254,7 +252,7 @@ def _batches(errands: Iterator[Errand]) -> Iterator[list[Errand]]:
     size = 0
     for errand in errands:
         apart = not batch or batch[-1].piece.file != errand.piece.file
-        if apart and (len(batch) >= _BATCH_FILES or size >= _BATCH_BYTES):
+        if apart and (len(batch) >= BATCH_FILES or size >= BATCH_BYTES):
             yield batch
             batch, size = [], 0
         batch.append(errand)

@@ -10,11 +10,12 @@ import apsw
 
 from ..machines import Disk, DiskError, side_by_side
 from ..machines.texts import restored, stored
-from ..progress import Progress, Tell, silent
+from ..progress import Tell, silent
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
+from .sharing import Sum
+from .watch import BATCH_BYTES, BATCH_FILES, Watch
 
-_BATCH_FILES, _BATCH_BYTES = 64, 8 << 20  # small files go by the handful, so that handing them out costs little
 _SCHEMA = """
 CREATE TABLE listed (name PRIMARY KEY, sha512 TEXT) WITHOUT ROWID;
 CREATE TABLE present (name PRIMARY KEY, size INTEGER) WITHOUT ROWID;
@@ -51,12 +52,11 @@ def verify(crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading 
     total = int(database.execute("SELECT coalesce(sum(max(size, 0)), 0) FROM present").get)
     files = int(database.execute("SELECT count(*) FROM listed").get)
     faults += _oxum_fault(crate, disk, f"{total}.{database.execute('SELECT count(*) FROM present').get}")
-    done = Progress(stage, 0, files, 0, total)
-    for batch, found in side_by_side(lambda rows: _payload_faults(crate, disk, rows), _batches(database)):
+    watch, done = Watch(stage, Sum(files, total), tell), Sum(0, 0)
+    for batch, found in side_by_side(lambda rows: _payload_faults(crate, disk, rows, watch), _batches(database)):
         faults += found
-        read = done.bytes_done + sum(row.size_bytes for row in batch)
-        done = Progress(stage, done.files_done + len(batch), files, read, total)
-        tell(done)
+        done = Sum(done.files + len(batch), done.size_bytes + sum(row.size_bytes for row in batch))
+        watch.settle(done, sum(row.size_bytes for row in batch if row.size_bytes > BATCH_BYTES))
     if faults:
         raise DamagedCrate(
             f"{crate.root} is damaged: of {files} files {len(faults)} are not what was carried.",
@@ -80,24 +80,25 @@ def _compared(crate: Crate, disk: Disk) -> apsw.Connection:
 
 def _batches(database: apsw.Connection) -> Iterator[list[_Listed]]:
     batch: list[_Listed] = []
-    room = _BATCH_BYTES
+    room = BATCH_BYTES
     for name, sha512, size in database.execute(_TO_READ):
         batch.append(_Listed(restored(name), sha512, size))
-        room -= size + _BATCH_BYTES // _BATCH_FILES
+        room -= size + BATCH_BYTES // BATCH_FILES
         if room <= 0:
             yield batch
-            batch, room = [], _BATCH_BYTES
+            batch, room = [], BATCH_BYTES
     if batch:
         yield batch
 
 
-def _payload_faults(crate: Crate, disk: Disk, rows: list[_Listed]) -> list[str]:
-    return [fault for row in rows if (fault := _payload_fault(crate, disk, row))]
+def _payload_faults(crate: Crate, disk: Disk, rows: list[_Listed], watch: Watch) -> list[str]:
+    return [fault for row in rows if (fault := _payload_fault(crate, disk, row, watch))]
 
 
-def _payload_fault(crate: Crate, disk: Disk, row: _Listed) -> str:
+def _payload_fault(crate: Crate, disk: Disk, row: _Listed, watch: Watch) -> str:
+    moved = watch.moved if row.size_bytes > BATCH_BYTES else None
     try:
-        found = disk.digest(f"{crate.root}/{row.name}", from_drive=True).sha512
+        found = disk.digest(f"{crate.root}/{row.name}", from_drive=True, moved=moved).sha512
     except DiskError as error:
         return f"{row.name}: {error.message}"
     return "" if found == row.sha512 else f"{row.name}: other content than was carried"

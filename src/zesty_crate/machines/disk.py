@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
-from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, facts_of, pump, volume_flusher
+from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, pump, volume_flusher
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -83,12 +83,12 @@ class Disk:
         except UnicodeDecodeError as error:
             raise ZestyError(f"{path} is not UTF-8 text: {error}.", next_step="Save it as UTF-8.") from error
 
-    def digest(self, path: AnyPath, *, from_drive: bool = False) -> Copied:
+    def digest(self, path: AnyPath, *, from_drive: bool = False, moved: Moved | None = None) -> Copied:
         """Read a file through and say its SHA-512 and size; ``from_drive`` and not from memory, where one may ask."""
         with _named("Reading", path), io.FileIO(path) as source:
             if from_drive and hasattr(os, "posix_fadvise"):
                 os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
-            return pump(source, path, (), os.fstat(source.fileno()).st_size)
+            return pump(source, path, (), os.fstat(source.fileno()).st_size, None, moved)
 
     def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
         """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""
@@ -147,6 +147,7 @@ class Disk:
         second: AnyPath | None = None,
         cut: Cut = WHOLE,
         running: Hash | None = None,
+        moved: Moved | None = None,
     ) -> Copied:
         """Copy content into the new file ``target``, and into a ``second``, with the date of ``facts``.
 
@@ -161,7 +162,7 @@ class Disk:
             if cut.first:
                 reader.seek(cut.first)
             length = cut.of(os.fstat(reader.fileno()).st_size)
-            copied = pump(reader, source, writers, length, running)
+            copied = pump(reader, source, writers, length, running, moved)
             for each, writer in zip(targets, writers, strict=True):
                 _date(each, writer, facts, settled=settled or os.name == "nt")  # which cannot flush a whole volume
         except OSError as error:

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 CHUNK_BYTES = 1 << 20
 
 
+Moved = Callable[[int], None]
 AnyPath = str | Path  # where many small files go by, a text costs less
 
 
@@ -92,12 +93,18 @@ WHOLE = Cut()
 
 
 def pump(
-    reader: io.FileIO, source: AnyPath, writers: Sequence[io.FileIO], expected_bytes: int, running: Hash | None = None
+    reader: io.FileIO,
+    source: AnyPath,
+    writers: Sequence[io.FileIO],
+    expected_bytes: int,
+    running: Hash | None = None,
+    moved: Moved | None = None,
 ) -> Copied:
     """Read so many bytes, digest, and write wherever that is asked; a fault in reading names the source.
 
-    ``running`` is a digest that goes on from here. A file that has grown is noticed by its facts afterwards, and need
-    not be read to an end that moves. Where the source is known to have holes, so have the copies.
+    ``running`` is a digest that goes on from here; ``moved`` is told how many bytes went, now and then. A file that has
+    grown is noticed by its facts afterwards, and need not be read to an end that moves. Where the source is known to
+    have holes, so have the copies.
     """
     digest, size, found = hashlib.sha512(), 0, os.fstat(reader.fileno())
     holes = found.st_size - getattr(found, "st_blocks", found.st_size) * 512 > CHUNK_BYTES
@@ -116,6 +123,8 @@ def pump(
         for writer in writers:
             _write(writer, chunk, skip=holes and not any(chunk[::4096]) and chunk == bytes(count))
         size += count
+        if moved is not None:
+            moved(count)
     for writer in writers if holes else ():
         writer.truncate()  # what was skipped last counts, too
     return Copied(digest.hexdigest(), size, facts_of(os.fstat(reader.fileno()), ""))
