@@ -38,6 +38,16 @@ STEPS: Schema = {
     },
 }
 
+MOVE_STEPS: Schema = {
+    "type": "array",
+    "items": {
+        "type": "object",
+        "properties": {"command": TEXT, "status": {"type": "integer"}, "document": {"type": ["object", "null"]}},
+        "required": ["command", "status", "document"],
+        "additionalProperties": False,
+    },
+}
+
 # For each command: the report it prints, and what stands beside the report's own fields.
 COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "demo": (None, {"steps": STEPS, "status": {"type": "integer"}}),
@@ -51,6 +61,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "relink": (RelinkReport, {"dry-run": TRUTH}),
     "check": (CheckReport, {"totals": TOTALS}),
     "pack-routine": (RoutineReport, {}),
+    "move": (None, {"steps": MOVE_STEPS, "stopped-at": {"type": ["string", "null"]}}),
     "compare": (CompareReport, {}),
     "undo": (UndoReport, {"dry-run": TRUTH}),
 }

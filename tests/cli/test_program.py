@@ -399,3 +399,53 @@ path = [{{ at = "file" }}]
     totals = json.loads(said.stdout)["totals"]
     assert (totals["found"], totals["missing-before"]) == (1, 1)
     assert zesty("pack", tmp_path / "crate").returncode == DONE
+
+
+# -- the whole move, and parts of it taken back ----------------------------------------------------------------------
+
+
+def move(bench: Bench, *more: str) -> subprocess.CompletedProcess[str]:
+    arguments = ("--from", bench.old, "--to", bench.new, "--guides", bench.guides, "--outside", *more)
+    return bench.zesty("move", bench.crate, *arguments)
+
+
+def test_a_move_stops_at_the_first_blocker_and_goes_on_from_there(bench: Bench) -> None:
+    sheet = bench.new.read_text()
+    bench.new.write_text(sheet.replace("running = false", "running = true"))
+    said = move(bench, "--yes")
+    assert said.returncode == REFUSED
+    assert "is running on cartshed" in said.stdout
+    assert "Stopped at zesty plan. When that is cleared, go on with: zesty move " in said.stdout.replace("\n", " ")
+    bench.new.write_text(sheet)
+    said = move(bench, "--yes")
+    assert said.returncode == DONE, said.stderr
+    assert "zesty survey" not in said.stdout
+    assert "All well" in said.stdout
+    before = picture(bench.move.new_disks)
+    assert move(bench, "--yes").returncode == DONE
+    assert picture(bench.move.new_disks) == before
+
+
+def test_a_move_that_is_only_looked_at_changes_nothing(bench: Bench) -> None:
+    before = picture(bench.move.new_disks)
+    said = json.loads(move(bench, "--dry-run", "--json").stdout)
+    assert [step["command"] for step in said["steps"]] == ["survey", "pack", "plan", "unpack"]
+    assert said["stopped-at"] is None
+    assert said["steps"][3]["document"]["dry-run"] is True
+    assert picture(bench.move.new_disks) == before
+
+
+def test_one_step_is_taken_back_and_done_again(ready: Bench) -> None:
+    ready.step("unpack", "--yes")
+    unpacked = picture(ready.move.new_disks)
+    ready.step("relink", "--yes")
+    relinked = picture(ready.move.new_disks)
+    refused(ready.step("undo", "--only", "unpack", "--yes"), "while relink, which came after it, stands")
+    assert ready.step("undo", "--only", "relink", "--yes").returncode == DONE
+    assert picture(ready.move.new_disks) == unpacked
+    refused(ready.step("undo", "--only", "relink", "--yes"), "No step relink of this crate stands")
+    ready.step("relink", "--yes")
+    assert picture(ready.move.new_disks) == relinked
+    for _ in range(2):
+        assert ready.step("undo", "--only", "last", "--yes").returncode == DONE
+    refused(ready.step("undo", "--yes"), "Nothing of this crate stands")

@@ -59,6 +59,7 @@ def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
     fits(zesty("relink", crate, "--dry-run", *to).stdout, "relink")
     fits(zesty("relink", crate, "--yes", *to).stdout, "relink")
     fits(zesty("check", crate, *to).stdout, "check")
+    fits(zesty("move", crate, "--from", demo.old_sheet, "--dry-run", *to).stdout, "move")
     fits(zesty("undo", crate, "--dry-run", *to).stdout, "undo")
     fits(zesty("undo", crate, "--yes", *to).stdout, "undo")
 

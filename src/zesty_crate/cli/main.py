@@ -7,10 +7,13 @@ import gc
 import importlib
 import sys
 from collections.abc import Sequence
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from .. import __version__
 from .status import Status
+
+if TYPE_CHECKING:
+    from .terminal import Terminal
 
 # Rows by the hundred thousand hold no circles; to look for some as often as Python does would cost a tenth of the time.
 _COLLECT_EVERY = (50_000, 20, 100)
@@ -25,6 +28,7 @@ COMMANDS = {
     "unpack": "put everything in its place on the new computer",
     "relink": "repair the recorded paths in the catalogs that were unpacked",
     "check": "confirm that every catalog entry finds its media",
+    "move": "all of these steps in one go, up to the first that cannot go on",
     "compare": "say what is only here, only there, or differs, between a crate and a computer or another crate",
     "undo": "take back what was done to the new computer",
 }
@@ -37,15 +41,20 @@ def main(argv: Sequence[str] | None = None) -> int:
     if args.command is None:
         _parser([]).print_help()
         return Status.USAGE
-    return _run(args)
-
-
-def _run(args: argparse.Namespace) -> int:
-    from ..errors import HalfwayError, ZestyError
     from .terminal import Terminal
 
     gc.set_threshold(*_COLLECT_EVERY)
-    terminal = Terminal(json=args.json)
+    return _run(args, Terminal(json=args.json))
+
+
+def run_command(arguments: Sequence[str], terminal: Terminal) -> int:
+    """Run one command on a terminal of another one's; its exit status."""
+    return _run(_parser(arguments).parse_args(arguments), terminal)
+
+
+def _run(args: argparse.Namespace, terminal: Terminal) -> int:
+    from ..errors import HalfwayError, ZestyError
+
     try:
         return int(_module(args.command).run(args, terminal))
     except HalfwayError as error:

@@ -20,13 +20,15 @@ from rich.text import Text
 
 from ..progress import Progress as Moment
 
+_BAR = "cyan"
+
 
 class _Speed(TransferSpeedColumn):
     """The rate, once there is one."""
 
     def render(self, task: Task) -> Text:
-        """Nothing rather than a mark that looks like a fault."""
-        return super().render(task) if task.finished_speed or task.speed else Text("")
+        """Nothing rather than a mark that looks like a fault, and not in the color of faults."""
+        return Text(super().render(task).plain) if task.finished_speed or task.speed else Text("")
 
 
 class ProgressLines:
@@ -35,7 +37,7 @@ class ProgressLines:
     def __init__(self, console: Console) -> None:
         self._bars = Progress(
             TextColumn("{task.description:<18}"),
-            BarColumn(bar_width=24),
+            BarColumn(bar_width=24, complete_style=_BAR, finished_style=_BAR, pulse_style=_BAR),
             TextColumn("{task.fields[files]:>18}"),
             DownloadColumn(),
             _Speed(),

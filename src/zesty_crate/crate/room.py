@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import time
 from dataclasses import dataclass
 from pathlib import Path
@@ -105,11 +106,12 @@ def _too_little(carrier: Carrier, free: int, needed: Sum, lacking: int) -> Zesty
 
 
 def _measured_rate(trial: Path, disk: Disk) -> float:
-    """Bytes a second that reach the carrier: a short trial, onto the drive itself."""
+    """Bytes a second that are digested and reach the carrier: a short trial, onto the drive itself."""
     content, written = bytes(_TRIAL_BYTES), 0
     begun = time.perf_counter()
     try:
         while written < _TRIALS * _TRIAL_BYTES and time.perf_counter() - begun < _TRIAL_S:
+            hashlib.sha512(content)
             disk.write_bytes(trial, content)
             disk.settle(trial)
             written += len(content)

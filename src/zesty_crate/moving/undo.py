@@ -28,16 +28,21 @@ class UndoReport:
     kept_folders: tuple[str, ...]
 
 
-def plan_undo(move: Move) -> UndoReport:
-    """What `undo` would take back, the newest step first.
+ALL, LAST = "all", "last"
 
-    Raises `ZestyError` when there is nothing, or when a person has changed since what would be taken back.
+
+def plan_undo(move: Move, what: str = ALL) -> UndoReport:
+    """What `undo` would take back, the newest step first: ``all`` steps, the ``last`` one, or one by its name.
+
+    Raises `ZestyError` when there is nothing, when a later step stands on a named one, or when a person has changed
+    since what would be taken back.
     """
     journal = Journal.open_existing(move.journal_path, move.outside)
-    steps = _to_undo(journal) if journal else []
+    steps = _to_undo(journal, what) if journal else []
     if journal is None or not steps:
+        named = "Nothing" if what in (ALL, LAST) else f"No step {what}"
         raise ZestyError(
-            f"Nothing of this crate stands on {move.new.name}, so there is nothing to take back.",
+            f"{named} of this crate stands on {move.new.name}, so there is nothing to take back.",
             next_step="See whether this is the right crate and the right computer.",
         )
     with closing(journal):
@@ -52,19 +57,29 @@ def plan_undo(move: Move) -> UndoReport:
         return UndoReport(move.new.name, tuple(_described(journal, step) for step in steps), ())
 
 
-def undo(move: Move) -> UndoReport:
-    """Take back every step that stands."""
+def undo(move: Move, what: str = ALL) -> UndoReport:
+    """Take back steps that stand: those that `plan_undo` tells of."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         doer = Doer(move.contents, Spots(move.new), journal, move.outside)
         done, kept = [], []
-        for step in _to_undo(journal):
+        for step in _to_undo(journal, what):
             done.append(_described(journal, step))
             kept += doer.undo(step)
         return UndoReport(move.new.name, tuple(done), tuple(kept))
 
 
-def _to_undo(journal: Journal) -> list[Step]:
-    return [step for step in reversed(journal.steps()) if not step.undone]
+def _to_undo(journal: Journal, what: str) -> list[Step]:
+    standing = [step for step in reversed(journal.steps()) if not step.undone]
+    if what == ALL:
+        return standing
+    if what == LAST:
+        return standing[:1]
+    if standing and what != standing[0].name and any(step.name == what for step in standing):
+        raise ZestyError(
+            f"The step {what} cannot be taken back while {standing[0].name}, which came after it, stands.",
+            next_step=f"Take {standing[0].name} back first, or all of it with zesty undo.",
+        )
+    return [step for step in standing[:1] if step.name == what]
 
 
 def _described(journal: Journal, step: Step) -> UndoneStep:

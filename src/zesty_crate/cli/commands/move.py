@@ -1,0 +1,97 @@
+"""``zesty move CRATE --from SHEET --to SHEET``"""
+
+from __future__ import annotations
+
+import argparse
+import shlex
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+from ..options import add_changing, add_crate, add_guides, add_target
+from ..status import Status
+from ..terminal import Terminal, as_json
+
+_STOPS = (Status.REFUSED, Status.HALFWAY, Status.FAULT)
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    add_crate(parser)
+    parser.add_argument(
+        "--from", dest="source", metavar="SHEET", type=Path, required=True,
+        help="the old computer's sheet, or this-computer",
+    )  # fmt: skip
+    add_target(parser)
+    add_guides(parser)
+    parser.add_argument(
+        "--outside", action="store_true", help="also carry media that catalogs point to outside the programs' folders"
+    )
+    add_changing(parser)
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Run the steps that are still to be done, each as its own command does it; stop at the first that cannot go on."""
+    done: list[dict[str, object]] = []
+    status = Status.DONE
+    for command in _commands(args):
+        if not terminal.json:
+            terminal.say()
+            terminal.heading(f"zesty {shlex.join(command)}")
+        status, document = _run(command, terminal)
+        done.append({"command": command[0], "status": int(status), "document": document})
+        if status in _STOPS:
+            break
+    stopped = status in _STOPS
+    if terminal.json:
+        terminal.document({"steps": done, "stopped-at": done[-1]["command"] if stopped else None})
+    elif stopped:
+        terminal.next(_again(args), why=f"Stopped at zesty {done[-1]['command']}. When that is cleared, go on with")
+    return status
+
+
+def _commands(args: argparse.Namespace) -> Iterator[list[str]]:
+    """The commands of a whole move, those left out that this crate has behind it."""
+    from ...crate import Crate
+    from ...machines import Outside
+
+    disk, crate, to = Outside().disk, Crate(args.crate), ["--to", str(args.to)]
+    name, yes = str(args.crate), ["--yes"] if args.yes else []
+    if disk.facts(crate.survey_path) is None:
+        guides = [word for folder in args.guides for word in ("--guides", str(folder))]
+        yield ["survey", name, "--from", str(args.source), *guides]
+    if not crate.is_finished(disk):
+        yield ["pack", name, *(["--outside"] if args.outside else [])]
+    yield ["plan", name, *to]
+    if args.dry_run:
+        yield ["unpack", name, *to, "--dry-run"]
+        return
+    yield ["unpack", name, *to, *yes]
+    yield ["relink", name, *to, *yes]
+    yield ["check", name, *to]
+
+
+class _Kept(Terminal):
+    """A terminal that keeps the document of a step, to be shown with those of the others."""
+
+    kept: object = None
+
+    def document(self, content: Mapping[str, object]) -> None:
+        """Keep it."""
+        self.kept = as_json(content)
+
+    def next(self, command: str, why: str = "Next") -> None:
+        """What comes next is done here, and needs no telling."""
+
+
+def _run(command: list[str], terminal: Terminal) -> tuple[Status, Any]:
+    from ..main import run_command
+
+    own = _Kept(json=terminal.json)
+    return Status(run_command(command, own)), own.kept
+
+
+def _again(args: argparse.Namespace) -> str:
+    guides = [word for folder in args.guides for word in ("--guides", str(folder))]
+    more = [*guides, *(["--outside"] if args.outside else []), *(["--yes"] if args.yes else [])]
+    return shlex.join(["zesty", "move", str(args.crate), "--from", str(args.source), "--to", str(args.to), *more])
