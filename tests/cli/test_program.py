@@ -449,3 +449,29 @@ def test_one_step_is_taken_back_and_done_again(ready: Bench) -> None:
     for _ in range(2):
         assert ready.step("undo", "--only", "last", "--yes").returncode == DONE
     refused(ready.step("undo", "--yes"), "Nothing of this crate stands")
+
+
+def test_what_blocks_one_program_stops_its_own_part_alone(zesty: Zesty, tmp_path: Path) -> None:
+    zesty("demo", tmp_path / "demo", "--lay-out")
+    demo, crate = tmp_path / "demo", tmp_path / "crate"
+    zesty("survey", crate, "--from", demo / "paintloft/sheet.toml", "--guides", demo / "guides")
+    zesty("pack", crate, "--outside")
+    sheet = demo / "cartshed/sheet.toml"
+    to = ("--to", sheet)
+    untouched = picture(demo / "cartshed")
+    edit(sheet, '"1.8"', '"1.9"')
+    said = zesty("plan", crate, *to)
+    assert said.returncode == REFUSED
+    assert "Mothwick Cloths is version 1.9 on cartshed, and what is carried asks for 1.8." in said.stdout
+    assert "To do: Start Gorsebell Running Order once on cartshed" in said.stdout
+    said = zesty("unpack", crate, *to, "--yes")
+    assert (said.returncode, "255 files" in said.stdout) == (ATTENTION, True)
+    assert zesty("relink", crate, *to, "--yes").returncode == DONE
+    checked = json.loads(zesty("check", crate, *to, "--json").stdout)
+    assert any("not unpacked yet: Mothwick Cloths is version 1.9" in each["why"] for each in checked["problems"])
+    edit(sheet, '"1.9"', '"1.8"')
+    assert zesty("unpack", crate, *to, "--yes").returncode == DONE
+    assert zesty("relink", crate, *to, "--yes").returncode == DONE
+    assert json.loads(zesty("check", crate, *to, "--json").stdout)["totals"]["missing"] == 0
+    assert zesty("undo", crate, *to, "--yes").returncode == DONE
+    assert picture(demo / "cartshed") == untouched

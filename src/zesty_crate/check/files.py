@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from ..journal import Journal, Kind, Spots
 from ..machines import Disk, DiskError, Finder, Seen, Sight
 from ..paths import RouteMap
-from ..plan import Move, Placement, Placements
+from ..plan import Move, Placement, Placements, blockers_of_programs
 from ..progress import Progress, Tell
 from ..survey import State
 
@@ -39,6 +39,7 @@ class CarriedFiles:
 def look_at_files(move: Move, journal: Journal, routes: RouteMap, finder: Finder, tell: Tell) -> CarriedFiles:
     """Find and read every carried file where the plan put it."""
     result, spots = CarriedFiles(), Spots(move.new)
+    waiting = {blocker.guide: blocker.what for blocker in blockers_of_programs(move)}
     total = move.survey.count("SELECT count(*) FROM carried")
     for number, placement in enumerate(Placements(move.survey, move.old, routes).files(), start=1):
         row = placement.row
@@ -49,6 +50,8 @@ def look_at_files(move: Move, journal: Journal, routes: RouteMap, finder: Finder
         last = journal.last_at(spots.at(finder, placement.new)) if seen.facts else None
         relinked = last is not None and last.kind is Kind.REPLACE
         state, why = (State.FOUND, "") if relinked else _compare(move, placement, seen)
+        if state is State.MISSING and (blocked := waiting.get(row.holding.partition("/")[0])):
+            why = f"it was not unpacked yet: {blocked}"
         result.compared += not relinked and seen.facts is not None
         result.found[row.holding] += row.role == "own" and state is State.FOUND
         verdict = FileVerdict(row.holding, row.path, str(seen.path), state, why)

@@ -13,7 +13,16 @@ from ..errors import HalfwayError, ZestyError
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
 from ..machines import Finder
 from ..paths import MachinePath, RouteMap
-from ..plan import Blocker, Move, Placement, Placements, current_blockers, load_plan, read_routes
+from ..plan import (
+    Blocker,
+    Move,
+    Placement,
+    Placements,
+    blockers_of_programs,
+    current_blockers,
+    load_plan,
+    read_routes,
+)
 from ..progress import Progress, Tell, silent
 
 STEP = "unpack"
@@ -22,7 +31,7 @@ _BATCH = 64
 
 @dataclass(frozen=True, slots=True)
 class UnpackReport:
-    """What unpacking came to, or would come to. Sizes in bytes."""
+    """What unpacking came to, or would come to. Sizes in bytes. ``blocked`` says what waits, and why."""
 
     computer: str
     files: int
@@ -30,6 +39,7 @@ class UnpackReport:
     folders: int
     links: int
     already_there: int
+    blocked: tuple[str, ...]
 
 
 class Blocked(ZestyError):  # noqa: N818  it is a state, as in the interface
@@ -42,6 +52,7 @@ Ask = Callable[[Sequence[str]], Path | None]  # the bags that are missing: the f
 def prepare_unpack(move: Move, tell: Tell = silent, *, may_ask: bool = False) -> str:
     """See that unpacking may begin: what is here of the crate is whole, and nothing blocks. Returns the plan's text.
 
+    What blocks single programs stops their part alone, unless there is nothing else.
     Parts that are not here block too, unless somebody can be asked for them later. Raises `DamagedCrate`, or `Blocked`
     with every blocker.
     """
@@ -50,11 +61,23 @@ def prepare_unpack(move: Move, tell: Tell = silent, *, may_ask: bool = False) ->
     blockers = current_blockers(move, routes)
     if not may_ask:
         blockers += [Blocker("parts", f"{each} is not here.", PLUG_IN) for each in _names(move.contents.missing())]
-    if blockers:
+    if any(not each.guide for each in blockers) or not _something_left(move, routes, blockers):
         raise blocked(blockers)
     for root in move.contents.roots.values():
         _verify(move, root, tell)
     return text
+
+
+def _something_left(move: Move, routes: RouteMap, blockers: Sequence[Blocker]) -> bool:
+    """Whether there is anything to place besides the things of programs that are blocked."""
+    without = frozenset(each.guide for each in blockers)
+    return not without or any(True for _ in Placements(move.survey, move.old, routes, without).files())
+
+
+def _blocked_guides(move: Move) -> tuple[frozenset[str], tuple[str, ...]]:
+    """The programs that are blocked, and why."""
+    blockers = blockers_of_programs(move)
+    return frozenset(each.guide for each in blockers), tuple(f"{each.what} {each.clear}" for each in blockers)
 
 
 def _verify(move: Move, root: Path, tell: Tell) -> None:
@@ -121,7 +144,8 @@ def count_unpack(move: Move, plan: str) -> UnpackReport:
     """What `unpack` would place now."""
     journal = Journal.open_existing(move.journal_path, move.outside)
     try:
-        placements = Placements(move.survey, move.old, move.route_map(plan))
+        without, why = _blocked_guides(move)
+        placements = Placements(move.survey, move.old, move.route_map(plan), without)
         finder, spots = Finder(move.new, move.outside.disk), Spots(move.new)
         files = size = there = 0
         for placement in placements.files():
@@ -132,7 +156,7 @@ def count_unpack(move: Move, plan: str) -> UnpackReport:
                 there += 1
             else:
                 files, size = files + 1, size + placement.row.facts.size_bytes
-        return UnpackReport(move.new.name, files, size, 0, 0, there)
+        return UnpackReport(move.new.name, files, size, 0, 0, there, why)
     finally:
         if journal is not None:
             journal.close()
@@ -153,7 +177,8 @@ class _Unpacker:
         self._move = move
         self._journal = journal
         self._step = step
-        self._placements = Placements(move.survey, move.old, routes)
+        without, self._blocked = _blocked_guides(move)
+        self._placements = Placements(move.survey, move.old, routes, without)
         self._finder = Finder(move.new, move.outside.disk)
         self._spots = Spots(move.new)
         self._doer = Doer(move.contents, self._spots, journal, move.outside)
@@ -175,7 +200,9 @@ class _Unpacker:
         """Place links, and give folders their own dates."""
         self._place_links()
         self._place_folders()
-        return UnpackReport(self._move.new.name, self._files, self._bytes, self._folders, self._links, self._there)
+        return UnpackReport(
+            self._move.new.name, self._files, self._bytes, self._folders, self._links, self._there, self._blocked
+        )
 
     def _is_due(self, placement: Placement, bag: int | None) -> bool:
         carried = placement.carried

@@ -59,12 +59,16 @@ class PlanPart(Part):
 
 @dataclass(frozen=True, slots=True)
 class Blocker:
-    """A reason why a part of the plan may not run, and what clears it. ``places`` are all the places concerned."""
+    """A reason why a part of the plan may not run, and what clears it. ``places`` are all the places concerned.
+
+    With a ``guide`` it stops the part of that program alone.
+    """
 
     concerns: str
     what: str
     clear: str
     places: tuple[str, ...] = ()
+    guide: str = ""
 
 
 @dataclass(frozen=True, slots=True)

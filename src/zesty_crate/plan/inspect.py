@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..crate import readable_size
-from ..guides import Guide, is_running
 from ..journal import Journal, Spots
-from ..machines import Computer, Disk, Finder, Outside, Seen, Sheet
+from ..machines import Computer, Disk, Finder, Seen
 from ..paths import MachinePath, name_fault
 from .document import Blocker
 from .placements import Placement, Placements
@@ -100,16 +98,9 @@ _RENAME = "Rename them on the old computer, and make a new crate."
 _MOVE_AWAY = "Move those away on the new computer, or change the route."
 
 
-def find_blockers(
-    findings: Findings, guides: Sequence[Guide], new: Computer, new_sheet: Sheet, outside: Outside
-) -> list[Blocker]:
-    """Everything that keeps the plan from running, each with what clears it."""
-    close = "Close it." if new_sheet.is_here else "Close it, and set running = false in the sheet."
-    blockers = [
-        Blocker(guide.title, f"{guide.title} is running on {new.name}.", close)
-        for guide in guides
-        if is_running(guide, new_sheet, outside)
-    ]
+def find_blockers(findings: Findings, new: Computer, disk: Disk) -> list[Blocker]:
+    """Everything on the new computer's disks that keeps the plan from running, each with what clears it."""
+    blockers = []
     for places, what, clear in (
         (findings.no_route, "Carried files without a route", "Add a [[route]] for them to the plan."),
         (findings.no_volume, "Files that would go to a volume that is not here", "Plug it in, or change the route."),
@@ -119,7 +110,7 @@ def find_blockers(
     ):
         if places:
             blockers.append(Blocker("files", f"{what}: {len(places)}.", clear, tuple(places)))
-    return blockers + _room_blockers(findings, new, outside.disk)
+    return blockers + _room_blockers(findings, new, disk)
 
 
 def _room_blockers(findings: Findings, new: Computer, disk: Disk) -> list[Blocker]:

@@ -17,6 +17,7 @@ from .document import FORMAT, Blocker, PlannedRoute, load_plan, plan_text, read_
 from .inspect import Findings, Inspector, find_blockers
 from .placements import Placements
 from .propose import propose_routes
+from .readiness import Readiness, look_at_programs, program_blockers
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +41,7 @@ class PlanReport:
     routes: tuple[PlannedRoute, ...]
     kept_routes: int
     blockers: tuple[Blocker, ...]
+    programs: tuple[Readiness, ...]
     baseline: tuple[Baseline, ...]
     files: int
     size_bytes: int
@@ -118,6 +120,7 @@ def make_plan(move: Move) -> PlanReport:
         routes=tuple(planned),
         kept_routes=len(kept),
         blockers=tuple(blockers),
+        programs=tuple(programs_of(move)),
         baseline=tuple(_baseline(move)),
         files=findings.files,
         size_bytes=findings.size_bytes,
@@ -136,13 +139,25 @@ def inspect_target(move: Move, routes: RouteMap) -> Findings:
             journal.close()
 
 
+def programs_of(move: Move) -> list[Readiness]:
+    """How the programs that this crate is of stand on the new computer."""
+    present = {row.guide for row in move.survey.holdings() if row.present}
+    guides = [guide for guide in move.guides if guide.id in present]
+    return look_at_programs(guides, move.old_sheet, move.new, move.new_sheet, move.outside)
+
+
+def blockers_of_programs(move: Move) -> list[Blocker]:
+    """What keeps the things of single programs from being placed now."""
+    return program_blockers(programs_of(move), move.new, move.new_sheet)
+
+
 def current_blockers(move: Move, routes: RouteMap) -> list[Blocker]:
     """What keeps these routes from being carried out now."""
     return _blockers(move, routes, inspect_target(move, routes))
 
 
 def _blockers(move: Move, routes: RouteMap, findings: Findings) -> list[Blocker]:
-    blockers = find_blockers(findings, move.guides, move.new, move.new_sheet, move.outside)
+    blockers = blockers_of_programs(move) + find_blockers(findings, move.new, move.outside.disk)
     awaited = [each for each in move.old.volumes if each.travels and routes.translate(each.anchor) is None]
     return blockers + [
         Blocker(

@@ -38,28 +38,34 @@ class Placement:
 class Placements:
     """The placements of a whole crate under a set of routes."""
 
-    def __init__(self, survey: SurveyStore, old: Computer, routes: RouteMap) -> None:
+    def __init__(
+        self, survey: SurveyStore, old: Computer, routes: RouteMap, without: frozenset[str] = frozenset()
+    ) -> None:
+        """``without`` are the guides of programs whose things stay where they are."""
         self._survey = survey
         self._old = old
         self._routes = routes
         self._kinds = dict(survey.database.execute("SELECT id, kind FROM holding"))
+        self._left = {row.id for row in survey.holdings() if row.guide in without}
 
     def files(self) -> Iterator[Placement]:
         """Every carried file: media first, then what belongs to it, then catalogs, then what refers to them."""
         for kind in _ORDER:
             for carried in self._survey.carried():
-                if self._kind_of(carried.file) == kind:
+                if self._kind_of(carried.file) == kind and carried.file.holding not in self._left:
                     yield self._placement(carried.file, carried)
 
     def folders(self) -> Iterator[Placement]:
         """Every folder of what is carried, outer ones first."""
         for row in self._survey.files(f"kind = 'folder' AND {_OWN}"):
-            yield self._placement(row, None)
+            if row.holding not in self._left:
+                yield self._placement(row, None)
 
     def links(self) -> Iterator[Placement]:
         """Every link of what is carried."""
         for row in self._survey.files(f"kind = 'link' AND {_OWN}"):
-            yield self._placement(row, None)
+            if row.holding not in self._left:
+                yield self._placement(row, None)
 
     def _kind_of(self, row: FileRow) -> str:
         return "media" if row.role == "outside" else str(self._kinds[row.holding])

@@ -66,9 +66,9 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
         unpacked = [step for step in journal.standing("unpack") if step.ended]
         if not unpacked:
             raise _nothing_unpacked(move)
-        _require_closed(move)
         routes = move.route_map(unpacked[-1].note)
         relinker = _Relinker(move, journal, routes)
+        _require_closed(move, relinker.programs())
         if dry_run:
             return relinker.run(None, tell)
         step = journal.begin(STEP)
@@ -85,9 +85,9 @@ def _nothing_unpacked(move: Move) -> ZestyError:
     )
 
 
-def _require_closed(move: Move) -> None:
+def _require_closed(move: Move, programs: set[str]) -> None:
     for guide in move.guides:
-        if is_running(guide, move.new_sheet, move.outside):
+        if guide.id in programs and is_running(guide, move.new_sheet, move.outside):
             raise ZestyError(
                 f"{guide.title} is running on {move.new.name}, and its catalog must not be changed under it.",
                 next_step="Close it, set running = false if the sheet says otherwise, and run the command again.",
@@ -104,6 +104,15 @@ class _Relinker:
         self._finder = Finder(move.new, self._disk)
         self._spots = Spots(move.new)
         self.doer = Doer(move.contents, self._spots, journal, move.outside)
+
+    def programs(self) -> set[str]:
+        """The programs whose catalogs are here and may be changed."""
+        guides = {row.id: row.guide for row in self._move.survey.holdings()}
+        places = (
+            (document.holding, self._routes.translate(self._move.old.parse(document.path)))
+            for document in self._move.survey.documents()
+        )
+        return {guides[name] for name, place in places if place and self._finder.find(place).facts is not None}
 
     def run(self, step: Step | None, tell: Tell) -> RelinkReport:
         """Relink one catalog after the other."""

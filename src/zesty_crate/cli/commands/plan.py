@@ -48,6 +48,7 @@ def show(report: PlanReport, terminal: Terminal) -> None:
         terminal.say(f"    to {planned.route.new}")
         terminal.say(f"    {count(planned.files, 'file')}, by {planned.route.why or 'a line of the plan'}")
     terminal.say()
+    _show_programs(report, terminal)
     terminal.heading(f"On {report.to_computer} now")
     rows = [[each.title, each.at, f"{each.files:,}"] for each in report.baseline if each.files]
     if rows:
@@ -61,6 +62,24 @@ def show(report: PlanReport, terminal: Terminal) -> None:
         for blocker in report.blockers:
             terminal.say(f"  {blocker.what}")
             show_list(terminal, blocker.places)
-            terminal.say(f"    {blocker.clear}")
+            alone = " Only what is its own waits for that; zesty unpack places the rest." if blocker.guide else ""
+            terminal.say(f"    {blocker.clear}{alone}")
     else:
         terminal.say("Nothing is in the way.")
+
+
+def _show_programs(report: PlanReport, terminal: Terminal) -> None:
+    """How each program stands on the new computer, and what a person may have to do."""
+    if not report.programs:
+        return
+    terminal.heading(f"Programs on {report.to_computer}")
+    started = {True: "started before", False: "not started yet", None: ""}
+    rows = [
+        [each.title, each.old_version or "?", each.new_version or "?", each.rule, started[each.started],
+         "running" if each.running else "closed"]
+        for each in report.programs
+    ]  # fmt: skip
+    terminal.table(["program", f"on {report.from_computer}", f"on {report.to_computer}", "rule", "", "now"], rows)
+    for step in (step for each in report.programs for step in each.to_do):
+        terminal.say(f"  To do: {step}")
+    terminal.say()

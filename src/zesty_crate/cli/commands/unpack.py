@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from ..options import add_changing, add_crate, add_parts, add_target, opened_move
 from ..status import Status
 from ..terminal import Terminal, as_json
-from ..wording import count
+from ..wording import count, show_list
 
 if TYPE_CHECKING:
     from ...moving import UnpackReport
@@ -42,9 +42,12 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.document({"dry-run": args.dry_run, **as_json(report)})
     else:
         show(report, terminal, would=args.dry_run)
+        if report.blocked:
+            terminal.heading("\nNot unpacked, until this is cleared:")
+            show_list(terminal, report.blocked)
         if not args.dry_run:
             terminal.next(f'zesty relink "{args.crate}" --to "{args.to}"')
-    return Status.DONE
+    return Status.ATTENTION if report.blocked else Status.DONE
 
 
 def _question(missing: Sequence[str]) -> str:
