@@ -458,7 +458,7 @@ def test_what_blocks_one_program_stops_its_own_part_alone(zesty: Zesty, tmp_path
     zesty("pack", crate, "--outside")
     sheet = demo / "cartshed/sheet.toml"
     to = ("--to", sheet)
-    untouched = picture(demo / "cartshed")
+    untouched = picture(demo / "cartshed/disks")
     edit(sheet, '"1.8"', '"1.9"')
     said = zesty("plan", crate, *to)
     assert said.returncode == REFUSED
@@ -474,4 +474,4 @@ def test_what_blocks_one_program_stops_its_own_part_alone(zesty: Zesty, tmp_path
     assert zesty("relink", crate, *to, "--yes").returncode == DONE
     assert json.loads(zesty("check", crate, *to, "--json").stdout)["totals"]["missing"] == 0
     assert zesty("undo", crate, *to, "--yes").returncode == DONE
-    assert picture(demo / "cartshed") == untouched
+    assert picture(demo / "cartshed/disks") == untouched
