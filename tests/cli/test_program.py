@@ -475,3 +475,17 @@ def test_what_blocks_one_program_stops_its_own_part_alone(zesty: Zesty, tmp_path
     assert json.loads(zesty("check", crate, *to, "--json").stdout)["totals"]["missing"] == 0
     assert zesty("undo", crate, *to, "--yes").returncode == DONE
     assert picture(demo / "cartshed/disks") == untouched
+
+
+def test_routes_are_given_by_hand_and_kept(ready: Bench) -> None:
+    old = r"C:\Users\Odile\Music\Wimblethorn Sounds"
+    new = "/Users/odile.k/Music/A = B"
+    said = ready.step("plan", "--route", f"{old}={new}")
+    assert said.returncode == DONE, said.stderr
+    assert f"  {old}\n    to {new}\n" in said.stdout
+    assert f"to {new}" in ready.step("plan").stdout
+    ready.step("unpack", "--yes")
+    assert list((ready.move.new_disks / "system/Users/odile.k/Music/A = B").rglob("*.wav"))
+    refused(ready.step("plan", "--route", "somewhere=else"), "does not say where from and where to", "OLD=NEW")
+    two = ("--route", f"{old}=/Users/a", "--route", f"{old}=/Users/b")
+    refused(ready.step("plan", *two), "Two routes start at", "/Users/a", "/Users/b")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -11,7 +12,7 @@ from ..errors import ZestyError
 from ..guides import Guide, holdings_on
 from ..journal import Journal
 from ..machines import Computer, Finder, Outside, Sheet, computer_of, make_folders
-from ..paths import Route, RouteMap
+from ..paths import PathError, Route, RouteMap
 from ..survey import SurveyStore
 from .document import FORMAT, Blocker, PlannedRoute, load_plan, plan_text, read_routes
 from .inspect import Findings, Inspector, find_blockers
@@ -98,10 +99,17 @@ def open_move(crate: Crate, sheet: Sheet, outside: Outside, parts: Sequence[Path
     return Move(crate, contents, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside)
 
 
-def make_plan(move: Move) -> PlanReport:
-    """Write the plan of a move. Routes that stand in the plan file already are kept, and no others are lost."""
+def make_plan(move: Move, given: Sequence[str] = ()) -> PlanReport:
+    """Write the plan of a move. Routes that stand in the plan file already are kept, and no others are lost.
+
+    ``given`` are routes as ``OLD=NEW``; they come before those in the file. Raises `ZestyError` for one that is none,
+    and `PathError` when two of them contradict each other.
+    """
     disk = move.outside.disk
-    kept = _kept_routes(move)
+    own = [_given_route(move, text) for text in given]
+    RouteMap(own, move.old.rules_for)
+    taken = {move.old.key(route.old) for route in own}
+    kept = own + [route for route in _kept_routes(move) if move.old.key(route.old) not in taken]
     proposed = propose_routes(move.guides, move.old, move.old_sheet, move.new, move.new_sheet)
     taken = {move.old.key(route.old) for route in kept}
     routes = kept + [route for route in proposed if move.old.key(route.old) not in taken]
@@ -167,6 +175,18 @@ def _blockers(move: Move, routes: RouteMap, findings: Findings) -> list[Blocker]
         )
         for each in awaited
     ]
+
+
+def _given_route(move: Move, text: str) -> Route:
+    """A route as a technician types it. Either side may hold ``=``: the first split at which both are paths counts."""
+    for cut in (position for position, character in enumerate(text) if character == "="):
+        with contextlib.suppress(PathError):
+            return Route(move.old.parse(text[:cut]), move.new.parse(text[cut + 1 :]), "given by hand")
+    raise ZestyError(
+        f"The route {text!r} does not say where from and where to.",
+        next_step=f"Write it like 'OLD=NEW': a folder of {move.old.name} ({move.old.system}), and one of "
+        f"{move.new.name} ({move.new.system}), each as its computer writes it.",
+    )
 
 
 def _kept_routes(move: Move) -> list[Route]:

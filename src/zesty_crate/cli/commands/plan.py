@@ -18,6 +18,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     add_target(parser)
+    parser.add_argument(
+        "--route", metavar="OLD=NEW", action="append", default=[],
+        help="what lies in this folder of the old computer is to lie in that one of the new (may be repeated)",
+    )  # fmt: skip
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
@@ -25,7 +29,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...plan import make_plan
 
     with opened_move(args) as move:
-        report = make_plan(move)
+        report = make_plan(move, args.route)
     if terminal.json:
         terminal.document(as_json(report))
     else:
