@@ -152,6 +152,15 @@ def test_a_full_stick_is_refused_and_another_one_will_do(surveyed: SmallMove) ->
     assert list(full.iterdir()) == []
 
 
+def test_a_carrier_that_is_not_needed_is_left_as_it_is(surveyed: SmallMove) -> None:
+    other, third = surveyed.demo.root / "other", surveyed.demo.root / "third"
+    other.mkdir()
+    third.mkdir()
+    assert len(pack_onto(surveyed, Targets(onto=(other, third))).parts) == 1
+    assert list(other.iterdir()) == list(third.iterdir()) == []
+    assert "Bag-Count" not in bagit.Bag(str(surveyed.crate.root)).info
+
+
 def test_nobody_to_ask_is_refused_before_anything_is_copied(surveyed: SmallMove) -> None:
     disk = Sticks({surveyed.crate.root.parent: PART})
     with pytest.raises(ZestyError, match=r"has [0-9,]+ bytes free, and .* are lacking"):

@@ -28,7 +28,16 @@ class _Speed(TransferSpeedColumn):
 
     def render(self, task: Task) -> Text:
         """Nothing rather than a mark that looks like a fault, and not in the color of faults."""
-        return Text(super().render(task).plain) if task.finished_speed or task.speed else Text("")
+        known = task.fields["by_bytes"] and (task.finished_speed or task.speed)
+        return Text(super().render(task).plain if known else "")
+
+
+class _Bytes(DownloadColumn):
+    """The bytes, where a stage goes by them."""
+
+    def render(self, task: Task) -> Text:
+        """Nothing where files are counted alone."""
+        return super().render(task) if task.fields["by_bytes"] else Text("")
 
 
 class ProgressLines:
@@ -39,7 +48,7 @@ class ProgressLines:
             TextColumn("{task.description:<18}"),
             BarColumn(bar_width=24, complete_style=_BAR, finished_style=_BAR, pulse_style=_BAR),
             TextColumn("{task.fields[files]:>18}"),
-            DownloadColumn(),
+            _Bytes(),
             _Speed(),
             TimeRemainingColumn(compact=True),
             console=console,
@@ -63,7 +72,7 @@ class ProgressLines:
     def tell(self, moment: Moment) -> None:
         """Show one moment."""
         if moment.stage not in self._tasks:
-            self._tasks[moment.stage] = self._bars.add_task(moment.stage, total=None, files="")
+            self._tasks[moment.stage] = self._bars.add_task(moment.stage, total=None, files="", by_bytes=False)
         of = f" of {moment.files_total:,}" if moment.files_total else ""
         by_bytes = moment.bytes_total > 0
         self._bars.update(
@@ -71,4 +80,5 @@ class ProgressLines:
             completed=moment.bytes_done if by_bytes else moment.files_done,
             total=(moment.bytes_total if by_bytes else moment.files_total) or None,
             files=f"{moment.files_done:,}{of} files",
+            by_bytes=by_bytes,
         )

@@ -105,6 +105,10 @@ class Carriers:
         self.opened.remove(carrier)
         self.survey.database.execute("DELETE FROM bag WHERE number = ?", (carrier.bag,))
 
+    def is_begun(self, carrier: Carrier) -> bool:
+        """Whether something was put there in an earlier run."""
+        return self.disk.facts(carrier.part.own) is not None
+
     def _begun(self) -> Iterator[tuple[int, Crate]]:
         """The parts that there are; those that are closed may be elsewhere by now."""
         rows = self.survey.database.execute("SELECT number, root, closed FROM bag WHERE NOT earlier ORDER BY number")

@@ -160,11 +160,19 @@ class _Packer:
             self._carriers.open_known(self._filler.total.files)
             self._lacking = self._share(self._carriers.opened)
             require_room(self._filler.sharing, self._carriers, self._lacking, self._disk)
+            self._leave_what_is_not_needed()
         except ZestyError:
             database.execute("ROLLBACK")
             raise
         self._disk.commit(database)
         announce(look_at_room(self._filler.sharing, self._carriers.opened, self._lacking, self._disk))
+
+    def _leave_what_is_not_needed(self) -> None:
+        """Carriers that were named, and that nothing goes to, are left as they are."""
+        for carrier in reversed(self._carriers.opened[1:]):
+            if self._filler.sharing.share_of(carrier.bag).files or self._carriers.is_begun(carrier):
+                return
+            self._carriers.give_up(carrier)
 
     def _share(self, carriers: list[Carrier]) -> Sum:
         return self._filler.sharing.share([carrier.shelf for carrier in carriers], self._another)

@@ -1,9 +1,10 @@
 """Computers: sheets that describe them, and the disks on which their files are from here."""
 
 from .computer import Computer, Volume, computer_of
-from .disk import Disk, database_faults, make_folders, working_folder
+from .disk import Disk, database_faults
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
+from .folders import make_folders, working_folder
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
 from .side_by_side import side_by_side

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
-from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, pump, volume_flusher
+from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -155,10 +155,10 @@ class Disk:
         those at the end of reading are told.
         """
         targets = [target] if second is None else [target, second]
-        opened = [_opened("Copying", source, "rb")]
+        streams = [opened("Copying", source, "rb")]
         try:
-            opened += (_opened("Writing", each, "xb") for each in targets)
-            reader, *writers = opened
+            streams += (opened("Writing", each, "xb") for each in targets)
+            reader, *writers = streams
             if cut.first:
                 reader.seek(cut.first)
             length = cut.of(os.fstat(reader.fileno()).st_size)
@@ -168,7 +168,7 @@ class Disk:
         except OSError as error:
             raise DiskError("Writing", target, error) from error
         finally:
-            for stream in opened:
+            for stream in streams:
                 stream.close()
         for each in targets if os.name == "nt" else ():  # there, closing a file that was written dates it once more
             os.utime(each, ns=(facts.modified_ns, facts.modified_ns))
@@ -177,9 +177,9 @@ class Disk:
     def join(self, sources: Sequence[Path], target: Path, facts: FileFacts) -> Copied:
         """Copy several files into one new file, one after the other, with the date of ``facts``; it is on the disk."""
         digest, size = hashlib.sha512(), 0
-        with _opened("Writing", target, "xb") as writer, _named("Writing", target):
+        with opened("Writing", target, "xb") as writer, _named("Writing", target):
             for source in sources:
-                with _opened("Reading", source, "rb") as reader:
+                with opened("Reading", source, "rb") as reader:
                     size += pump(reader, source, [writer], os.fstat(reader.fileno()).st_size, digest).size_bytes
             _date(target, writer, facts, settled=True)
         return Copied(digest.hexdigest(), size, facts)
@@ -281,40 +281,6 @@ def database_faults(database: apsw.Connection) -> Iterator[None]:
             database.execute("ROLLBACK")
         code = codes[type(error)]
         raise DiskError("Writing", database.filename, OSError(code, os.strerror(code))) from error
-
-
-def make_folders(disk: Disk, folder: Path) -> None:
-    """Make a folder and those above it that are missing."""
-    missing = []
-    while disk.facts(folder) is None:
-        missing.append(folder)
-        folder = folder.parent
-    for each in reversed(missing):
-        disk.make_folder(each)
-
-
-@contextlib.contextmanager
-def working_folder(disk: Disk, folder: Path) -> Iterator[Path]:
-    """A folder for working copies, empty before and gone after; the system's temporary folder may be too small."""
-    make_folders(disk, folder)
-    _empty(disk, folder)
-    try:
-        yield folder
-    finally:
-        _empty(disk, folder)
-        disk.remove_folder(folder)
-
-
-def _empty(disk: Disk, folder: Path) -> None:
-    for name in disk.names(folder):
-        disk.remove(folder / name)
-
-
-def _opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
-    try:
-        return io.FileIO(path, mode)
-    except OSError as error:
-        raise DiskError(doing, path, error) from error
 
 
 def _date(path: AnyPath, writer: io.FileIO, facts: FileFacts, *, settled: bool) -> None:

@@ -138,6 +138,14 @@ def _write(writer: io.FileIO, chunk: memoryview, *, skip: bool) -> None:
         chunk = chunk[writer.write(chunk) :]
 
 
+def opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
+    """A file, open for its bytes. Raises `DiskError` that says what was being done."""
+    try:
+        return io.FileIO(path, mode)
+    except OSError as error:
+        raise DiskError(doing, path, error) from error
+
+
 def facts_of(found: os.stat_result, path: str) -> FileFacts:
     """What the system said of one thing; of a link, where it leads."""
     mode = found.st_mode

@@ -191,10 +191,10 @@ class _Unpacker:
 
     def place_files(self, bag: int | None = None) -> None:
         """Place the files that are here, with the folders they need; with ``bag`` those that it was lacking for."""
-        total = self._move.survey.count("SELECT count(*) FROM carried")
+        files, size = (self._move.survey.count(f"SELECT {what} FROM carried") for what in ("count(*)", "sum(size)"))
         for batch in _batches(self._placements.files()):
             self._place([each for each in batch if each.new is not None and self._is_due(each, bag)])
-            self._tell(Progress("placing", self._files + self._there, total, self._bytes))
+            self._tell(Progress("placing", self._files + self._there, files, self._bytes, size))
 
     def place_rest(self) -> UnpackReport:
         """Place links, and give folders their own dates."""

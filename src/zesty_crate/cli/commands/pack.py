@@ -49,6 +49,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--leave-machine-settings", action="store_true", help="leave settings that a guide calls machine-bound"
     )
+    add_carriers(parser)
+    add_routine(parser)
+    parser.add_argument("--verify-only", action="store_true", help="read a packed crate back, and copy nothing")
+
+
+def add_carriers(parser: argparse.ArgumentParser) -> None:
+    """Where it goes, besides the crate itself."""
     parser.add_argument(
         "--part-size", metavar="SIZE", type=size,
         help="make parts of at most this size, such as 30GB; the second and later ones lie beside the crate",
@@ -68,8 +75,6 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--carrier-format", metavar="NAME", choices=sorted(FORMATS),
         help="the carrier's format, where it does not tell: " + ", ".join(sorted(FORMATS)),
     )  # fmt: skip
-    add_routine(parser)
-    parser.add_argument("--verify-only", action="store_true", help="read a packed crate back, and copy nothing")
 
 
 def add_routine(parser: argparse.ArgumentParser) -> None:
