@@ -69,6 +69,21 @@ class Since:
     entries_gone: int
 
 
+def settle_since(survey: SurveyStore, scope: Scope, since: Crate | None, disk: Disk) -> None:
+    """A crate builds on one other, or on none, from its beginning."""
+    known = survey.about("since")
+    if since is None or (known is not None and known["name"] == since.name):
+        return
+    if known is not None or survey.count("SELECT count(*) FROM carried"):
+        begun = f"since {known['name']}" if known is not None else "without --since"
+        raise ZestyError(
+            f"This crate was begun {begun}, and not since {since.name}.",
+            next_step="Run zesty pack as it was begun, or make a new crate.",
+        )
+    with survey.database:
+        build_on(survey, scope, since, disk)
+
+
 def build_on(survey: SurveyStore, scope: Scope, earlier: Crate, disk: Disk) -> None:
     """Write down what an earlier crate holds already, as it does still.
 

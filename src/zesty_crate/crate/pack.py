@@ -13,7 +13,7 @@ from ..survey import SurveyStore
 from .bag import DamagedCrate
 from .carriers import Carrier, Carriers, Targets
 from .crate import Crate
-from .delta import Since, build_on, since_of
+from .delta import Since, settle_since, since_of
 from .filling import Filler, Left
 from .records import LeftOut, Records, held, left_out
 from .room import Room, look_at_room, require_room, unannounced
@@ -84,7 +84,7 @@ def pack(
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
         _settle_scope(crate, survey, computer, scope, disk)
-        _settle_since(survey, scope, since, disk)
+        settle_since(survey, scope, since, disk)
         packer = _Packer(crate, survey, computer, scope, outside, tell, targets)
         packer.prepare(announce)
         try:
@@ -110,21 +110,6 @@ def _settle_scope(crate: Crate, survey: SurveyStore, computer: Computer, scope: 
         return
     choose(survey, computer, crate.guides(disk), scope)
     survey.set_about("scope", scope.as_document())
-
-
-def _settle_since(survey: SurveyStore, scope: Scope, since: Crate | None, disk: Disk) -> None:
-    """A crate builds on one other, or on none, from its beginning."""
-    known = survey.about("since")
-    if since is None or (known is not None and known["name"] == since.name):
-        return
-    if known is not None or survey.count("SELECT count(*) FROM carried"):
-        begun = f"since {known['name']}" if known is not None else "without --since"
-        raise ZestyError(
-            f"This crate was begun {begun}, and not since {since.name}.",
-            next_step="Run zesty pack as it was begun, or make a new crate.",
-        )
-    with survey.database:
-        build_on(survey, scope, since, disk)
 
 
 class _Packer:
