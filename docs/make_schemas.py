@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import datetime as dt
 import json
 import types
 import typing
@@ -84,7 +85,7 @@ def schema_of(kind: Any) -> Schema:
         return TEXT if kind.__name__ == "MachinePath" else _object(kind)
     if isinstance(kind, type) and issubclass(kind, Enum):
         return {"enum": [each.value for each in kind]}
-    names = {str: "string", int: "integer", bool: "boolean", type(None): "null"}
+    names = {str: "string", dt.datetime: "string", int: "integer", bool: "boolean", type(None): "null"}
     return {"type": names[kind]}
 
 

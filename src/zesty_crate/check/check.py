@@ -10,8 +10,7 @@ from ..errors import ZestyError
 from ..guides import Holding, holdings_on
 from ..journal import Journal
 from ..machines import Finder, working_folder
-from ..paths import RouteMap
-from ..plan import Move
+from ..plan import Arrangement, Choice, Move
 from ..progress import Progress, Tell, silent
 from ..survey import (
     NEEDS_ATTENTION,
@@ -79,15 +78,15 @@ def check(move: Move, tell: Tell = silent) -> CheckReport:
         )
     with closing(journal):
         finder = Finder(move.new, move.outside.disk)
-        routes = move.route_map(unpacked[-1].note)
-        files = look_at_files(move, journal, routes, finder, tell)
-        return _Checker(move, routes, files, finder, tell).run()
+        arrangement = move.arrangement(unpacked[-1].note)
+        files = look_at_files(move, journal, arrangement, finder, tell)
+        return _Checker(move, arrangement, files, finder, tell).run()
 
 
 class _Checker:
-    def __init__(self, move: Move, routes: RouteMap, files: CarriedFiles, finder: Finder, tell: Tell) -> None:
+    def __init__(self, move: Move, arrangement: Arrangement, files: CarriedFiles, finder: Finder, tell: Tell) -> None:
         self._move = move
-        self._routes = routes
+        self._arrangement = arrangement
         self._files = files
         self._finder = finder
         self._tell = tell
@@ -108,7 +107,9 @@ class _Checker:
         ]
         for verdict in self._files.verdicts.values():
             if verdict.state is not State.FOUND and verdict.old not in self._told:
-                self._problems.append(Problem(verdict.holding, verdict.new, verdict.state, verdict.old, verdict.why))
+                self._problems.append(
+                    Problem(verdict.holding, verdict.new, verdict.state, verdict.old, verdict.why, verdict.chosen)
+                )
         order = {state: number for number, state in enumerate((*_QUIET, *NEEDS_ATTENTION))}
         problems = sorted(self._problems, key=lambda problem: order[problem.state])
         return CheckReport(self._move.new.name, self._move.old.name, tuple(rows), tuple(problems), self._files.compared)
@@ -133,13 +134,17 @@ class _Checker:
     def _check_document(self, document: Document, holding: Holding, totals: Totals, judge: Judge) -> None:
         """Check every entry of one catalog; one that cannot be read is a problem of its own."""
         old = self._move.old.parse(document.path)
-        place = self._routes.translate(old) if holding.has_several else holding.at
+        choice = self._arrangement.choice_of(old)
+        aside = holding.has_several or choice is Choice.BOTH
+        place = self._arrangement.routes.translate(old) if aside else holding.at
         seen = self._finder.find(place) if place is not None else None
         left = self._move.survey.left_out(self._move.old.key(old))
         if left and not self._move.old.travels(old):
             why = f"this catalog was left on {self._move.old.name}, as was chosen: {left}"
             self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
             return
+        if choice is Choice.KEEP:
+            return  # what is there is another catalog, and its file is told of
         if seen is None or seen.real is None or seen.facts is None:
             why = f"this catalog was looked for at {place} and is not there"
             self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
@@ -157,17 +162,25 @@ class _Checker:
 
     def _count(self, totals: Totals, holding: Holding, entry: Entry, judge: Judge) -> None:
         before = self._move.survey.entry(holding.id, entry.key)
-        state, why = self._state(before, judge.judge(entry))
+        judged = judge.judge(entry)
+        state, why = self._state(before, judged)
         totals[state] += 1
         totals["entries"] += 1
         if before is not None:
             carried = self._move.survey.carried_as(before.path_key)
             self._told.update((carried[0],) if carried else ())
         if state not in (State.FOUND, State.REMOTE):
-            chosen = state is State.MISSING and before is not None and bool(self._left_out(before))
+            chosen = self._was_chosen(state, before, judged)
             self._problems.append(Problem(holding.id, entry.key, state, entry.recorded, why, chosen))
         if totals["entries"] % _TELL_EVERY == 0:
             self._tell(Progress("checking entries", totals["entries"]))
+
+    def _was_chosen(self, state: State, before: EntryRow | None, judged: Judgement) -> bool:
+        """Whether an entry is not as it was because somebody decided so."""
+        if state is State.MISSING:
+            return before is not None and bool(self._left_out(before))
+        verdict = self._files.verdicts.get(self._move.new.key(judged.seen.path)) if judged.seen else None
+        return state is State.CHANGED and verdict is not None and verdict.chosen
 
     def _state(self, before: EntryRow | None, judged: Judgement) -> tuple[State, str]:
         """The state of an entry, given how it was judged here and what it was before the move."""

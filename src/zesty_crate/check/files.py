@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 
 from ..journal import Journal, Kind, Spots
 from ..machines import Disk, DiskError, Finder, Seen, Sight
-from ..paths import RouteMap
-from ..plan import Move, Placement, Placements, blockers_of_programs
+from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs
 from ..progress import Progress, Tell
 from ..survey import State
 
 _TELL_EVERY = 20
+KEPT = "another file was in its place and was kept, as was chosen; what was carried is in the crate"
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +24,7 @@ class FileVerdict:
     new: str
     state: State
     why: str
+    chosen: bool = False  # as a person decided
 
 
 @dataclass(slots=True)
@@ -36,25 +37,27 @@ class CarriedFiles:
     compared: int = 0
 
 
-def look_at_files(move: Move, journal: Journal, routes: RouteMap, finder: Finder, tell: Tell) -> CarriedFiles:
+def look_at_files(move: Move, journal: Journal, arrangement: Arrangement, finder: Finder, tell: Tell) -> CarriedFiles:
     """Find and read every carried file where the plan put it."""
     result, spots = CarriedFiles(), Spots(move.new)
     waiting = {blocker.guide: blocker.what for blocker in blockers_of_programs(move)}
     total = move.survey.count("SELECT count(*) FROM carried")
-    for number, placement in enumerate(Placements(move.survey, move.old, routes).files(), start=1):
+    for number, placement in enumerate(Placements(move.survey, move.old, arrangement.routes).files(), start=1):
         row = placement.row
         result.carried[row.holding] += row.role == "own"
         if placement.new is None:
             continue
         seen = finder.find(placement.new)
         last = journal.last_at(spots.at(finder, placement.new)) if seen.facts else None
-        relinked = last is not None and last.kind is Kind.REPLACE
+        relinked = last is not None and last.kind is Kind.REPLACE and not last.source
         state, why = (State.FOUND, "") if relinked else _compare(move, placement, seen)
         if state is State.MISSING and (blocked := waiting.get(row.holding.partition("/")[0])):
             why = f"it was not unpacked yet: {blocked}"
+        chosen = state is State.CHANGED and arrangement.choice_of(placement.old) is Choice.KEEP
+        why = KEPT if chosen else why
         result.compared += not relinked and seen.facts is not None
         result.found[row.holding] += row.role == "own" and state is State.FOUND
-        verdict = FileVerdict(row.holding, row.path, str(seen.path), state, why)
+        verdict = FileVerdict(row.holding, row.path, str(seen.path), state, why, chosen)
         result.verdicts[move.new.key(placement.new)] = verdict
         if number % _TELL_EVERY == 0 or number == total:
             tell(Progress("comparing", number, total))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+import datetime as dt
 import json as json_format
 import sys
 import traceback
@@ -148,6 +149,8 @@ def as_json(value: Any) -> Any:
         return value.value
     if isinstance(value, MachinePath):
         return as_json(str(value))
+    if isinstance(value, dt.datetime):
+        return value.isoformat()
     if hasattr(value, "_asdict"):
         return {name.replace("_", "-"): as_json(each) for name, each in value._asdict().items()}
     if dataclasses.is_dataclass(value) and not isinstance(value, type):

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import hashlib
 import re
 import unicodedata
 from collections.abc import Iterable, Mapping
 
 from ..machines import Computer
-from ..paths import MachinePath, escape_name
+from ..paths import MachinePath, escape_name, shortened, tell_apart
 
 _LONGEST_NAME_BYTES = 230  # of UTF-8; formats allow 255 units, and a segment's number goes behind it
-_SHORTENED_BYTES = 120
 _LONGEST_FOLDER_BYTES = 700  # systems allow paths of 1,024 bytes (macOS) and more, and the carrier's own comes before
 # Most names: nothing to escape, no device of Windows, no dot or blank at the end.
 _PLAIN = re.compile(
@@ -55,7 +53,7 @@ class PayloadNames:
             folder = MachinePath(path.system, path.root, path.parts[:depth])
             written = self.written(folder, path.parts[depth])
             if len(name.encode()) + len(written.encode()) > _LONGEST_FOLDER_BYTES:
-                name = f"{top}/{_shortened(name.rpartition('/')[2], name)}"
+                name = f"{top}/{shortened(name.rpartition('/')[2], name)}"
             name = f"{name}/{written}"
         return name
 
@@ -63,7 +61,7 @@ class PayloadNames:
         """What one name in a folder is written as."""
         twins = self._twins.get(folder.root) if self._twins else None
         if twins is not None and (*folder.parts, name) in twins:
-            written = _told_apart(name)
+            written = tell_apart(name)
         else:
             written = name if _PLAIN.fullmatch(name) else escape_name(name)
         return written if len(written) <= _LONGEST_NAME_BYTES // 4 else _fitting(written, name)
@@ -71,14 +69,7 @@ class PayloadNames:
 
 def _fitting(written: str, name: str) -> str:
     """A name no longer than every carrier allows."""
-    return written if len(written.encode()) <= _LONGEST_NAME_BYTES else _shortened(written, name)
-
-
-def _shortened(written: str, name: str) -> str:
-    """The beginning of a name, and a digest of all of it that keeps it apart; the end of an escape is not lost."""
-    mark = hashlib.sha256(name.encode("utf-8", "surrogatepass")).hexdigest()[:16]
-    beginning = written.encode()[:_SHORTENED_BYTES].decode("utf-8", "ignore")
-    return f"{beginning.rpartition('~(')[0] or beginning}~(and {mark})"
+    return written if len(written.encode()) <= _LONGEST_NAME_BYTES else shortened(written, name)
 
 
 def carrier_key(name: str) -> str:
@@ -97,11 +88,3 @@ def _twins(paths: Iterable[MachinePath]) -> Mapping[str, set[tuple[str, ...]]]:
             twins.setdefault(path.root, set()).add(path.parts)
         seen.add(key)
     return twins
-
-
-def _told_apart(name: str) -> str:
-    """A name in which everything that a carrier may confuse, and always the first character, is a code point."""
-    first, rest = escape_name(name[0]), escape_name(name[1:])
-    if first == name[0]:
-        first = f"~({ord(first):x})"
-    return first + "".join(c if c.isascii() and c == c.lower() else f"~({ord(c):x})" for c in rest)

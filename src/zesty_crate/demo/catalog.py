@@ -54,7 +54,8 @@ def write_catalog(path: Path, rows: Sequence[Sound]) -> None:
             "INSERT INTO sound VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)",
             (_record(number, sound, trays) for number, sound in enumerate(rows, start=1)),
         )
-        _add_lists(database, rows)
+        if rows:  # the program's first start makes a catalog without lists
+            _add_lists(database, rows)
         database.execute("INSERT INTO diary VALUES ('begun in the year of the Paper Geese')")
         database.execute("COMMIT")
     finally:

@@ -11,6 +11,7 @@ _FOLDER = "disks/c/Users/Odile/Documents/Gorsebell"
 _ACTS = ("Doors", "First half", "Second half", "Curtain")
 _SHOWS = ("The Paper Geese", "The Miller and the Moth", "Cuckoo Weather")
 _CUES = 44
+PLUGINS = ("Barn Reverb.plug", "Lantern Echo.plug")
 
 
 def files(sounds: Sequence[Sound]) -> Iterator[tuple[str, bytes]]:
@@ -21,6 +22,8 @@ def files(sounds: Sequence[Sound]) -> Iterator[tuple[str, bytes]]:
         yield f"{_FOLDER}/{show}.running", _project(show, chosen, number).encode()
     desk = "[desk]\noutput = Lantern Box 4\nlast = C:\\Users\\Odile\\Documents\\Gorsebell\\Cuckoo Weather.running\n"
     yield "disks/c/Users/Odile/AppData/Roaming/Gorsebell/desk.ini", desk.encode()
+    for plugin in PLUGINS:
+        yield f"disks/c/ProgramData/Gorsebell/Plugins/{plugin}", plugin.encode() * 20
     yield "disks/c/ProgramData/Gorsebell/outputs.ini", b"[Lantern Box 4]\nchannels = 4\ndelay = 12\n"
 
 

@@ -87,7 +87,7 @@ running = false
 places  = { store = "/Volumes/Spools/Lanternfold/Sound Store" }
 
 [programs.mothwick]
-version = "1.8"
+version = "1.9"            # what is carried asks for 1.8
 
 [programs.gorsebell]
 version = "5.1"
@@ -157,7 +157,16 @@ def lay_out(root: Path, rows: Sequence[Sound] | None = None) -> Demo:
     if rows is None:
         _lay_out_theatre(demo.old_sheet.parent)
     _lay_out_new(demo.new_sheet.parent)
+    if rows is None:
+        _lay_out_work(demo)
     return demo
+
+
+def correct_sheet(demo: Demo) -> None:
+    """What a technician does about the wrong version: install the right one, and say so in the sheet."""
+    text = demo.new_sheet.read_text(encoding="utf-8")
+    wrong = 'version = "1.9"            # what is carried asks for 1.8'
+    _write(demo.new_sheet, text.replace(wrong, 'version = "1.8"').encode(), 900)
 
 
 def _lay_out_old(computer: Path, rows: Sequence[Sound]) -> None:
@@ -207,6 +216,29 @@ def _lay_out_new(computer: Path) -> None:
     _write(home / "Documents/Read me first.txt", welcome, 700)
     presets = home / "Library/Application Support/Wimblethorn/Presets"
     _write_presets(presets, [name for name in PRESETS if name.startswith("Factory/")])
+
+
+def _lay_out_work(demo: Demo) -> None:
+    """What Odile has done on the new computer already, in the week before anybody came."""
+    computer = demo.new_sheet.parent
+    home = computer.joinpath(*_NEW_HOME)
+    mailed = "Creatures/Toad Choir.wav"  # to herself, and saved where it belongs
+    content = demo.old_sheet.parent.joinpath(*_FOLDERS[HOUSE], mailed).read_bytes()
+    storm = b"#EXTM3U\n../Wimblethorn Sounds/Weather/Wind in the Eaves.wav\n"
+    own = home / "Library/Application Support/Wimblethorn"
+    work = (
+        (own / "Presets/Barn.wsp", b"reverb = 0.7\nlow-cut = 55\n", 710),  # newer than what is carried
+        (home / "Music/Lists/Storm.m3u8", storm, 200),  # older
+        (home / "Music/Wimblethorn Sounds/Lamp Lit.wav", tone(72), 705),  # another sound of that name
+        (home / "Music/Wimblethorn Sounds" / mailed, content, 705),
+        (home / "Library/Application Support/Mothwick/Layouts/Two rows.layout", b"rows = 2\n", 690),
+        (computer / "disks/system/Library/Application Support/Gorsebell/Plugins" / gorsebell.PLUGINS[0],
+         gorsebell.PLUGINS[0].encode() * 20, 600),
+    )  # fmt: skip
+    for path, written, days in work:
+        _write(path, written, days)
+    write_catalog(own / "shelf.db", ())
+    _date(own / "shelf.db", 702)
 
 
 def _write_presets(folder: Path, names: list[str]) -> None:

@@ -135,10 +135,16 @@ class FactoryPatterns:
     """Which files of a holding came with the program: patterns as in a .gitignore file, by the volume's own case."""
 
     def __init__(self, holding: Holding, at: MachinePath, computer: Computer) -> None:
+        self._computer = computer
+        self._key = computer.key(at)
         self._folding = computer.rules_for(at).folding
         self._depth = len(at.parts)
         patterns = [name_key(pattern, self._folding) for pattern in holding.part.factory]
         self._spec = pathspec.GitIgnoreSpec.from_lines(patterns)
+
+    def holds(self, path: MachinePath) -> bool:
+        """Whether ``path``, wherever it is, is factory content of this holding."""
+        return self._computer.key(path).startswith(self._key + "/") and self.match(path)
 
     def match(self, path: MachinePath) -> bool:
         """Whether ``path``, which lies in the holding, is factory content."""

@@ -62,6 +62,8 @@ class Doer:
     def _can_finish(self, action: Action) -> bool:
         if not action.sha512:
             return False
+        if action.source:
+            return True  # it can be built again
         return self._holds(self._spots.real(action.spot), action.sha512) or self._holds(
             self.part_of(action), action.sha512
         )
@@ -83,17 +85,24 @@ class Doer:
             self._disk.remove(real)
 
     def _place(self, action: Action, real: Path) -> None:
-        if self._disk.facts(real) is not None:
-            if not self._holds(real, action.sha512):
-                raise HalfwayError(
-                    f"Something else appeared at {action.spot} while it was to be placed there.",
-                    next_step="Move it elsewhere, then run the command again.",
-                )
+        if self._is_placed(action, real):
             return
-        self._bring(action.source, action, real, action.sha512, action.facts)
+        part = self._build(action.source, action, action.sha512, action.facts)
+        if not self._is_placed(action, real):  # copying may have taken long
+            self._disk.rename(part, real)
 
-    def _bring(self, source: str, action: Action, real: Path, sha512: str, facts: FileFacts) -> None:
-        """Copy from the crate into place by way of a part file, only if the content is what it must be."""
+    def _is_placed(self, action: Action, real: Path) -> bool:
+        if self._disk.facts(real) is None:
+            return False
+        if not self._holds(real, action.sha512):
+            raise HalfwayError(
+                f"Something else appeared at {action.spot} while it was to be placed there.",
+                next_step="Move it elsewhere, then run the command again.",
+            )
+        return True
+
+    def _build(self, source: str, action: Action, sha512: str, facts: FileFacts) -> Path:
+        """Copy from the crate into a part file beside the place, only if the content is what it must be."""
         files = self._contents.files_of(source)
         if absent := [each for each in files if self._disk.facts(each) is None]:
             raise HalfwayError(
@@ -110,7 +119,7 @@ class Doer:
                 next_step="Use another copy of the crate.",
             )
         self._disk.set_facts(part, facts)
-        self._disk.rename(part, real)
+        return part
 
     def _replace(self, action: Action, real: Path) -> None:
         if self._holds(real, action.sha512):
@@ -120,8 +129,11 @@ class Doer:
                 f"{action.spot} was changed while it was to be replaced.",
                 next_step="Run the command again; it is read afresh.",
             )
+        part = self.part_of(action)
+        if action.source:
+            part = self._build(action.source, action, action.sha512, action.facts)
         self._keep_aside(action, real)
-        self._disk.rename(self.part_of(action), real)
+        self._disk.rename(part, real)
 
     def _keep_aside(self, action: Action, real: Path) -> None:
         """Have the old content in the crate before it goes; what the crate carried is there already."""
@@ -154,7 +166,7 @@ class Doer:
             elif action.kind in (Kind.FILE, Kind.LINK):
                 self._disk.remove(real)
             elif not self._holds(real, action.old_sha512):
-                self._bring(action.aside, action, real, action.old_sha512, action.old_facts)
+                self._disk.rename(self._build(action.aside, action, action.old_sha512, action.old_facts), real)
             if self._disk.facts(real.parent) is not None:
                 self._disk.settle(real.parent)
             self._journal.mark([action], Stage.UNDONE)

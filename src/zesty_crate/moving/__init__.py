@@ -1,10 +1,12 @@
 """Put things into their place on a computer, and take them back."""
 
+from .replacing import Replacer
 from .undo import UndoneStep, UndoReport, plan_undo, undo
 from .unpack import Blocked, UnpackReport, count_unpack, prepare_unpack, unpack
 
 __all__ = [
     "Blocked",
+    "Replacer",
     "UndoReport",
     "UndoneStep",
     "UnpackReport",

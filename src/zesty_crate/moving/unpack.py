@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass
@@ -12,8 +13,9 @@ from ..crate import PLUG_IN, Bag, open_finished, verify
 from ..errors import HalfwayError, ZestyError
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
 from ..machines import Finder
-from ..paths import MachinePath, RouteMap
+from ..paths import MachinePath
 from ..plan import (
+    Arrangement,
     Blocker,
     Move,
     Placement,
@@ -21,9 +23,10 @@ from ..plan import (
     blockers_of_programs,
     current_blockers,
     load_plan,
-    read_routes,
 )
 from ..progress import Progress, Tell, silent
+from .fates import Fate, Fates, target_of
+from .replacing import Replacer
 
 STEP = "unpack"
 _BATCH = 64
@@ -31,7 +34,11 @@ _BATCH = 64
 
 @dataclass(frozen=True, slots=True)
 class UnpackReport:
-    """What unpacking came to, or would come to. Sizes in bytes. ``blocked`` says what waits, and why."""
+    """What unpacking came to, or would come to. Sizes in bytes. ``blocked`` says what waits, and why.
+
+    Of the ``files``, those ``replaced`` took the place of others, which are kept aside. ``kept`` were not placed,
+    because what is in their place stays.
+    """
 
     computer: str
     files: int
@@ -39,6 +46,8 @@ class UnpackReport:
     folders: int
     links: int
     already_there: int
+    replaced: int
+    kept: int
     blocked: tuple[str, ...]
 
 
@@ -57,21 +66,21 @@ def prepare_unpack(move: Move, tell: Tell = silent, *, may_ask: bool = False) ->
     with every blocker.
     """
     text = load_plan(move.plan_path, move.outside.disk)
-    routes = move.route_map(text)
-    blockers = current_blockers(move, routes)
+    arrangement = move.arrangement(text)
+    blockers = current_blockers(move, arrangement)
     if not may_ask:
         blockers += [Blocker("parts", f"{each} is not here.", PLUG_IN) for each in _names(move.contents.missing())]
-    if any(not each.guide for each in blockers) or not _something_left(move, routes, blockers):
+    if any(not each.guide for each in blockers) or not _something_left(move, arrangement, blockers):
         raise blocked(blockers)
     for root in move.contents.roots.values():
         _verify(move, root, tell)
     return text
 
 
-def _something_left(move: Move, routes: RouteMap, blockers: Sequence[Blocker]) -> bool:
+def _something_left(move: Move, arrangement: Arrangement, blockers: Sequence[Blocker]) -> bool:
     """Whether there is anything to place besides the things of programs that are blocked."""
     without = frozenset(each.guide for each in blockers)
-    return not without or any(True for _ in Placements(move.survey, move.old, routes, without).files())
+    return not without or any(True for _ in Placements(move.survey, move.old, arrangement.routes, without).files())
 
 
 def _blocked_guides(move: Move) -> tuple[frozenset[str], tuple[str, ...]]:
@@ -109,8 +118,9 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
     """
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         step = journal.begin(STEP, note=plan)
-        _require_same_routes(move, step.note, plan)
-        unpacker = _Unpacker(move, journal, step, move.route_map(step.note), tell)
+        begun = move.arrangement(step.note)
+        _require_same(begun, move.arrangement(plan))
+        unpacker = _Unpacker(move, journal, step, begun, tell)
         unpacker.resume()
         unpacker.place_files()
         while missing := move.contents.missing():
@@ -145,45 +155,63 @@ def count_unpack(move: Move, plan: str) -> UnpackReport:
     journal = Journal.open_existing(move.journal_path, move.outside)
     try:
         without, why = _blocked_guides(move)
-        placements = Placements(move.survey, move.old, move.route_map(plan), without)
-        finder, spots = Finder(move.new, move.outside.disk), Spots(move.new)
-        files = size = there = 0
-        for placement in placements.files():
-            if placement.new is None:
-                continue
-            placed = journal is not None and journal.last_at(spots.at(finder, placement.new))
-            if placed or finder.find(placement.new).facts is not None:
-                there += 1
-            else:
-                files, size = files + 1, size + placement.row.facts.size_bytes
-        return UnpackReport(move.new.name, files, size, 0, 0, there, why)
+        arrangement = move.arrangement(plan)
+        fates = Fates(arrangement, Finder(move.new, move.outside.disk), Spots(move.new), journal, move.outside.disk)
+        counts = _Counts()
+        for placement in Placements(move.survey, move.old, arrangement.routes, without).files():
+            if placement.new is not None:
+                counts.add(fates.of(placement), placement)
+        return counts.report(move, why)
     finally:
         if journal is not None:
             journal.close()
 
 
-def _require_same_routes(move: Move, begun: str, now: str) -> None:
+def _require_same(begun: Arrangement, now: Arrangement) -> None:
     """What was begun by one plan is not finished by another."""
-    old, new = (read_routes(text, f"The plan {move.plan_path}", move.old, move.new) for text in (begun, now))
-    if {(route.old, route.new) for route in old} != {(route.old, route.new) for route in new}:
+    if not begun.means_the_same_as(now):
         raise ZestyError(
-            "Unpacking was interrupted, and since then the routes in the plan were changed.",
-            next_step="Take back what was done with zesty undo, then unpack by the new routes.",
+            "Unpacking was interrupted, and since then the routes in the plan were changed, or what was decided.",
+            next_step="Take back what was done with zesty undo, then unpack by the new plan.",
+        )
+
+
+class _Counts:
+    """What became of files, folders and links so far."""
+
+    def __init__(self) -> None:
+        self.fates: Counter[Fate] = Counter()
+        self.bytes = self.folders = self.links = 0
+
+    def add(self, fate: Fate, placement: Placement) -> None:
+        """Count a file."""
+        self.fates[fate] += 1
+        if fate in (Fate.PLACE, Fate.REPLACE):
+            self.bytes += placement.row.facts.size_bytes
+
+    def report(self, move: Move, blocked: tuple[str, ...]) -> UnpackReport:
+        """All of it."""
+        placed, replaced = self.fates[Fate.PLACE], self.fates[Fate.REPLACE]
+        there, kept = self.fates[Fate.THERE], self.fates[Fate.KEPT]
+        return UnpackReport(
+            move.new.name, placed + replaced, self.bytes, self.folders, self.links, there, replaced, kept, blocked
         )
 
 
 class _Unpacker:
-    def __init__(self, move: Move, journal: Journal, step: Step, routes: RouteMap, tell: Tell) -> None:
+    def __init__(self, move: Move, journal: Journal, step: Step, arrangement: Arrangement, tell: Tell) -> None:
         self._move = move
         self._journal = journal
         self._step = step
         without, self._blocked = _blocked_guides(move)
-        self._placements = Placements(move.survey, move.old, routes, without)
+        self._placements = Placements(move.survey, move.old, arrangement.routes, without)
         self._finder = Finder(move.new, move.outside.disk)
         self._spots = Spots(move.new)
+        self._fates = Fates(arrangement, self._finder, self._spots, journal, move.outside.disk)
+        self._replacer = Replacer(move, journal)
         self._doer = Doer(move.contents, self._spots, journal, move.outside)
         self._tell = tell
-        self._files = self._bytes = self._folders = self._links = self._there = 0
+        self._counts = _Counts()
 
     def resume(self) -> None:
         """Finish what an earlier run intended."""
@@ -194,36 +222,37 @@ class _Unpacker:
         files, size = (self._move.survey.count(f"SELECT {what} FROM carried") for what in ("count(*)", "sum(size)"))
         for batch in _batches(self._placements.files()):
             self._place([each for each in batch if each.new is not None and self._is_due(each, bag)])
-            self._tell(Progress("placing", self._files + self._there, files, self._bytes, size))
+            self._tell(Progress("placing", self._counts.fates.total(), files, self._counts.bytes, size))
 
     def place_rest(self) -> UnpackReport:
         """Place links, and give folders their own dates."""
         self._place_links()
         self._place_folders()
-        return UnpackReport(
-            self._move.new.name, self._files, self._bytes, self._folders, self._links, self._there, self._blocked
-        )
+        return self._counts.report(self._move, self._blocked)
 
     def _is_due(self, placement: Placement, bag: int | None) -> bool:
         carried = placement.carried
         return carried is not None and (bag is None or carried.bag in (0, bag)) and self._move.contents.is_here(carried)
 
     def _place(self, placements: Sequence[Placement]) -> None:
-        actions = []
+        actions: list[Action] = []
         for placement in placements:
-            path = _target(placement)
-            if self._finder.find(path).facts is not None:
-                self._there += 1
-                continue
-            self._make_folders(path.parent)
-            carried = placement.carried
-            if carried is not None:
-                spot = self._spots.at(self._finder, path)
-                facts, source = carried.file.facts, self._move.contents.source_of(carried)
-                actions.append(Action(Kind.FILE, spot, facts, source=source, sha512=carried.sha512))
-                self._files, self._bytes = self._files + 1, self._bytes + facts.size_bytes
+            fate = self._fates.of(placement)
+            self._counts.add(fate, placement)
+            if fate is Fate.PLACE:
+                actions.append(self._placing(placement))
+            elif fate is Fate.REPLACE:
+                actions += self._replacer.actions(placement, self._spots.at(self._finder, target_of(placement)))
         if actions:
             self._doer.carry_out(self._step, actions)
+
+    def _placing(self, placement: Placement) -> Action:
+        path, carried = target_of(placement), placement.carried
+        if carried is None:
+            raise ValueError("what is not carried cannot be placed")
+        self._make_folders(path.parent)
+        spot, facts = self._spots.at(self._finder, path), carried.file.facts
+        return Action(Kind.FILE, spot, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
 
     def _make_folders(self, folder: MachinePath) -> None:
         """Make the folders that are missing, outer ones first, each written down before it is made."""
@@ -235,7 +264,7 @@ class _Unpacker:
             action = Action(Kind.FOLDER, self._spots.at(self._finder, each), NOTHING)
             self._doer.carry_out(self._step, [action])
             self._finder.note_made(each)
-            self._folders += 1
+            self._counts.folders += 1
 
     def _place_links(self) -> None:
         for placement in self._placements.links():
@@ -244,7 +273,7 @@ class _Unpacker:
             self._make_folders(placement.new.parent)
             spot = self._spots.at(self._finder, placement.new)
             self._doer.carry_out(self._step, [Action(Kind.LINK, spot, placement.row.facts)])
-            self._links += 1
+            self._counts.links += 1
 
     def _place_folders(self) -> None:
         """Make the empty folders, too, and give the folders that this step made their dates, inner ones first."""
@@ -257,12 +286,6 @@ class _Unpacker:
             action = self._journal.last_at(spot)
             if action is not None and action.kind is Kind.FOLDER:
                 self._move.outside.disk.set_facts(self._spots.real(spot), facts)
-
-
-def _target(placement: Placement) -> MachinePath:
-    if placement.new is None:
-        raise ValueError("a placement without a route cannot be carried out")
-    return placement.new
 
 
 def _batches(placements: Iterator[Placement]) -> Iterator[list[Placement]]:

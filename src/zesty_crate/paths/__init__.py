@@ -3,7 +3,7 @@
 from .errors import PathError
 from .keys import name_key, path_key
 from .machine_path import MachinePath
-from .names import escape_name, name_fault, unescape_name
+from .names import escape_name, fitting_name, length_fault, name_fault, shortened, tell_apart, unescape_name
 from .native import resolved
 from .piece import Piece, Spelling, Style
 from .routes import Route, RouteMap
@@ -27,8 +27,10 @@ __all__ = [
     "System",
     "Variables",
     "escape_name",
+    "fitting_name",
     "format_named",
     "join_pieces",
+    "length_fault",
     "name_fault",
     "name_key",
     "path_key",
@@ -36,6 +38,8 @@ __all__ = [
     "read_path",
     "resolved",
     "respell",
+    "shortened",
+    "tell_apart",
     "unescape_name",
     "write_piece",
 ]

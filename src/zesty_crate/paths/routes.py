@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 from .errors import PathError
@@ -55,3 +55,10 @@ class RouteMap:
         if route is None:
             return None
         return route.new.below(*path.parts[len(route.old.parts) :])
+
+    def __iter__(self) -> Iterator[Route]:
+        return iter(self._by_key.values())
+
+    def lines(self) -> set[tuple[MachinePath, MachinePath]]:
+        """From where to where, without the reasons."""
+        return {(route.old, route.new) for route in self}

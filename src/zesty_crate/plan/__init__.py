@@ -1,25 +1,41 @@
 """Compare two computers, and write down what goes where before anything happens."""
 
-from .document import Blocker, PlannedRoute, load_plan, read_routes
-from .make import Baseline, Move, PlanReport, blockers_of_programs, current_blockers, make_plan, open_move
+from .arrangement import Arrangement
+from .blockers import blockers_of_programs, current_blockers
+from .conflicts import Conflict, Version, date_of
+from .decisions import Choice, Decision
+from .differences import Difference
+from .document import Blocker, PlannedRoute, load_plan
+from .inspect import is_same
+from .make import Baseline, PlanReport, make_plan
+from .move import Move, open_move
 from .placements import Placement, Placements
 from .propose import propose_routes
 from .readiness import Readiness
+from .wishes import Wishes
 
 __all__ = [
+    "Arrangement",
     "Baseline",
     "Blocker",
+    "Choice",
+    "Conflict",
+    "Decision",
+    "Difference",
     "Move",
     "Placement",
     "Placements",
     "PlanReport",
     "PlannedRoute",
     "Readiness",
+    "Version",
+    "Wishes",
     "blockers_of_programs",
     "current_blockers",
+    "date_of",
+    "is_same",
     "load_plan",
     "make_plan",
     "open_move",
     "propose_routes",
-    "read_routes",
 ]

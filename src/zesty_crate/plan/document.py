@@ -1,25 +1,22 @@
-"""The plan as a file: routes and blockers in TOML, for a person to read and edit."""
+"""The plan as a file: routes, names, decisions and blockers in TOML, for a person to read and edit."""
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
-import tomlkit
 from pydantic import Field
 
 from ..documents import DocumentError, KeyLines, Part, parse_document
 from ..errors import ZestyError
 from ..machines import Computer, Disk
-from ..paths import PathError, Route
+from ..paths import MachinePath, PathError, Route
+from .decisions import Choice, Decision
 
-FORMAT = 1
-_HEADER = """\
- What goes where. A route says: what lies under "old" on the old computer is to lie under "new" on the new one;
- of several that fit, the one with the deepest "old" counts. Edit the routes as you like and run "zesty plan" again:
- routes that stand here are kept. Blockers are looked for afresh each time; editing them changes nothing.
-"""
+FORMAT = 2
 
 
 class PlanHead(Part):
@@ -33,12 +30,36 @@ class PlanHead(Part):
 
 
 class RoutePart(Part):
-    """``[[route]]``"""
+    """``[[route]]`` and ``[[rename]]``"""
 
     old: str
     new: str
     why: str = ""
     files: int = 0
+
+
+class DecisionPart(Part):
+    """``[[decision]]``"""
+
+    on: str
+    choose: Choice
+
+
+class ConflictPart(Part):
+    """``[[conflict]]``: ``choose`` is a person's, ``comes_to`` what it comes to with all decisions."""
+
+    holding: str
+    old: str
+    new: str
+    carried_bytes: int
+    carried_date: dt.datetime
+    there_bytes: int
+    there_date: dt.datetime
+    choose: Choice | Literal[""] = ""
+    comes_to: Choice | Literal[""] = ""
+    beside: str = ""
+    why: str = ""
+    warning: str = ""
 
 
 class BlockerPart(Part):
@@ -54,6 +75,9 @@ class PlanPart(Part):
 
     plan: PlanHead
     route: tuple[RoutePart, ...] = ()
+    rename: tuple[RoutePart, ...] = ()
+    decision: tuple[DecisionPart, ...] = ()
+    conflict: tuple[ConflictPart, ...] = ()
     blocker: tuple[BlockerPart, ...] = ()
 
 
@@ -79,39 +103,96 @@ class PlannedRoute:
     files: int
 
 
-def plan_text(head: dict[str, object], routes: Sequence[PlannedRoute], blockers: Sequence[Blocker]) -> str:
-    """The plan file's text."""
-    document = tomlkit.document()
-    for line in _HEADER.splitlines():
-        document.add(tomlkit.comment(line.strip()))
-    document.add(tomlkit.nl())
-    document["plan"] = head
-    document["route"] = _tables(
-        [
-            {"old": str(each.route.old), "new": str(each.route.new), "why": each.route.why, "files": each.files}
-            for each in routes
-        ]
-    )
-    if blockers:
-        document["blocker"] = _tables(
-            [{"concerns": each.concerns, "what": each.what, "clear": each.clear} for each in blockers]
-        )
-    return tomlkit.dumps(document)
+@dataclass(frozen=True, slots=True)
+class Settled:
+    """What a plan file says of one conflict: ``asked`` by a person for this one, and what it comes to.
+
+    ``there_bytes`` and ``there_date`` are of what was in the place when the plan was made.
+    """
+
+    old: MachinePath
+    new: MachinePath
+    there_bytes: int
+    there_date: dt.datetime
+    asked: Choice | None
+    outcome: Choice | None
+    beside: MachinePath | None
+
+    @property
+    def is_current(self) -> bool:
+        """Whether what it comes to is what was asked; an edit shows only when the plan is made again."""
+        return self.asked in (None, self.outcome) or (self.asked is Choice.NEWER and self.outcome is not Choice.BOTH)
 
 
-def read_routes(text: str, title: str, old: Computer, new: Computer) -> list[Route]:
-    """The routes of a plan file. Raises `DocumentError` that names the lines of all routes that are no paths."""
+@dataclass(frozen=True, slots=True)
+class PlanFile:
+    """What a plan file says."""
+
+    routes: tuple[Route, ...] = ()
+    renames: tuple[Route, ...] = ()
+    decisions: tuple[Decision, ...] = ()
+    conflicts: tuple[Settled, ...] = ()
+
+
+def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
+    """Read a plan file. Raises `DocumentError` that names the lines of all that cannot be used."""
     part = parse_document(text, PlanPart, title)
-    lines = KeyLines(text)
-    routes, faults = [], []
-    for number, each in enumerate(part.route):
+    if part.plan.format != FORMAT:
+        raise DocumentError(
+            f"{title} is of format {part.plan.format}, and format {FORMAT} is known here.",
+            next_step="Put it aside and run zesty plan, which makes a new one.",
+        )
+    reader = _Reader(KeyLines(text), old, new)
+    routes = reader.routes("route", part.route)
+    renames = reader.routes("rename", part.rename)
+    conflicts = reader.conflicts(part.conflict)
+    if reader.faults:
+        raise DocumentError(f"{title} cannot be used as it is.", details=reader.faults, next_step="Correct it.")
+    decisions = tuple(Decision(each.on, each.choose) for each in part.decision)
+    return PlanFile(routes, renames, decisions, conflicts)
+
+
+class _Reader:
+    """Reads the tables of a plan, and collects what is no path."""
+
+    def __init__(self, lines: KeyLines, old: Computer, new: Computer) -> None:
+        self._lines = lines
+        self._old = old
+        self._new = new
+        self.faults: list[str] = []
+
+    def routes(self, table: str, parts: Sequence[RoutePart]) -> tuple[Route, ...]:
+        """The routes of a table."""
+        routes = []
+        for number, each in enumerate(parts):
+            old, new = self._ends(table, number, each)
+            if old is not None and new is not None:
+                routes.append(Route(old, new, each.why))
+        return tuple(routes)
+
+    def conflicts(self, parts: Sequence[ConflictPart]) -> tuple[Settled, ...]:
+        """What was settled."""
+        settled = []
+        for number, each in enumerate(parts):
+            old, new = self._ends("conflict", number, each)
+            beside = self._parsed(("conflict", number, "beside"), each.beside, self._new) if each.beside else None
+            if old is not None and new is not None:
+                asked, outcome = each.choose or None, each.comes_to or None
+                settled.append(Settled(old, new, each.there_bytes, each.there_date, asked, outcome, beside))
+        return tuple(settled)
+
+    def _ends(
+        self, table: str, number: int, part: RoutePart | ConflictPart
+    ) -> tuple[MachinePath | None, MachinePath | None]:
+        old = self._parsed((table, number, "old"), part.old, self._old)
+        return old, self._parsed((table, number, "new"), part.new, self._new)
+
+    def _parsed(self, place: tuple[str | int, ...], text: str, computer: Computer) -> MachinePath | None:
         try:
-            routes.append(Route(old.parse(each.old), new.parse(each.new), each.why))
+            return computer.parse(text)
         except PathError as error:
-            faults.append(f"line {lines.line_of(('route', number))}: {error.message}")
-    if faults:
-        raise DocumentError(f"{title} has routes that cannot be used.", details=faults, next_step="Correct them.")
-    return routes
+            self.faults.append(f"line {self._lines.line_of(place)}: {error.message}")
+            return None
 
 
 def load_plan(path: Path, disk: Disk) -> str:
@@ -119,19 +200,3 @@ def load_plan(path: Path, disk: Disk) -> str:
     if disk.facts(path) is None:
         raise ZestyError(f"There is no plan at {path}.", next_step="Run zesty plan first, and read what it says.")
     return disk.read_text(path)
-
-
-def _tables(rows: Sequence[dict[str, object]]) -> tomlkit.items.AoT:
-    array = tomlkit.aot()
-    for row in rows:
-        table = tomlkit.table()
-        for key, value in row.items():
-            table.add(key, _literal(value) if isinstance(value, str) else value)
-        array.append(table)
-    return array
-
-
-def _literal(text: str) -> tomlkit.items.String:
-    """Backslashes read better in single quotes, wherever TOML can write a text so."""
-    plain = "'" not in text and text.isprintable()
-    return tomlkit.string(text, literal="\\" in text and plain)

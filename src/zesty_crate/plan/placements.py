@@ -9,18 +9,7 @@ from ..machines import Computer
 from ..paths import MachinePath, Route, RouteMap
 from ..survey import Carried, FileRow, SurveyStore
 
-# Media, what belongs to it, catalogs, and then what refers to them; last what could be made again.
-_ORDER = (
-    "media",
-    "installer",
-    "companions",
-    "project",
-    "catalog",
-    "presets",
-    "settings",
-    "content-pack",
-    "registrations",
-)
+SIDE_FILES = ("-wal", "-journal", "-shm")  # what SQLite keeps beside a database (sqlite.org/tempfiles.html)
 _OWN = "role IN ('own', 'cache') AND id NOT IN (SELECT file FROM left_out)"
 
 
@@ -45,15 +34,19 @@ class Placements:
         self._survey = survey
         self._old = old
         self._routes = routes
-        self._kinds = dict(survey.database.execute("SELECT id, kind FROM holding"))
         self._left = {row.id for row in survey.holdings() if row.guide in without}
+
+    def everything(self) -> Iterator[Placement]:
+        """Folders, files and links."""
+        yield from self.folders()
+        yield from self.files()
+        yield from self.links()
 
     def files(self) -> Iterator[Placement]:
         """Every carried file: media first, then what belongs to it, then catalogs, then what refers to them."""
-        for kind in _ORDER:
-            for carried in self._survey.carried():
-                if self._kind_of(carried.file) == kind and carried.file.holding not in self._left:
-                    yield self._placement(carried.file, carried)
+        for carried in self._survey.carried():
+            if carried.file.holding not in self._left:
+                yield self._placement(carried.file, carried)
 
     def folders(self) -> Iterator[Placement]:
         """Every folder of what is carried, outer ones first."""
@@ -67,9 +60,12 @@ class Placements:
             if row.holding not in self._left:
                 yield self._placement(row, None)
 
-    def _kind_of(self, row: FileRow) -> str:
-        return "media" if row.role == "outside" else str(self._kinds[row.holding])
-
     def _placement(self, row: FileRow, carried: Carried | None) -> Placement:
         path = self._old.parse(row.path)
         return Placement(row, carried, path, self._routes.translate(path), self._routes.route_for(path))
+
+
+def main_of(path: MachinePath) -> MachinePath | None:
+    """The database that a file of this name would belong to; None when it has no such name."""
+    ending = next((each for each in SIDE_FILES if path.name.endswith(each)), None)
+    return path.renamed(path.name.removesuffix(ending)) if ending and path.parts else None

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import dataclass
-from pathlib import Path, PurePosixPath
+from pathlib import Path
 
 from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of, write_changes
 from ..errors import ZestyError
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
-from ..machines import FileFacts, Finder, working_folder
+from ..machines import Finder, working_folder
+from ..moving import Replacer
 from ..paths import MachinePath, RouteMap
 from ..plan import Move
 from ..progress import Progress, Tell, silent
@@ -66,7 +67,7 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
         unpacked = [step for step in journal.standing("unpack") if step.ended]
         if not unpacked:
             raise _nothing_unpacked(move)
-        routes = move.route_map(unpacked[-1].note)
+        routes = move.arrangement(unpacked[-1].note).routes
         relinker = _Relinker(move, journal, routes)
         _require_closed(move, relinker.programs())
         if dry_run:
@@ -103,6 +104,7 @@ class _Relinker:
         self._work = move.folder / "work"
         self._finder = Finder(move.new, self._disk)
         self._spots = Spots(move.new)
+        self._replacer = Replacer(move, journal)
         self.doer = Doer(move.contents, self._spots, journal, move.outside)
 
     def programs(self) -> set[str]:
@@ -139,7 +141,7 @@ class _Relinker:
         placed = self._journal.last_at(spot)
         if placed is None and not (self._move.old.travels(at) and self._finder.find(place).facts):
             return None
-        if placed is not None and placed.kind is Kind.REPLACE:
+        if placed is not None and placed.kind is Kind.REPLACE and not placed.source:
             return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
         real = self._spots.real(spot)
         if self._disk.facts(real) is None:
@@ -174,7 +176,7 @@ class _Relinker:
         """
         syntax = syntax_of(holding.part)
         real = self._spots.real(spot)
-        beside = [self._taken_away(spot, each, holding) for each in syntax.companions(real, self._disk)]
+        beside = [self._replacer.taken_away(spot, each, holding.id) for each in syntax.companions(real, self._disk)]
         replaced = self._replaced(spot, holding)
         action, *rest = self._journal.intend(step, [replaced, *beside])
         original, part = real, self.doer.part_of(action)
@@ -192,22 +194,8 @@ class _Relinker:
         return proof
 
     def _replaced(self, spot: Spot, holding: Holding) -> Action:
-        facts, sha512, aside = self._kept(spot)
+        facts, sha512, aside = self._replacer.kept(spot)
         return Action(Kind.REPLACE, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
-
-    def _taken_away(self, catalog: Spot, beside: Path, holding: Holding) -> Action:
-        spot = Spot(catalog.volume, str(PurePosixPath(catalog.path).with_name(beside.name)))
-        facts, sha512, aside = self._kept(spot)
-        return Action(Kind.TAKE_AWAY, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
-
-    def _kept(self, spot: Spot) -> tuple[FileFacts, str, str]:
-        """What stands at a spot now, its digest, and where in the crate it is kept (what was carried is there)."""
-        real = self._spots.real(spot)
-        facts, sha512 = self._disk.facts(real) or NOTHING, self._disk.digest(real).sha512
-        placed = self._journal.last_at(spot)
-        if placed is not None and placed.kind is Kind.FILE and placed.sha512 == sha512:
-            return facts, sha512, placed.source
-        return facts, sha512, f"moves/{self._move.new.name}/aside/{sha512}"
 
 
 def _untouched(pieces: PieceDecider) -> Iterator[Untouched]:

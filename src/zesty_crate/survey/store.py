@@ -49,6 +49,9 @@ _INDEXES = {
     "handwork_by_entry": "handwork (holding, entry)",
     "member_by_group": "member (holding, grp, position)",
 }
+_ORDER = (
+    "media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack", "registrations",
+)  # fmt: skip
 _BATCH = 5_000
 _CACHE_KIB = 64 << 10
 
@@ -238,10 +241,16 @@ class SurveyStore:
             yield file_row(row)
 
     def carried(self) -> Iterator[Carried]:
-        """Every file in the crate, by payload name."""
+        """Every file in the crate: media, what belongs to it, catalogs, and then what refers to them; by payload name.
+
+        What lies outside all holdings is media, whatever the kind of the catalog that refers to it.
+        """
+        ranks = " ".join(f"WHEN h.kind = '{kind}' THEN {rank}" for rank, kind in enumerate(_ORDER))
         query = (
             "SELECT f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
-            "c.payload, c.sha512, c.bag FROM carried AS c JOIN file AS f ON f.id = c.file ORDER BY c.payload"
+            "c.payload, c.sha512, c.bag FROM carried AS c JOIN file AS f ON f.id = c.file "
+            "LEFT JOIN holding AS h ON h.id = f.holding "
+            f"ORDER BY CASE WHEN f.role = 'outside' THEN 0 {ranks} END, c.payload"
         )
         for *row, payload, sha512, bag in self.database.execute(query):
             yield Carried(file_row(tuple(row)), payload, sha512, bag)

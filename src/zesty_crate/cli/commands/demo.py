@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import argparse
-from contextlib import closing
+from collections.abc import Iterator
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -17,7 +18,7 @@ if TYPE_CHECKING:
     from ...crate import Crate
     from ...demo import Demo
     from ...machines import Outside
-    from ...plan import Move
+    from ...plan import Move, PlanReport, Wishes
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -91,16 +92,13 @@ def _crate_name(outside: Outside) -> str:
 
 def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
     """The whole move, by the same code as the single commands."""
-    from ...crate import Crate, open_finished
-    from ...machines import load_sheet
-    from ...plan import open_move
+    from ...crate import Crate
 
     crate = Crate(demo.carrier / _crate_name(outside))
     _survey_and_pack(demo, crate, outside, teller)
-    sheet = load_sheet(demo.new_sheet, outside.disk)
-    move = open_move(open_finished(crate.root, outside.disk), sheet, outside)
-    with closing(move.survey):
-        _plan_and_unpack(move, teller)
+    _plan(demo, crate, outside, teller)
+    with _opened(demo, crate, outside) as move:
+        _unpack(move, teller)
         _relink(move, teller)
         return _check(demo, move, teller)
 
@@ -127,21 +125,62 @@ def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller
     )
 
 
-def _plan_and_unpack(move: Move, teller: _Teller) -> None:
-    from ...crate import readable_size
-    from ...moving import prepare_unpack, unpack
-    from ...plan import make_plan
+_OTHER_SOUND = "/Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav"
+_DECISIONS = ("newer", f"{_OTHER_SOUND}=both")
 
-    plan = make_plan(move)
+
+def _plan(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
+    """Plan, see what is in the way, and do about it what a technician would."""
+    from ...demo import correct_sheet
+    from ...plan import Wishes
+
+    plan = _planned(demo, crate, outside)
     routes = [
         f"{each.route.old}  to  {each.route.new}  ({count(each.files, 'file')})" for each in plan.routes if each.files
     ]
-    teller.tell("plan CRATE --to cartshed/sheet.toml", *routes, f"{count(len(plan.blockers), 'blocker')}.")
+    blockers = [f"blocked: {each.what}" for each in plan.blockers]
+    conflicts = [f"in the place of something carried: {each.new}" for each in plan.conflicts if not each.outcome]
+    teller.tell("plan CRATE --to cartshed/sheet.toml", *routes, *blockers, *conflicts)
+    correct_sheet(demo)
+    plan = _planned(demo, crate, outside, Wishes(decisions=_DECISIONS))
+    decided = [f"{each.outcome}: {each.new} ({each.why})" for each in plan.conflicts]
+    teller.tell(
+        f'plan CRATE --to cartshed/sheet.toml --decide {_DECISIONS[0]} --decide "{_DECISIONS[1]}"',
+        "Mothwick Cloths 1.8 was installed, and the sheet says so now.",
+        *decided,
+        f"{count(len(plan.blockers), 'blocker')}.",
+    )
+
+
+def _planned(demo: Demo, crate: Crate, outside: Outside, wishes: Wishes | None = None) -> PlanReport:
+    from ...plan import Wishes, make_plan
+
+    with _opened(demo, crate, outside) as move:
+        return make_plan(move, wishes or Wishes())
+
+
+@contextmanager
+def _opened(demo: Demo, crate: Crate, outside: Outside) -> Iterator[Move]:
+    from ...crate import open_finished
+    from ...machines import load_sheet
+    from ...plan import open_move
+
+    move = open_move(open_finished(crate.root, outside.disk), load_sheet(demo.new_sheet, outside.disk), outside)
+    with closing(move.survey):
+        yield move
+
+
+def _unpack(move: Move, teller: _Teller) -> None:
+    from ...crate import readable_size
+    from ...moving import prepare_unpack, unpack
+
     placed = unpack(move, prepare_unpack(move))
     teller.tell(
         "unpack CRATE --to cartshed/sheet.toml --yes",
         f"{count(placed.files, 'file')}, {readable_size(placed.size_bytes)}, placed on {placed.computer}, each change "
         "journalled.",
+        f"{count(placed.replaced, 'file')} replaced and kept aside, {placed.kept:,} left as they were, "
+        f"{placed.already_there:,} there already.",
     )
 
 
@@ -171,7 +210,7 @@ def _check(demo: Demo, move: Move, teller: _Teller) -> Status:
     teller.tell(
         "check CRATE --to cartshed/sheet.toml",
         f"{count(report.totals['entries'], 'catalog entry', 'catalog entries')}: {states(report.totals)}.",
-        *(f"{problem.state}: {problem.recorded}" for problem in report.problems),
+        *(f"{each.state}: {each.recorded}{' (as was chosen)' if each.chosen else ''}" for each in report.problems),
         verdict,
     )
     teller.next(f'zesty undo "{move.crate.root}" --to "{demo.new_sheet}"', "To take it all back")

@@ -1,0 +1,68 @@
+"""What becomes of each carried file, given the plan, the journal and what is in its place at this moment."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from ..errors import HalfwayError
+from ..journal import Journal, Spots
+from ..machines import Disk, Finder, Seen
+from ..paths import MachinePath
+from ..plan import Arrangement, Choice, Placement, is_same
+
+
+class Fate(StrEnum):
+    """What becomes of a carried file."""
+
+    PLACE = "place"
+    REPLACE = "replace"  # it takes the place of another one, which is kept aside
+    THERE = "there"  # it is there already
+    KEPT = "kept"  # what is in its place stays, as was decided
+
+
+class Fates:
+    """Tells fates."""
+
+    def __init__(
+        self, arrangement: Arrangement, finder: Finder, spots: Spots, journal: Journal | None, disk: Disk
+    ) -> None:
+        self._arrangement = arrangement
+        self._finder = finder
+        self._spots = spots
+        self._journal = journal
+        self._disk = disk
+
+    def of(self, placement: Placement) -> Fate:
+        """The fate of one file. Raises `HalfwayError` when the plan knows nothing of what is in its place."""
+        seen = self._finder.find(target_of(placement))
+        choice = self._arrangement.choice_of(placement.old)
+        if not self._is_there(seen, choice):
+            return Fate.KEPT if choice is Choice.KEEP else Fate.PLACE
+        if self._was_placed(seen.path):
+            return Fate.THERE
+        if choice is Choice.KEEP:
+            return Fate.KEPT
+        if choice is Choice.BRING_IN:
+            return Fate.REPLACE
+        if is_same(placement, seen, self._disk):
+            return Fate.THERE
+        raise HalfwayError(
+            f"Something else appeared at {seen.path}, of which the plan knows nothing.",
+            next_step="Move it elsewhere, or take back what was done and plan again.",
+        )
+
+    def _is_there(self, seen: Seen, choice: Choice | None) -> bool:
+        if seen.facts is None or seen.real is None:
+            return False
+        # What is brought in may have taken away what lay beside, such as a database's journal.
+        return choice is not Choice.BRING_IN or self._disk.facts(seen.real) is not None
+
+    def _was_placed(self, path: MachinePath) -> bool:
+        return self._journal is not None and self._journal.last_at(self._spots.at(self._finder, path)) is not None
+
+
+def target_of(placement: Placement) -> MachinePath:
+    """Where a placement goes."""
+    if placement.new is None:
+        raise ValueError("a placement without a route cannot be carried out")
+    return placement.new

@@ -1,0 +1,51 @@
+"""What a plan arranges: where everything goes, and what becomes of what is in its place."""
+
+from __future__ import annotations
+
+from ..machines import Computer
+from ..paths import MachinePath, PathError, Route, RouteMap
+from .decisions import Choice
+from .document import PlanFile, Settled
+from .placements import SIDE_FILES, main_of
+
+
+class Arrangement:
+    """A plan ready for look-up."""
+
+    def __init__(self, plan: PlanFile, old: Computer) -> None:
+        """Raise `PathError` when routes contradict each other."""
+        self._old = old
+        self._conflicts = {old.key(each.old): each for each in plan.conflicts}
+        self.routes = RouteMap([*plan.routes, *plan.renames, *_apart(plan)], old.rules_for)
+
+    def conflict_of(self, path: MachinePath) -> Settled | None:
+        """What the plan says of the carried file ``path``, where something else is in its place."""
+        found = self._conflicts.get(self._old.key(path))
+        if found is None and (main := main_of(path)) is not None:
+            return self._conflicts.get(self._old.key(main))  # it goes with its database
+        return found
+
+    def choice_of(self, path: MachinePath) -> Choice | None:
+        """What was decided for the carried file ``path``; None when nothing was in its place."""
+        conflict = self.conflict_of(path)
+        return conflict.outcome if conflict else None
+
+    def means_the_same_as(self, other: Arrangement) -> bool:
+        """Whether everything goes to the same places, and the decisions are the same."""
+        mine, theirs = ({key: each.outcome for key, each in one._conflicts.items()} for one in (self, other))
+        return mine == theirs and self.routes.lines() == other.routes.lines()
+
+
+def _apart(plan: PlanFile) -> list[Route]:
+    """What is placed beside something goes by a route of its own, so that recorded paths follow."""
+    routes = []
+    for each in plan.conflicts:
+        if each.outcome is Choice.BOTH:
+            if each.beside is None:
+                raise PathError(
+                    f"The plan does not say under which name {each.old} is to be placed beside what is there."
+                )
+            for ending in ("", *SIDE_FILES):
+                old, new = (path.renamed(path.name + ending) for path in (each.old, each.beside))
+                routes.append(Route(old, new, "beside what is there"))
+    return routes

@@ -1,0 +1,85 @@
+"""Everything that keeps a plan from being carried out now."""
+
+from __future__ import annotations
+
+from ..journal import Journal
+from ..paths import RouteMap
+from .arrangement import Arrangement
+from .conflicts import date_of
+from .document import Blocker
+from .inspect import Findings, Inspector, find_blockers
+from .move import Move
+from .names import Names
+from .placements import Placements
+from .readiness import Readiness, look_at_programs, program_blockers
+
+
+def inspect_target(move: Move, routes: RouteMap) -> Findings:
+    """Look at the new computer under these routes."""
+    journal = Journal.open_existing(move.journal_path, move.outside)
+    try:
+        inspector = Inspector(move.new, move.outside.disk, journal)
+        return inspector.look(Placements(move.survey, move.old, routes))
+    finally:
+        if journal is not None:
+            journal.close()
+
+
+def programs_of(move: Move) -> list[Readiness]:
+    """How the programs that this crate is of stand on the new computer."""
+    present = {row.guide for row in move.survey.holdings() if row.present}
+    guides = [guide for guide in move.guides if guide.id in present]
+    return look_at_programs(guides, move.old_sheet, move.new, move.new_sheet, move.outside)
+
+
+def blockers_of_programs(move: Move) -> list[Blocker]:
+    """What keeps the things of single programs from being placed now."""
+    return program_blockers(programs_of(move), move.new, move.new_sheet)
+
+
+def blockers_of(move: Move, routes: RouteMap, findings: Findings, names: Names) -> list[Blocker]:
+    """All blockers but conflicts."""
+    blockers = blockers_of_programs(move) + find_blockers(findings, names, move.new, move.outside.disk)
+    awaited = [each for each in move.old.volumes if each.travels and routes.translate(each.anchor) is None]
+    return blockers + [
+        Blocker(
+            "drives",
+            f"The drive {each.anchor} {each.label} goes along, and {move.new.name} has no volume with its label.",
+            f"Plug it in and add it to the sheet of {move.new.name}, or add a [[route]] for it to the plan.",
+        )
+        for each in awaited
+    ]
+
+
+def current_blockers(move: Move, arrangement: Arrangement) -> list[Blocker]:
+    """What keeps an arrangement from being carried out now: also what came into its way since it was made."""
+    findings = inspect_target(move, arrangement.routes)
+    return blockers_of(move, arrangement.routes, findings, Names()) + _conflicts(findings, arrangement)
+
+
+_ANEW = "Run zesty plan again, and read what it says of them."
+
+
+def _conflicts(findings: Findings, arrangement: Arrangement) -> list[Blocker]:
+    """What is in the place of something, as far as the plan does not say what becomes of it."""
+    came, edited, undecided = [], [], []
+    for placement, seen in findings.conflicts:
+        settled = arrangement.conflict_of(placement.old)
+        facts = seen.facts
+        if settled is None or facts is None:
+            came.append(str(seen.path))
+        elif (settled.there_bytes, settled.there_date) != (facts.size_bytes, date_of(facts)):
+            came.append(f"{seen.path} (it was changed)")
+        elif not settled.is_current:
+            edited.append(str(seen.path))
+        elif settled.outcome is None:
+            undecided.append(str(seen.path))
+    blockers = []
+    for places, what, clear in (
+        (came, "Files in the place of carried ones that came or changed since the plan was made", _ANEW),
+        (edited, "Conflicts for which another choice was written into the plan since it was made", _ANEW),
+        (undecided, "Conflicts that nothing decides", "Say which counts with zesty plan --decide."),
+    ):
+        if places:
+            blockers.append(Blocker("conflicts", f"{what}: {len(places)}.", clear, tuple(places)))
+    return blockers

@@ -1,0 +1,189 @@
+"""Something else is in a carried file's place: the two side by side, and what becomes of them."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from ..catalogs import CatalogError
+from ..guides import Holding
+from ..machines import FileFacts, Finder, Seen
+from ..paths import MachinePath, RouteMap
+from ..survey import Document
+from .decisions import Choice, Decisions
+from .document import Blocker, Settled
+from .move import Move
+from .placements import Placement
+from .work import CatalogContent, Work, carried_content, content_there
+
+_SAME_MOMENT_S = 2  # FAT keeps every other second
+_EITHER = frozenset({Choice.KEEP, Choice.BRING_IN})
+_EPOCH = dt.datetime(1970, 1, 1, tzinfo=dt.UTC)
+
+
+@dataclass(frozen=True, slots=True)
+class Version:
+    """One of the two files; ``work`` where it is a catalog that can be read."""
+
+    size_bytes: int
+    date: dt.datetime
+    work: Work | None = None
+
+    @classmethod
+    def of(cls, facts: FileFacts, work: Work | None = None) -> Version:
+        """The version that a file is."""
+        return cls(facts.size_bytes, date_of(facts), work)
+
+
+@dataclass(frozen=True, slots=True)
+class Conflict:
+    """Two files that want one place. ``old`` and ``new`` are paths of the two computers.
+
+    ``asked`` was chosen for this one alone; ``outcome`` is what all decisions come to, for the reason ``why``, and None
+    while nothing decides. With ``both`` the carried one goes to the path ``beside``.
+    """
+
+    holding: str
+    title: str
+    old: str
+    new: str
+    carried: Version
+    there: Version
+    asked: Choice | None = None
+    outcome: Choice | None = None
+    why: str = ""
+    warning: str = ""
+    beside: str = ""
+
+
+def date_of(facts: FileFacts) -> dt.datetime:
+    """A file's date, to the microsecond."""
+    return _EPOCH + dt.timedelta(microseconds=facts.modified_ns // 1000)
+
+
+class Judge:
+    """Weighs the two sides of each conflict, and settles it by the decisions."""
+
+    def __init__(self, move: Move, routes: RouteMap, decisions: Decisions, earlier: Iterable[Settled]) -> None:
+        self._move = move
+        self._routes = routes
+        self._decisions = decisions
+        self._finder = Finder(move.new, move.outside.disk)
+        self._earlier = {move.old.key(each.old): each for each in earlier}
+        self._titles = {row.id: row.title for row in move.survey.holdings()}
+        self._documents = {document.path: document for document in move.survey.documents()}
+        self._holdings = {holding.id: holding for holding in move.holdings_there()}
+        self._taken: set[str] = set()
+
+    def judge(self, pairs: Sequence[tuple[Placement, Seen]]) -> list[Conflict]:
+        """A conflict for each carried file with another one in its place."""
+        return [self._judge(placement, seen) for placement, seen in pairs]
+
+    def _judge(self, placement: Placement, seen: Seen) -> Conflict:
+        row, facts = placement.row, seen.facts
+        if facts is None or placement.new is None:
+            raise ValueError("a conflict needs a file on either side")
+        conflict = Conflict(
+            row.holding, self._titles[row.holding], str(placement.old), str(seen.path),
+            Version.of(row.facts), Version.of(facts), self._decisions.on_item(placement.new),
+        )  # fmt: skip
+        document = self._documents.get(row.path)
+        holding = self._holdings.get(row.holding)
+        if facts.size_bytes == 0 and row.facts.size_bytes:
+            conflict = self._settle(conflict, skeleton="what is there is empty")
+        elif document is not None and holding is not None:
+            conflict = self._judge_catalogs(conflict, document, holding, seen)
+        else:
+            conflict = self._settle(conflict)
+        if conflict.outcome is Choice.BOTH:
+            return replace(conflict, beside=str(self._beside(placement, placement.new)))
+        return conflict
+
+    def _judge_catalogs(self, conflict: Conflict, document: Document, holding: Holding, seen: Seen) -> Conflict:
+        move = self._move
+        carried = carried_content(move.survey, document, move.old, self._routes, move.new)
+        conflict = replace(conflict, carried=replace(conflict.carried, work=carried.work))
+        try:
+            there = content_there(move, holding, seen, move.outside.disk)
+        except CatalogError as error:
+            warning = f"The one there cannot be read, so its work cannot be weighed: {error.message}"
+            return self._settle(replace(conflict, warning=warning), losing=_EITHER)
+        conflict = replace(conflict, there=replace(conflict.there, work=there.work))
+        if skeleton := _skeleton(carried, there):
+            return self._settle(conflict, skeleton)
+        losing, warning = _weighed(carried, there)
+        return self._settle(replace(conflict, warning=warning), losing=losing)
+
+    def _settle(self, conflict: Conflict, skeleton: str = "", losing: frozenset[Choice] = frozenset()) -> Conflict:
+        """What the decisions come to. A ``losing`` choice, which loses work in a catalog, must be made for this one."""
+        if conflict.asked is not None:
+            return _chosen(conflict, conflict.asked, "as was chosen for this one")
+        if skeleton:
+            return replace(conflict, outcome=Choice.BRING_IN, why=f"{skeleton}: left by a first start, it is set aside")
+        general = self._decisions.in_general(conflict.holding)
+        if general is None:
+            return conflict
+        chosen = _chosen(conflict, general.choice, f"as was chosen for {general.on}")
+        return conflict if chosen.outcome in losing else chosen
+
+    def _beside(self, placement: Placement, new: MachinePath) -> MachinePath:
+        """A free name for what is carried: the one of an earlier plan, or its own with the old computer's."""
+        earlier = self._earlier.get(self._move.old.key(placement.old))
+        if earlier is not None and earlier.beside is not None:
+            return earlier.beside
+        stem, dot, ending = new.name.rpartition(".")
+        stem, ending = (stem, dot + ending) if stem else (new.name, "")
+        number = 1
+        while True:
+            more = f" {number}" if number > 1 else ""
+            path = new.renamed(f"{stem} (from {self._move.old.name}{more}){ending}")
+            key = self._move.new.key(path)
+            if key not in self._taken and self._finder.find(path).facts is None:
+                self._taken.add(key)
+                return path
+            number += 1
+
+
+def _skeleton(carried: CatalogContent, there: CatalogContent) -> str:
+    """Why the catalog that is there holds nothing that a person made; empty when it may."""
+    if there.own_entries or there.handwork - carried.handwork or there.members - carried.members:
+        return ""
+    return "it holds the program's own content alone" if there.entries else "it is empty"
+
+
+def _weighed(carried: CatalogContent, there: CatalogContent) -> tuple[frozenset[Choice], str]:
+    """Which choices lose work, and what is to be warned of."""
+    if carried.holds_more_than(there) and there.holds_more_than(carried):
+        return _EITHER, "Both hold work that the other lacks: either one alone loses some. Merge them, or take both."
+    if there.holds_more_than(carried):
+        return frozenset({Choice.BRING_IN}), "The one there holds all that is carried, and more."
+    if carried.holds_more_than(there):
+        return frozenset({Choice.KEEP}), "The carried one holds all that is there, and more."
+    return frozenset(), ""
+
+
+def _chosen(conflict: Conflict, choice: Choice, why: str) -> Conflict:
+    if choice is not Choice.NEWER:
+        return replace(conflict, outcome=choice, why=why)
+    seconds = (conflict.carried.date - conflict.there.date).total_seconds()
+    if abs(seconds) <= _SAME_MOMENT_S:
+        return replace(conflict, why="the newer one was chosen, and both are of the same moment")
+    newer = Choice.BRING_IN if seconds > 0 else Choice.KEEP
+    side = "what is carried" if seconds > 0 else "what is there"
+    return replace(conflict, outcome=newer, why=f"{side} is newer, {why}")
+
+
+def undecided(conflicts: Sequence[Conflict]) -> list[Blocker]:
+    """The blocker for all conflicts that nothing decides."""
+    places = tuple(each.new for each in conflicts if each.outcome is None)
+    if not places:
+        return []
+    return [
+        Blocker(
+            "conflicts",
+            f"Something else is in the place of carried files, and nothing decides: {len(places)}.",
+            "Say which counts: zesty plan --decide keep, bring-in, both or newer; or --decide PATH=keep for one.",
+            places,
+        )
+    ]

@@ -1,0 +1,89 @@
+"""What is decided where something else is in a carried file's place: for one item, for many, or for all."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..errors import ZestyError
+from ..machines import Computer
+from ..paths import MachinePath, PathError
+
+ALL = "all"
+
+
+class Choice(StrEnum):
+    """What becomes of two that want one place. In the end it is one of the first three."""
+
+    KEEP = "keep"  # what is there stays; what is carried is not placed
+    BRING_IN = "bring-in"  # what is carried takes the place; what was there is kept aside
+    BOTH = "both"  # what is carried is placed under another name
+    NEWER = "newer"  # keep or bring in, by the dates
+
+
+@dataclass(frozen=True, slots=True)
+class Decision:
+    """A choice ``on`` everything ("all"), a program, a holding, or one path of the new computer."""
+
+    on: str
+    choice: Choice
+
+
+class Decisions:
+    """All decisions of a plan. The closer one counts: that on an item before a holding's, a program's, and on all."""
+
+    def __init__(self, decisions: Iterable[Decision], new: Computer) -> None:
+        self._new = new
+        self._by_subject: dict[str, Decision] = {}
+        for decision in decisions:  # of two on one thing, the later one counts
+            self._by_subject[self._subject(decision.on)] = decision
+
+    def __iter__(self) -> Iterable[Decision]:
+        return iter(self._by_subject.values())
+
+    def on_item(self, path: MachinePath) -> Choice | None:
+        """What was decided on this very item."""
+        decision = self._by_subject.get(self._new.key(path))
+        return decision.choice if decision else None
+
+    def in_general(self, holding: str) -> Decision | None:
+        """What was decided on a holding as a whole, its program, or everything."""
+        subjects = (holding, holding.partition("/")[0], ALL)
+        return next((self._by_subject[each] for each in subjects if each in self._by_subject), None)
+
+    def _subject(self, on: str) -> str:
+        try:
+            return self._new.key(self._new.parse(on))
+        except PathError:
+            return on
+
+
+def read_decision(text: str, holdings: Iterable[str], new: Computer) -> Decision:
+    """A decision as a technician types it: ``CHOICE`` for all, or ``WHAT=CHOICE``. Raises `ZestyError` for others."""
+    on, _, word = text.rpartition("=")
+    on = on or ALL
+    if word not in list(Choice):
+        near = difflib.get_close_matches(word, list(Choice), n=1)
+        raise ZestyError(
+            f"{word!r} in {text!r} is none of the choices " + ", ".join(Choice) + ".",
+            next_step=f"Did you mean {near[0]}?" if near else "Write it like newer, HOLDING=keep or PATH=both.",
+        )
+    require_subject(on, holdings, new)
+    return Decision(on, Choice(word))
+
+
+def require_subject(on: str, holdings: Iterable[str], new: Computer) -> None:
+    """Raise `ZestyError` unless ``on`` is something that can be decided on."""
+    known = {ALL, *holdings, *(each.partition("/")[0] for each in holdings)}
+    if on in known:
+        return
+    try:
+        new.parse(on)
+    except PathError as error:
+        near = difflib.get_close_matches(on, sorted(known), n=1)
+        raise ZestyError(
+            f"{on!r} is neither a holding or a program of this crate nor a path of {new.name}.",
+            next_step=f"Did you mean {near[0]}?" if near else "zesty plan lists what is in the way.",
+        ) from error

@@ -1,0 +1,122 @@
+"""What is not the same on the two computers, and what becomes of the recorded paths that this breaks."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..machines import Computer, Volume
+from ..machines.texts import restored
+from ..paths import MachinePath, RouteMap, System
+from ..survey import SurveyStore
+
+_PLACES = ("documents", "music", "pictures", "movies", "desktop", "downloads", "app-data", "shared-data")
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """One difference. ``entries`` are those whose recorded paths it breaks; ``done`` is what will be done about it."""
+
+    what: str
+    old: str
+    new: str
+    entries: int
+    done: str
+
+
+def differences(survey: SurveyStore, old: Computer, new: Computer, routes: RouteMap) -> list[Difference]:
+    """Every difference that matters to paths, the widest first."""
+    paths = _paths_by_folder(survey, old)
+    return [
+        *_systems(old, new, paths),
+        *_users(old, new, paths, routes),
+        *_volumes(old, new, paths, routes),
+        *_rules(old, new, paths, routes),
+    ]
+
+
+Paths = dict[MachinePath, int]  # the folders that entries' files are in, and how many are
+
+
+def _paths_by_folder(survey: SurveyStore, old: Computer) -> Paths:
+    paths: Paths = {}
+    for row in survey.database.execute("SELECT path FROM entry WHERE path <> ''"):
+        folder = old.parse(restored(row[0])).parent
+        paths[folder] = paths.get(folder, 0) + 1
+    return paths
+
+
+def _systems(old: Computer, new: Computer, paths: Paths) -> Iterator[Difference]:
+    if old.system is not new.system:
+        done = "every path is written as the new system writes it, in its catalog's own way"
+        yield Difference("system", old.system, new.system, sum(paths.values()), done)
+
+
+def _users(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[Difference]:
+    home = old.place("home")
+    inside = _under(home, old, paths)
+    if old.user != new.user:
+        case = ", in another case" if old.user.casefold() == new.user.casefold() else ""
+        yield Difference(f"user{case}", old.user, new.user, inside, _by(home, routes))
+    if str(home) != str(new.place("home")):
+        yield Difference("home", str(home), str(new.place("home")), inside, _by(home, routes))
+    for name in _PLACES:
+        mine, theirs = old.place(name), new.place(name)
+        if _below_home(mine, old) != _below_home(theirs, new):
+            yield Difference(f"{{{name}}}", str(mine), str(theirs), _under(mine, old, paths), _by(mine, routes))
+
+
+def _volumes(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[Difference]:
+    home = old.volume_of(old.place("home"))
+    for volume in sorted(old.volumes, key=lambda each: str(each.anchor)):
+        twin = _twin(volume, new)
+        inside = sum(number for path, number in paths.items() if old.volume_of(path) == volume)
+        name = f"volume {volume.label}".rstrip()
+        if volume == home or (twin is not None and str(twin.anchor) == str(volume.anchor)):
+            continue
+        there = str(twin.anchor) if twin else "none of this label"
+        yield Difference(name, _anchor(volume), there, inside, _of_volume(volume, inside, routes))
+
+
+def _rules(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[Difference]:
+    """Volumes whose names are compared in another way: what was found in another case may not be found any more."""
+    told = set()
+    for path in paths:
+        there = routes.translate(path)
+        mine, theirs = old.rules_for(path), new.rules_for(there) if there else old.rules_for(path)
+        if mine.folding is not theirs.folding and (mine.format, theirs.format) not in told:
+            told.add((mine.format, theirs.format))
+            inside = sum(number for each, number in paths.items() if old.rules_for(each) == mine)
+            done = "paths in another case or Unicode form than their files get the files' true names where that matters"
+            yield Difference("names compared", mine.folding, theirs.folding, inside, done)
+
+
+def _of_volume(volume: Volume, inside: int, routes: RouteMap) -> str:
+    if volume.mount is None:
+        return "nothing: it was not plugged in, and its entries stay as they are"
+    return _by(volume.anchor, routes) if routes.translate(volume.anchor) or inside else "nothing: no entry is on it"
+
+
+def _by(place: MachinePath, routes: RouteMap) -> str:
+    there = routes.translate(place)
+    return f"a route to {there}" if there else "routes for the folders in it"
+
+
+def _under(place: MachinePath, old: Computer, paths: Paths) -> int:
+    key = old.key(place)
+    return sum(number for path, number in paths.items() if f"{old.key(path)}/".startswith(f"{key}/"))
+
+
+def _below_home(path: MachinePath, computer: Computer) -> tuple[str, ...]:
+    home = computer.place("home").parts
+    return path.parts[len(home) :] if path.parts[: len(home)] == home else (path.root, *path.parts)
+
+
+def _twin(volume: Volume, new: Computer) -> Volume | None:
+    fit = [each for each in new.volumes if volume.label and each.label.casefold() == volume.label.casefold()]
+    return fit[0] if len(fit) == 1 else None
+
+
+def _anchor(volume: Volume) -> str:
+    text = str(volume.anchor)
+    return text if volume.anchor.system is not System.WINDOWS else text.rstrip("\\")

@@ -1,0 +1,73 @@
+"""One crate on its way to one computer: what every step after packing works with."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..crate import Contents, Crate, find_contents
+from ..errors import ZestyError
+from ..guides import Guide, Holding, holdings_on
+from ..machines import Computer, Outside, Sheet, computer_of
+from ..survey import SurveyStore
+from .arrangement import Arrangement
+from .document import read_plan
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One crate on its way to one computer."""
+
+    crate: Crate
+    contents: Contents
+    survey: SurveyStore
+    old: Computer
+    old_sheet: Sheet
+    new: Computer
+    new_sheet: Sheet
+    guides: tuple[Guide, ...]
+    outside: Outside
+
+    @property
+    def folder(self) -> Path:
+        """Where this move's own records are."""
+        return self.crate.move_folder(self.new.name)
+
+    @property
+    def plan_path(self) -> Path:
+        """The plan file."""
+        return self.folder / "plan.toml"
+
+    @property
+    def journal_path(self) -> Path:
+        """The journal file."""
+        return self.folder / "journal.db"
+
+    @property
+    def plan_title(self) -> str:
+        """What errors call the plan file."""
+        return f"The plan {self.plan_path}"
+
+    def arrangement(self, text: str) -> Arrangement:
+        """What a plan's text says: where everything goes, and what was decided."""
+        return Arrangement(read_plan(text, self.plan_title, self.old, self.new), self.old)
+
+    def holdings_there(self) -> list[Holding]:
+        """The holdings of every guide at their places on the new computer."""
+        return [holding for guide in self.guides for holding in holdings_on(guide, self.new, self.new_sheet)]
+
+
+def open_move(crate: Crate, sheet: Sheet, outside: Outside, parts: Sequence[Path] = ()) -> Move:
+    """Bring together a finished crate, with the folders of its other ``parts``, and the new computer.
+
+    Close the move's ``survey`` in the end.
+    """
+    survey = crate.open_survey(outside.disk)
+    old_sheet = crate.old_sheet(outside.disk, survey)
+    new = computer_of(sheet)
+    if not new.name.strip(". ") or any(c in new.name for c in '/\\:*?"<>|'):
+        raise ZestyError(f"The computer's name {new.name!r} cannot name a folder.", next_step="Change it in the sheet.")
+    guides = tuple(crate.guides(outside.disk))
+    contents = find_contents(crate, survey, outside.disk, parts)
+    return Move(crate, contents, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside)

@@ -1,0 +1,103 @@
+"""Names that the new computer cannot hold as they are, and what is called otherwise there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from itertools import count
+
+from ..machines import Computer
+from ..paths import MachinePath, Route, RouteMap, fitting_name, length_fault, name_fault, tell_apart
+from .placements import Placements
+
+
+@dataclass(slots=True)
+class Names:
+    """What became of names. ``bad_routes`` lead where nothing can be, ``collisions`` send two files to one place."""
+
+    renames: list[Route] = field(default_factory=list)
+    bad_routes: dict[str, str] = field(default_factory=dict)
+    too_long: list[str] = field(default_factory=list)
+    collisions: list[str] = field(default_factory=list)
+
+
+def look_at_names(
+    placements: Placements, old: Computer, new: Computer, routes: RouteMap, kept: Iterable[Route]
+) -> Names:
+    """Find another name for all that cannot keep its own; ``kept`` are such names that stand in the plan already.
+
+    A folder that is called otherwise takes along what is in it. Names are told apart that the new volume takes for one.
+    """
+    namer = _Namer(old, new, routes, {old.key(route.old): route.new.name for route in kept})
+    for placement in placements.everything():
+        if placement.route is not None:
+            namer.look_at(placement.old, placement.route, is_folder=placement.row.kind == "folder")
+    return namer.names
+
+
+class _Namer:
+    def __init__(self, old: Computer, new: Computer, routes: RouteMap, kept: Mapping[str, str]) -> None:
+        self._old = old
+        self._new = new
+        self._routes = routes
+        self._kept = kept
+        self._folders: dict[MachinePath, MachinePath] = {}
+        self._claims: dict[int, tuple[int, int]] = {}  # hashes: of a new path, by an old one in an old folder
+        self.names = Names()
+
+    def look_at(self, path: MachinePath, route: Route, *, is_folder: bool) -> None:
+        """See under which name ``path`` can be on the new computer."""
+        new = self._folder(path) if is_folder else self._place(path, route)
+        if fault := length_fault(str(new), new.system):
+            self.names.too_long.append(f"{new}: {fault}")
+
+    def _place(self, path: MachinePath, route: Route, *, is_folder: bool = False) -> MachinePath:
+        """Where ``path`` goes, below folders that may be called otherwise."""
+        if len(path.parts) <= len(route.old.parts):
+            self._see_route(route)
+            if not self._claim(path, route.new, is_folder=is_folder) and not is_folder:
+                self.names.collisions.append(f"{path} and another one, at {route.new}")
+            return route.new
+        parent = self._folder(path.parent)
+        wish = parent.below(path.name)
+        place = self._free(path, parent, is_folder=is_folder)
+        if place != wish:
+            fault = name_fault(path.name, self._new.rules_for(wish))
+            why = f"{path.name!r}: {fault}" if fault else f"{path.name!r} is taken there by another one that is carried"
+            self.names.renames.append(Route(path, place, why))
+        return place
+
+    def _folder(self, path: MachinePath) -> MachinePath:
+        """Where a folder goes; each is understood once."""
+        known = self._folders.get(path)
+        if known is None:
+            route = self._routes.route_for(path)
+            # Only what is below a route's own folder is ever asked for.
+            known = self._folders[path] = path if route is None else self._place(path, route, is_folder=True)
+        return known
+
+    def _free(self, path: MachinePath, parent: MachinePath, *, is_folder: bool) -> MachinePath:
+        kept = self._kept.get(self._old.key(path))
+        rules = self._new.rules_for(parent)
+        wish = parent.below(kept if kept and not name_fault(kept, rules) else fitting_name(path.name, rules))
+        if self._claim(path, wish, is_folder=is_folder):
+            return wish
+        apart = parent.below(fitting_name(tell_apart(path.name), rules))
+        if self._claim(path, apart, is_folder=is_folder):
+            return apart
+        stem, dot, ending = path.name.rpartition(".")
+        stem, ending = (stem, dot + ending) if stem else (path.name, "")
+        numbered = (parent.below(fitting_name(f"{stem} ({number}){ending}", rules)) for number in count(2))
+        return next(place for place in numbered if self._claim(path, place, is_folder=is_folder))
+
+    def _claim(self, path: MachinePath, place: MachinePath, *, is_folder: bool) -> bool:
+        """Whether ``path`` may have a place. Folders of one name from different folders become one."""
+        mine = hash(self._old.key(path)), hash(self._old.key(path.parent))
+        first = self._claims.setdefault(hash(self._new.key(place)), mine)
+        return first[0] == mine[0] or (is_folder and first[1] != mine[1])
+
+    def _see_route(self, route: Route) -> None:
+        rules = self._new.rules_for(route.new)
+        fault = next((f"{name!r}: {fault}" for name in route.new.parts if (fault := name_fault(name, rules))), "")
+        if fault:
+            self.names.bad_routes[str(route.new)] = fault

@@ -1,0 +1,122 @@
+"""What a catalog holds of a person's work, so that two of them can be weighed before one takes the other's place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from contextlib import closing
+from dataclasses import dataclass, field
+
+from ..catalogs import Entry, syntax_of
+from ..guides import FactoryPatterns, Holding
+from ..machines import Computer, Disk, Seen, working_folder
+from ..machines.texts import restored
+from ..paths import PathError, RouteMap, read_path
+from ..survey import Document, SurveyStore
+from .move import Move
+
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """How much is in a catalog."""
+
+    entries: int
+    groups: int
+    handwork: int
+
+
+@dataclass(slots=True)
+class CatalogContent:
+    """A catalog's content in a form in which two computers' can be compared: hashes, by the new computer's paths."""
+
+    entries: set[int] = field(default_factory=set)
+    members: set[int] = field(default_factory=set)  # with the names of groups, empty ones too
+    handwork: set[int] = field(default_factory=set)
+    groups: int = 0
+    own_entries: int = 0  # those that are not of the program's own content
+
+    @property
+    def work(self) -> Work:
+        """The numbers alone."""
+        return Work(len(self.entries), self.groups, len(self.handwork))
+
+    def holds_more_than(self, other: CatalogContent) -> bool:
+        """Whether anything is in here that ``other`` lacks."""
+        return bool(
+            self.entries - other.entries or self.members - other.members or self.handwork - other.handwork
+        )  # fmt: skip
+
+    def add(self, entry: str, handwork: Iterable[tuple[str, str]], *, own: bool = True) -> None:
+        """Add an entry, named so that both computers name it alike, with what a person wrote to it."""
+        self.entries.add(hash(entry))
+        self.own_entries += own
+        self.handwork.update(hash((entry, name, value)) for name, value in handwork if value)
+
+    def add_group(self, name: str, members: Iterable[str]) -> None:
+        """Add a group. Another order of its members is no other work."""
+        self.groups += 1
+        self.members.add(hash(name))
+        self.members.update(hash((name, member)) for member in members)
+
+
+def carried_content(
+    survey: SurveyStore, document: Document, old: Computer, routes: RouteMap, new: Computer
+) -> CatalogContent:
+    """The content of a catalog as it was on the old computer, under the paths that it will have on the new one."""
+    content = CatalogContent()
+    mine, bindings = "holding = ? AND substr({}, 1, ?) = ?", (document.holding, len(document.prefix), document.prefix)
+    handwork: dict[str, list[tuple[str, str]]] = {}
+    database = survey.database
+    for entry, name, value in database.execute(
+        f"SELECT entry, name, value FROM handwork WHERE {mine.format('entry')}", bindings
+    ):
+        handwork.setdefault(entry, []).append((str(name), restored(value) if value is not None else ""))
+    names: dict[str, str] = {}
+    for key, recorded, path in database.execute(
+        f"SELECT key, recorded, path FROM entry WHERE {mine.format('key')}", bindings
+    ):
+        there = routes.translate(old.parse(restored(path))) if path else None
+        names[key] = new.key(there) if there else restored(recorded)
+        content.add(names[key], handwork.get(key, ()))
+    for key, name in list(database.execute(f"SELECT key, name FROM grp WHERE {mine.format('key')}", bindings)):
+        query = "SELECT entry FROM member WHERE holding = ? AND grp = ? ORDER BY position"
+        members = [names.get(row[0], row[0]) for row in database.execute(query, (document.holding, key))]
+        content.add_group(restored(name), members)
+    return content
+
+
+def content_there(move: Move, holding: Holding, seen: Seen, disk: Disk) -> CatalogContent:
+    """The content of a catalog that is on the new computer already. Raises `CatalogError` when it cannot be read."""
+    new, content = move.new, CatalogContent()
+    if seen.real is None:
+        return content
+    factory = _factory_of(move, holding)
+    with (
+        working_folder(disk, move.folder / "work") as work,
+        closing(syntax_of(holding.part).open(seen.real, holding.part, seen.path, disk, work)) as catalog,
+    ):
+        names = {}
+        for entry in catalog.entries():
+            names[entry.key], own = _name_of(entry, new, factory)
+            content.add(names[entry.key], entry.handwork, own=own)
+        for group in catalog.groups():
+            content.add_group(group.name, (names.get(member, member) for member in group.members))
+    return content
+
+
+def _name_of(entry: Entry, new: Computer, factory: list[FactoryPatterns]) -> tuple[str, bool]:
+    """What an entry is known by on either computer, and whether it is the person's own."""
+    if entry.remote:
+        return entry.recorded, True
+    try:
+        path = read_path(entry.recorded, new.system, entry.spelling, entry.base, new.variables).path
+    except PathError:
+        return entry.recorded, True
+    return new.key(path), not any(each.holds(path) for each in factory)
+
+
+def _factory_of(move: Move, holding: Holding) -> list[FactoryPatterns]:
+    return [
+        FactoryPatterns(each, each.at, move.new)
+        for each in move.holdings_there()
+        if each.guide.id == holding.guide.id and each.part.factory and each.at is not None
+    ]
