@@ -86,7 +86,7 @@ def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
         "Gorsebell Running Order 5.0.2, closed",
         "E:\\Lanternfold\\Instruments\\Hurdy-gurdy (borrowed)",
         "media of the class stand-in: 54 files",
-        "7 factory files that come with installers, 2.6 kB: Gorsebell Running Order: plugins; Mothwick Cloths: swatches; Wimblethorn Shelf: presets",
+        "7 factory files that come with installers, 2.6 kB: Gorsebell Running Order: plugins; Mothwick Cloths",
         "named: E:\\Lanternfold\\Instruments\\Marsh Drums\\Samples\\rim.wav",
         'No item is called "moth wok" (did you mean "moth walk"?)',
     ):

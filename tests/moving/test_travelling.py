@@ -9,13 +9,9 @@ import pytest
 
 from support.barn import HOME, MEDIA, NEW, NEW_SPOOLS, OLD, SPOOLS, Barn
 from support.moves import picture
-from support.outside import outside
 from zesty_crate.check import CheckReport, check
-from zesty_crate.crate import Crate, PackReport, Scope, create_crate, open_finished, pack
-from zesty_crate.guides import shipped_guides
-from zesty_crate.machines import load_sheet
 from zesty_crate.moving import prepare_unpack, undo, unpack
-from zesty_crate.plan import PlanReport, make_plan, open_move
+from zesty_crate.plan import PlanReport, make_plan
 from zesty_crate.relink import relink
 
 LIST = "#EXTM3U\n/mnt/spools/Moth's Wing.png\n/home/odile/Music/Rain & Wind/drip.wav\n"
@@ -31,12 +27,6 @@ def barn(tmp_path: Path) -> Barn:
     return made
 
 
-def packed(barn: Barn) -> PackReport:
-    world, crate = outside(), Crate(barn.root / "crate")
-    create_crate(crate, load_sheet(barn.root / "old.toml", world.disk), shipped_guides(), world)
-    return pack(crate, Scope(outside=True), world)
-
-
 def plug_in(barn: Barn) -> Path:
     """The drive itself is carried over; it holds what it held."""
     shutil.rmtree(barn.root / NEW_SPOOLS)
@@ -44,10 +34,7 @@ def plug_in(barn: Barn) -> Path:
 
 
 def moved(barn: Barn, *, back: bool = False) -> tuple[PlanReport, CheckReport]:
-    world = outside()
-    sheet = load_sheet(barn.root / "new.toml", world.disk)
-    move = open_move(open_finished(barn.root / "crate", world.disk), sheet, world)
-    try:
+    with barn.opened() as move:
         plan = make_plan(move)
         unpack(move, prepare_unpack(move))
         relink(move)
@@ -55,13 +42,11 @@ def moved(barn: Barn, *, back: bool = False) -> tuple[PlanReport, CheckReport]:
         if back:
             undo(move)
         return plan, report
-    finally:
-        move.survey.close()
 
 
 def test_what_goes_along_is_not_copied_and_found_again(barn: Barn) -> None:
-    report = packed(barn)
-    assert not list(Path(report.crate, "data").rglob("Moth*"))
+    barn.packed()
+    assert not list((barn.root / "crate/data").rglob("Moth*"))
     drive = plug_in(barn)
     _, checked = moved(barn)
     assert (drive / "there.m3u8").read_text() == LIST.replace("/mnt/spools/", "E:\\").replace(
@@ -73,7 +58,7 @@ def test_what_goes_along_is_not_copied_and_found_again(barn: Barn) -> None:
 
 
 def test_it_is_undone_on_the_drive_too(barn: Barn) -> None:
-    packed(barn)
+    barn.packed()
     drive = plug_in(barn)
     before = picture(drive)
     moved(barn, back=True)
@@ -81,7 +66,7 @@ def test_it_is_undone_on_the_drive_too(barn: Barn) -> None:
 
 
 def test_a_file_that_went_from_the_drive_meanwhile_is_said_to_have_been_there(barn: Barn) -> None:
-    packed(barn)
+    barn.packed()
     (plug_in(barn) / Path(MEDIA[2]).name).unlink()
     _, checked = moved(barn)
     (why,) = {problem.why for problem in checked.problems if problem.state == "missing"}
@@ -89,13 +74,10 @@ def test_a_file_that_went_from_the_drive_meanwhile_is_said_to_have_been_there(ba
 
 
 def test_a_drive_with_no_place_on_the_new_computer_blocks_until_it_is_known(barn: Barn) -> None:
-    packed(barn)
+    barn.packed()
     barn.write("new.toml", NEW.replace('label = "Spools"', 'label = "Another"'))
-    world = outside()
-    sheet = load_sheet(barn.root / "new.toml", world.disk)
-    move = open_move(open_finished(barn.root / "crate", world.disk), sheet, world)
-    (blocker,) = [each for each in make_plan(move).blockers if each.concerns == "drives"]
-    move.survey.close()
+    with barn.opened() as move:
+        (blocker,) = [each for each in make_plan(move).blockers if each.concerns == "drives"]
     assert "/mnt/spools Spools goes along" in blocker.what
     plan = move.plan_path
     plan.write_text(plan.read_text() + "\n[[route]]\nold = '/mnt/spools'\nnew = 'E:\\'\n")

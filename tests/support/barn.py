@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from zesty_crate.check import CheckReport, check
 from zesty_crate.crate import Crate, Scope, create_crate, open_finished, pack
-from zesty_crate.guides import shipped_guides
+from zesty_crate.guides import load_guides, shipped_guides
 from zesty_crate.machines import load_sheet
 from zesty_crate.moving import prepare_unpack, undo, unpack
-from zesty_crate.plan import make_plan, open_move
+from zesty_crate.plan import Move, make_plan, open_move
 from zesty_crate.relink import relink
 from zesty_crate.survey import SurveyReport
 
@@ -63,14 +65,29 @@ class Barn:
         path.write_bytes(content.encode(encoding))
         return path
 
+    def packed(self, name: str = "crate", *folders: Path) -> SurveyReport:
+        """Take stock and fill a crate of this name, with the guides in more ``folders``; the survey."""
+        world, crate = outside(), Crate(self.root / name)
+        guides = [*load_guides(folders, world.disk), *shipped_guides()]
+        survey = create_crate(crate, load_sheet(self.root / "old.toml", world.disk), guides, world)
+        pack(crate, Scope(outside=True), world)
+        return survey
+
+    @contextmanager
+    def opened(self, name: str = "crate") -> Iterator[Move]:
+        """The move of a crate that was packed."""
+        world = outside()
+        sheet = load_sheet(self.root / "new.toml", world.disk)
+        move = open_move(open_finished(self.root / name, world.disk), sheet, world)
+        try:
+            yield move
+        finally:
+            move.survey.close()
+
     def move(self) -> tuple[SurveyReport, CheckReport]:
         """The whole move; the survey before and the check after."""
-        world = outside()
-        crate = Crate(self.root / "crate")
-        survey = create_crate(crate, load_sheet(self.root / "old.toml", world.disk), shipped_guides(), world)
-        pack(crate, Scope(outside=True), world)
-        move = open_move(open_finished(crate.root, world.disk), load_sheet(self.root / "new.toml", world.disk), world)
-        try:
+        survey = self.packed()
+        with self.opened() as move:
             assert make_plan(move).blockers == ()
             unpack(move, prepare_unpack(move))
             relink(move)
@@ -82,6 +99,4 @@ class Barn:
             assert not any(path.exists() for path in before)
             unpack(move, prepare_unpack(move))
             relink(move)
-        finally:
-            move.survey.close()
         return survey, report
