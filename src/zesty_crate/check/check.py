@@ -9,7 +9,7 @@ from ..catalogs import CatalogError, Entry, syntax_of
 from ..errors import ZestyError
 from ..guides import Holding, holdings_on
 from ..journal import Journal
-from ..machines import Finder, working_folder
+from ..machines import Finder, Seen, working_folder
 from ..plan import Arrangement, Choice, Move
 from ..progress import Progress, Tell, silent
 from ..survey import (
@@ -20,6 +20,7 @@ from ..survey import (
     Judge,
     Judgement,
     Problem,
+    Registry,
     State,
     Totals,
     no_totals,
@@ -90,6 +91,7 @@ class _Checker:
         self._files = files
         self._finder = finder
         self._tell = tell
+        self._registry = Registry(move.new_sheet, finder, move.outside, move.folder)
         self._problems: list[Problem] = []
         self._told: set[str] = set()
 
@@ -103,7 +105,7 @@ class _Checker:
         rows = [
             self._holding(here[name], old, judge)
             for name, old in before.items()
-            if old.present and not old.is_left and name in here and not here[name].part.branch
+            if old.present and not old.is_left and name in here and self._can_check(here[name])
         ]
         for verdict in self._files.verdicts.values():
             if verdict.state is not State.FOUND and verdict.old not in self._told:
@@ -114,11 +116,17 @@ class _Checker:
         problems = sorted(self._problems, key=lambda problem: order[problem.state])
         return CheckReport(self._move.new.name, self._move.old.name, tuple(rows), tuple(problems), self._files.compared)
 
+    def _can_check(self, holding: Holding) -> bool:
+        return not holding.part.branch or bool(self._registry.documents(holding))
+
     def _holding(self, holding: Holding, before: HoldingReport, judge: Judge) -> CheckedHolding:
         totals = no_totals()
         for document in self._move.survey.documents():
             if document.holding == holding.id:
                 self._check_document(document, holding, totals, judge)
+        for document in self._move.survey.documents("registry AND fault = ''") if holding.part.branch else ():
+            for found in self._registry.documents(holding) if document.holding == holding.id else ():
+                self._check_entries(document, holding, found.seen, totals, judge)
         return CheckedHolding(
             id=holding.id,
             guide=holding.guide.id,
@@ -149,7 +157,12 @@ class _Checker:
             why = f"this catalog was looked for at {place} and is not there"
             self._problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
             return
+        self._check_entries(document, holding, seen, totals, judge)
+
+    def _check_entries(self, document: Document, holding: Holding, seen: Seen, totals: Totals, judge: Judge) -> None:
         syntax, disk = syntax_of(holding.part), self._move.outside.disk
+        if seen.real is None:
+            return
         try:
             with (
                 working_folder(disk, self._move.folder / "work") as work,

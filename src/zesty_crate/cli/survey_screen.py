@@ -138,7 +138,7 @@ def _left(report: SurveyReport) -> list[str]:
         if each.unreadable
     ]
     if any(each.kind == "registrations" and each.present and not each.files for each in report.holdings):
-        lines.append("what stands in the registry: it is listed, and stays there")
+        lines.append("the registry, but for the branches that guides speak of: these go along as exports")
     return lines
 
 

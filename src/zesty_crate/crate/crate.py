@@ -66,6 +66,15 @@ class Crate:
         """The guides that the survey was made with."""
         return self.own / "guides"
 
+    @property
+    def registry_folder(self) -> Path:
+        """What stood in the old computer's registry, branch by branch."""
+        return self.own / "registry"
+
+    def export_path(self, holding: str) -> Path:
+        """The export of the branch of a holding."""
+        return self.registry_folder / f"{holding.replace('/', ' ')}.reg"
+
     def move_folder(self, computer: str) -> Path:
         """What concerns the move to one new computer: its plan, its journal, what was set aside."""
         return self.root / "moves" / computer
@@ -94,9 +103,14 @@ class Crate:
         texts = [disk.read_text(self.guides_folder / name) for name in disk.names(self.guides_folder)]
         return [Guide(parse_document(text, WholeGuide, f"A guide in {self.name}"), text) for text in texts]
 
-    def guide_names(self, disk: Disk) -> list[str]:
-        """The names of the guide files in the crate, as a manifest has them."""
-        return [f"zesty/guides/{name}" for name in disk.names(self.guides_folder)]
+    def names_of_own(self, disk: Disk) -> list[str]:
+        """The guide files and the exports of the registry in the crate, as a manifest names them."""
+        return [
+            f"zesty/{folder.name}/{name}"
+            for folder in (self.guides_folder, self.registry_folder)
+            if disk.facts(folder) is not None
+            for name in disk.names(folder)
+        ]
 
     def about(self, disk: Disk) -> dict[str, Any]:
         """``about.json``. Raises `DamagedCrate` when its format is not known here."""
@@ -132,7 +146,7 @@ def open_finished(root: Path, disk: Disk) -> Crate:
         pass  # a name that must not be is refused before anything is read
     faults = [f"{name}: {fault}" for name, digest in rows.items() if (fault := _tag_fault(disk, root / name, digest))]
     missing = [name for name in _TAG_FILES if name not in rows]
-    missing += [name for name in crate.guide_names(disk) if name not in rows]
+    missing += [name for name in crate.names_of_own(disk) if name not in rows]
     faults += [f"{name}: not in the tag manifest" for name in missing]
     if faults:
         raise DamagedCrate(
@@ -146,7 +160,7 @@ def open_finished(root: Path, disk: Disk) -> Crate:
 
 def write_tag_manifest(crate: Crate, disk: Disk) -> None:
     """Write the tag manifest, with which a crate is finished."""
-    names = sorted([*_TAG_FILES, *crate.guide_names(disk)])
+    names = sorted([*_TAG_FILES, *crate.names_of_own(disk)])
     rows = [(name, disk.digest(crate.root / name).sha512) for name in names]
     write_manifest(disk, crate.root / TAG_MANIFEST, rows)
 

@@ -8,11 +8,12 @@ from itertools import count
 from pathlib import Path
 
 from ..errors import ZestyError
-from ..guides import Guide
-from ..machines import Outside, Sheet, make_folders, working_folder
+from ..guides import Guide, holdings_on
+from ..machines import Finder, Outside, Sheet, computer_of, make_folders, working_folder
+from ..machines.registry import RegistryError, write_export
 from ..paths import escape_name
 from ..progress import Tell, silent
-from ..survey import SurveyReport, Wishes, summarize, take_survey
+from ..survey import Registry, SurveyReport, Wishes, summarize, take_survey
 from .crate import Crate
 from .naming import carrier_key
 
@@ -48,11 +49,30 @@ def create_crate(
     disk.write_text(crate.own / "sheet.toml", sheet.text)
     for guide in guides:
         disk.write_text(crate.guides_folder / f"{guide.id}.toml", guide.text)
+    _export_registrations(crate, sheet, guides, outside)
     disk.settle(part)
     disk.rename(part, crate.survey_path)
     disk.settle(crate.own)
     with closing(crate.open_survey(disk)) as store:
         return summarize(store)
+
+
+def _export_registrations(crate: Crate, sheet: Sheet, guides: Sequence[Guide], outside: Outside) -> None:
+    """Write of the old computer's registry the branches that guides speak of, and no more."""
+    disk, computer = outside.disk, computer_of(sheet)
+    registered = [each for guide in guides for each in holdings_on(guide, computer, sheet) if each.part.branch]
+    if not registered:
+        return
+    with working_folder(disk, crate.own / "scratch") as scratch:
+        registry = Registry(sheet, Finder(computer, disk), outside, scratch)
+        for holding in registered:
+            try:
+                blocks = registry.branch(holding)
+            except RegistryError:
+                continue  # the survey tells of it as of every catalog that cannot be read
+            if blocks:
+                make_folders(disk, crate.registry_folder)
+                disk.write_bytes(crate.export_path(holding.id), write_export(blocks))
 
 
 def proposed_name(sheet: Sheet, folder: Path, outside: Outside) -> str:

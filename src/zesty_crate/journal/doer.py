@@ -8,8 +8,10 @@ from pathlib import Path
 from ..crate import Contents
 from ..errors import HalfwayError
 from ..machines import FileFacts, Outside, make_folders
+from ..machines.registry import SystemRegistry
 from .journal import Journal
 from .model import Action, Kind, Stage, Step
+from .registry import RegistryDoer
 from .spots import Spots
 
 ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
@@ -19,11 +21,19 @@ _SIDE_FILES = ("", "-journal", "-wal", "-shm")
 class Doer:
     """Carries out actions on one computer; content comes from a crate, and originals go there."""
 
-    def __init__(self, contents: Contents, spots: Spots, journal: Journal, outside: Outside) -> None:
+    def __init__(
+        self,
+        contents: Contents,
+        spots: Spots,
+        journal: Journal,
+        outside: Outside,
+        registry: SystemRegistry | None = None,
+    ) -> None:
         self._contents = contents
         self._spots = spots
         self._journal = journal
         self._disk = outside.disk
+        self._registry = RegistryDoer(contents, journal, outside.disk, registry)
 
     def part_of(self, action: Action) -> Path:
         """Where the new content of an action is put together, beside its place."""
@@ -39,7 +49,9 @@ class Doer:
         """Do actions that are written down already."""
         for action in actions:
             self._do(action)
-        for folder in sorted({self._spots.real(action.spot).parent for action in actions}):
+        for folder in sorted(
+            {self._spots.real(each.spot).parent for each in actions if each.kind is not Kind.REGISTRY}
+        ):
             self._disk.settle(folder)
         self._journal.mark(actions, Stage.DONE)
 
@@ -69,6 +81,9 @@ class Doer:
         )
 
     def _do(self, action: Action) -> None:
+        if action.kind is Kind.REGISTRY:
+            self._registry.do(action)
+            return
         real = self._spots.real(action.spot)
         if action.kind is Kind.FOLDER:
             if self._disk.facts(real) is None:
@@ -157,6 +172,10 @@ class Doer:
         """Take a step back, the newest change first; folders that something was put into stay and are returned."""
         kept = []
         for action in self._journal.actions(step, Stage.INTENDED, Stage.DONE, newest_first=True):
+            if action.kind is Kind.REGISTRY:
+                self._registry.undo(action)
+                self._journal.mark([action], Stage.UNDONE)
+                continue
             if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
                 self.remove_part(action)
             real = self._spots.real(action.spot)
@@ -177,6 +196,8 @@ class Doer:
         """Why an action cannot be taken back without losing what a person did since; empty when it can."""
         if action.kind is Kind.FOLDER or action.stage is Stage.UNDONE:
             return ""
+        if action.kind is Kind.REGISTRY:
+            return self._registry.changed_since(action)
         facts = self._disk.facts(self._spots.real(action.spot))
         if facts is None or action.kind is Kind.TAKE_AWAY:
             return "" if facts is None or self._is_old(action) else "there is a new file"

@@ -18,6 +18,7 @@ class Kind(StrEnum):
     LINK = "link"  # a link is made where there was nothing
     REPLACE = "replace"  # a file is replaced by another version of itself
     TAKE_AWAY = "take-away"  # a file is taken away; its content is kept aside
+    REGISTRY = "registry"  # an export is merged into the registry; what the branch held is kept aside
 
 
 class Stage(StrEnum):
@@ -30,13 +31,18 @@ class Stage(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Spot:
-    """A place on the new computer: its volume's anchor, and the names below it as they really are, joined by ``/``."""
+    """A place on the new computer: its volume's anchor, and the names below it as they really are, joined by ``/``.
+
+    Without a volume it is a branch of the registry.
+    """
 
     volume: str
     path: str
 
     def __str__(self) -> str:
         """For people."""
+        if not self.volume:
+            return self.path
         separator = "\\" if ":" in self.volume or self.volume.startswith("\\") else "/"
         return self.volume.rstrip("\\/") + separator + self.path.replace("/", separator)
 

@@ -6,6 +6,7 @@ import datetime as dt
 from dataclasses import dataclass, field
 
 from .disk import Disk
+from .registry import SystemRegistry, this_registry
 
 
 class Clock:
@@ -28,8 +29,9 @@ class Processes:
 
 @dataclass(frozen=True, slots=True)
 class Outside:
-    """The outside: a disk, a clock, and the processes that run."""
+    """The outside: a disk, a clock, the processes that run, and the registry of a Windows computer."""
 
     disk: Disk = field(default_factory=Disk)
     clock: Clock = field(default_factory=Clock)
     processes: Processes = field(default_factory=Processes)
+    registry: SystemRegistry | None = field(default_factory=this_registry)

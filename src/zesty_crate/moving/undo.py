@@ -46,7 +46,7 @@ def plan_undo(move: Move, what: str = ALL) -> UndoReport:
             next_step="See whether this is the right crate and the right computer.",
         )
     with closing(journal):
-        doer = Doer(move.contents, Spots(move.new), journal, move.outside)
+        doer = Doer(move.contents, Spots(move.new), journal, move.outside, move.registry())
         changed = [f"{action.spot}: {why}" for action in _latest(journal, steps) if (why := doer.changed_since(action))]
         if changed:
             raise ZestyError(
@@ -60,7 +60,7 @@ def plan_undo(move: Move, what: str = ALL) -> UndoReport:
 def undo(move: Move, what: str = ALL) -> UndoReport:
     """Take back steps that stand: those that `plan_undo` tells of."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
-        doer = Doer(move.contents, Spots(move.new), journal, move.outside)
+        doer = Doer(move.contents, Spots(move.new), journal, move.outside, move.registry())
         done, kept = [], []
         for step in _to_undo(journal, what):
             done.append(_described(journal, step))

@@ -10,6 +10,7 @@ from ..crate import Contents, Crate, find_contents
 from ..errors import ZestyError
 from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Outside, Sheet, computer_of
+from ..machines.registry import StandIn, SystemRegistry
 from ..survey import SurveyStore
 from .arrangement import Arrangement
 from .document import read_plan
@@ -48,6 +49,13 @@ class Move:
     def plan_title(self) -> str:
         """What errors call the plan file."""
         return f"The plan {self.plan_path}"
+
+    def registry(self) -> SystemRegistry | None:
+        """The new computer's registry: an export that its sheet names, or the real one; None where neither is."""
+        part = self.new_sheet.part.windows_registry
+        if part is not None:
+            return StandIn(self.new_sheet.folder / part.file, self.outside.disk)
+        return self.outside.registry if self.new_sheet.is_here else None
 
     def arrangement(self, text: str) -> Arrangement:
         """What a plan's text says: where everything goes, and what was decided."""

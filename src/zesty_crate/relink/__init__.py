@@ -1,5 +1,6 @@
 """Repair recorded paths, and prove that nothing else changed."""
 
+from .registrations import Merging, Registrations
 from .relink import RelinkedCatalog, RelinkReport, Untouched, relink
 
-__all__ = ["RelinkReport", "RelinkedCatalog", "Untouched", "relink"]
+__all__ = ["Merging", "Registrations", "RelinkReport", "RelinkedCatalog", "Untouched", "relink"]

@@ -17,6 +17,7 @@ from ..paths import MachinePath, RouteMap
 from ..plan import Move
 from ..progress import Progress, Tell, silent
 from .pieces import PieceDecider
+from .registrations import Registrar, Registrations
 from .targets import Targets
 
 STEP = "relink"
@@ -53,6 +54,7 @@ class RelinkReport:
 
     computer: str
     catalogs: tuple[RelinkedCatalog, ...]
+    registrations: tuple[Registrations, ...] = ()
 
 
 def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkReport:
@@ -105,7 +107,7 @@ class _Relinker:
         self._finder = Finder(move.new, self._disk)
         self._spots = Spots(move.new)
         self._replacer = Replacer(move, journal)
-        self.doer = Doer(move.contents, self._spots, journal, move.outside)
+        self.doer = Doer(move.contents, self._spots, journal, move.outside, move.registry())
 
     def programs(self) -> set[str]:
         """The programs whose catalogs are here and may be changed."""
@@ -127,7 +129,8 @@ class _Relinker:
             tell(Progress("relinking", number, len(documents)))
             if row is not None:
                 rows.append(row)
-        return RelinkReport(self._move.new.name, tuple(rows))
+        registrar = Registrar(move, self._journal, self.doer, self._decide)
+        return RelinkReport(self._move.new.name, tuple(rows), tuple(registrar.run(step)))
 
     def _relink(self, step: Step | None, holding: Holding, at: MachinePath) -> RelinkedCatalog | None:
         """Relink the catalog that was ``at`` a place of the old computer; None when it is not among what was placed.

@@ -1,6 +1,7 @@
 """Take stock: places, holdings, files, entries and their states; kept in SQLite."""
 
 from .details import HoldingDetails, details_of
+from .documents import Registry
 from .judge import Judge, Judgement
 from .landmarks import name_landmarks
 from .model import (
@@ -33,6 +34,7 @@ __all__ = [
     "Judgement",
     "Problem",
     "ProgramReport",
+    "Registry",
     "State",
     "SurveyReport",
     "SurveyStore",

@@ -9,7 +9,8 @@ from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
 from ..guides import Holding
-from ..machines import Computer, Disk, Finder, Seen, Sheet, Sight
+from ..machines import Disk, Finder, Outside, Seen, Sheet, Sight
+from ..machines.registry import Block, Tree, blocks_of_hive, read_export, write_export
 from ..paths import MachinePath, System
 
 
@@ -28,28 +29,51 @@ class FoundDocument:
 
 
 class Registry:
-    """The registry of a Windows computer: an export that its sheet names, else the hive files on its disk."""
+    """The registry of a Windows computer: an export that its sheet names, the real one, or the hives on its disk."""
 
-    def __init__(self, sheet: Sheet, computer: Computer, finder: Finder, disk: Disk) -> None:
+    def __init__(self, sheet: Sheet, finder: Finder, outside: Outside, scratch: Path) -> None:
+        """``scratch`` is a folder for exports of the real registry, which is no file."""
         self._sheet = sheet
-        self._computer = computer
+        self._computer = finder.computer
         self._finder = finder
-        self._disk = disk
+        self._disk = outside.disk
+        self._real = outside.registry if sheet.is_here else None
+        self._scratch = scratch
 
     def documents(self, holding: Holding) -> list[FoundDocument]:
-        """Where the branch of a holding is kept; nothing when neither is here."""
+        """Where the branch of a holding is kept; nothing when it is nowhere here."""
         part = self._sheet.part.windows_registry
         if part is not None:
-            export = self._sheet.folder / part.file
-            # It has no place on the computer itself; the home stands for one, since registrations are a user's.
-            at = self._computer.place("home").below(export.name)
-            facts = self._disk.facts(export)
-            return [FoundDocument(holding, Seen(Sight.THERE, at, export.parent, facts), is_registry=True)]
+            return [self._export(holding, self._sheet.folder / part.file)]
+        if self._real is not None:
+            if not (blocks := self._real.branch(holding.part.branch)):
+                return []
+            path = self._scratch / f"{holding.id.replace('/', ' ')}.reg"
+            self._disk.write_bytes(path, write_export(blocks))
+            return [self._export(holding, path)]
         for branch, hive in self._hives():
             if f"{holding.part.branch}\\".upper().startswith(f"{branch}\\".upper()):
                 seen = self._finder.find(hive)
                 return [FoundDocument(holding, seen, is_registry=True)] if seen.facts is not None else []
         return []
+
+    def branch(self, holding: Holding) -> list[Block]:
+        """All that stands in the branch of a holding. Raises `RegistryError` when it cannot be read."""
+        blocks: list[Block] = []
+        for found in self.documents(holding):
+            if found.seen.real is None:
+                continue
+            if found.seen.facts is not None and self._disk.read_start(found.seen.real, 4) == b"regf":
+                blocks += blocks_of_hive(found.seen.real, found.seen.path.name, holding.part.branch)
+            elif found.seen.facts is not None:
+                content = self._disk.read_bytes(found.seen.real)
+                blocks += Tree(read_export(content, str(found.seen.real))).branch(holding.part.branch)
+        return blocks
+
+    def _export(self, holding: Holding, path: Path) -> FoundDocument:
+        # It has no place on the computer itself; the home stands for one, since registrations are a user's.
+        at = self._computer.place("home").below(path.name)
+        return FoundDocument(holding, Seen(Sight.THERE, at, path.parent, self._disk.facts(path)), is_registry=True)
 
     def _hives(self) -> Iterator[tuple[str, MachinePath]]:
         """The usual places of hives (Microsoft, "Registry Hives")."""

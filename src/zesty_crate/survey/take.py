@@ -57,7 +57,7 @@ def take_survey(
     Raises `ZestyError` when no guide finds anything, and `CatalogError` when there are catalogs and none can be read.
     """
     with closing(SurveyStore.create(target)) as store:
-        taker = _Taker(store, sheet, guides, outside, tell, wishes or Wishes())
+        taker = _Taker(store, sheet, guides, outside, scratch, tell, wishes or Wishes())
         taker.note_about()
         taker.take_holdings()
         taker.take_catalogs(scratch)
@@ -66,7 +66,14 @@ def take_survey(
 
 class _Taker:
     def __init__(
-        self, store: SurveyStore, sheet: Sheet, guides: Sequence[Guide], outside: Outside, tell: Tell, wishes: Wishes
+        self,
+        store: SurveyStore,
+        sheet: Sheet,
+        guides: Sequence[Guide],
+        outside: Outside,
+        scratch: Path,
+        tell: Tell,
+        wishes: Wishes,
     ) -> None:
         self._computer: Computer = computer_of(sheet)
         self._store = store
@@ -77,7 +84,7 @@ class _Taker:
         self._tell = tell
         self._wishes = wishes
         self._holdings = [holding for guide in guides for holding in holdings_on(guide, self._computer, sheet)]
-        self._registry = Registry(sheet, self._computer, self._finder, outside.disk)
+        self._registry = Registry(sheet, self._finder, outside, scratch)
         self._warnings: list[str] = []
         self._present: list[Holding] = []
         self._documents: list[FoundDocument] = []

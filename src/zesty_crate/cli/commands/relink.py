@@ -12,7 +12,7 @@ from ..wording import count, show_list
 
 if TYPE_CHECKING:
     from ...catalogs import Cell
-    from ...relink import RelinkedCatalog, RelinkReport
+    from ...relink import Registrations, RelinkedCatalog, RelinkReport
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -24,16 +24,19 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Decide the new paths, show them, and write them."""
-    from ...relink import relink
+    from ...relink import Merging, relink
 
     with opened_move(args) as move:
         with terminal.progress() as tell:
             report = relink(move, tell, dry_run=True)
         pending = [catalog for catalog in report.catalogs if not catalog.already]
-        if pending and not args.dry_run:
+        branches = [each for each in report.registrations if each.state is Merging.PENDING]
+        if (pending or branches) and not args.dry_run:
             if not (args.yes or terminal.json):
                 show(report, terminal)
-            terminal.ask(f"Write {count(sum(c.cells for c in pending), 'new path text')}?", yes=args.yes)
+            merging = f" and merge {count(len(branches), 'branch', 'branches')} of the registry" if branches else ""
+            texts = count(sum(each.cells for each in pending), "new path text")
+            terminal.ask(f"Write {texts}{merging}?", yes=args.yes)
             with terminal.progress() as tell:
                 report = relink(move, tell)
     if terminal.json:
@@ -56,6 +59,8 @@ def show(report: RelinkReport, terminal: Terminal) -> None:
     if still:
         terminal.heading(f"{count(len(still), 'catalog')} without a path to change: what is relative stays right")
         show_list(terminal, (each.at for each in still), indent="  ")
+    for each in report.registrations:
+        _show_registrations(each, report.computer, terminal)
 
 
 def _place(cell: Cell) -> str:
@@ -85,3 +90,23 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     if catalog.untouched:
         terminal.say(f"  left as it was: {count(len(catalog.untouched), 'entry', 'entries')}")
         show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))
+
+
+def _show_registrations(each: Registrations, computer: str, terminal: Terminal) -> None:
+    """One branch of the registry: what became of it, and what it does not fit to."""
+    from ...relink import Merging
+
+    terminal.heading(f"{each.title}, {each.branch}")
+    size = f"{count(each.keys, 'key')}, {count(each.values, 'value')}"
+    if each.state is Merging.ELSEWHERE:
+        terminal.say(f"  {size}: {computer} has no registry, so nothing is registered there")
+    elif each.state is Merging.BY_HAND:
+        terminal.say(f"  {size}, with the new paths, to be imported by hand on {computer}: {each.file}")
+    else:
+        terminal.say(f"  {size}: {each.state}; {count(each.entries_moved, 'entry', 'entries')} with a new path")
+    for change in each.examples if each.state is not Merging.ELSEWHERE else ():
+        terminal.say(f"    {change.old}\n    {change.new}")
+    for title, names in (("Registered without content", each.without_content), ("Not registered", each.unregistered)):
+        if names:
+            terminal.say(f"  {title}: {count(len(names), 'thing')}")
+            show_list(terminal, names)

@@ -1,0 +1,22 @@
+"""The registry of a Windows computer: its real one, an export that stands for it, or the hives of a mounted disk."""
+
+from .hive import HiveError, blocks_of_hive, hive_branch
+from .regfile import RegistryError, read_export, write_export
+from .system import StandIn, SystemRegistry, WindowsRegistry, this_registry
+from .tree import Block, Tree, Value
+
+__all__ = [
+    "Block",
+    "HiveError",
+    "RegistryError",
+    "StandIn",
+    "SystemRegistry",
+    "Tree",
+    "Value",
+    "WindowsRegistry",
+    "blocks_of_hive",
+    "hive_branch",
+    "read_export",
+    "this_registry",
+    "write_export",
+]

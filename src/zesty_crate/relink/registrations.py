@@ -1,0 +1,133 @@
+"""Bring registrations to the new computer's registry: the branch that is needed, with paths as they are there now."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from contextlib import closing
+from dataclasses import dataclass
+from enum import StrEnum
+from pathlib import Path
+
+from ..catalogs import Catalog, Change, read_changes, syntax_of, write_changes
+from ..guides import Holding, holdings_on
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Step, digest_of
+from ..machines import make_folders, working_folder
+from ..machines.registry import read_export
+from ..machines.texts import restored
+from ..paths import MachinePath, System
+from ..plan import Move
+from .pieces import PieceDecider
+
+_EXAMPLES = 4
+
+
+class Merging(StrEnum):
+    """What becomes of a branch of the registry."""
+
+    PENDING = "to be merged"
+    MERGED = "merged"
+    ALREADY = "merged already"
+    BY_HAND = "to be imported by hand"  # the new computer's registry is not here
+    ELSEWHERE = "for Windows alone"  # it has none
+
+
+Decide = Callable[[Holding, Catalog, MachinePath], PieceDecider]
+
+
+@dataclass(frozen=True, slots=True)
+class Registrations:
+    """What became of one branch of the registry.
+
+    ``without_content`` were registered on the old computer and had no content there; ``unregistered`` is content that
+    no registration knew. ``file`` is the export with the new paths.
+    """
+
+    holding: str
+    title: str
+    branch: str
+    state: Merging
+    keys: int
+    values: int
+    entries_moved: int
+    examples: tuple[Change, ...]
+    file: str
+    without_content: tuple[str, ...]
+    unregistered: tuple[str, ...]
+
+
+class Registrar:
+    """Merges registrations."""
+
+    def __init__(self, move: Move, journal: Journal, doer: Doer, decide: Decide) -> None:
+        self._move = move
+        self._disk = move.outside.disk
+        self._journal = journal
+        self._doer = doer
+        self._decide = decide
+        self._registry = move.registry()
+
+    def run(self, step: Step | None) -> list[Registrations]:
+        """Every branch that was carried; without a ``step`` nothing is changed."""
+        move = self._move
+        holdings = (each for guide in move.guides for each in holdings_on(guide, move.old, move.old_sheet))
+        return [
+            self._bring(step, holding)
+            for holding in holdings
+            if holding.part.branch and self._disk.facts(move.crate.export_path(holding.id)) is not None
+        ]
+
+    def _bring(self, step: Step | None, holding: Holding) -> Registrations:
+        move, branch = self._move, holding.part.branch
+        carried = move.crate.export_path(holding.id)
+        spot = Spot("", branch)
+        target = move.folder / "registry" / carried.name
+        state = self._state(spot)
+        moved, examples = self._rewrite(holding, carried, target, write=step is not None and state != Merging.ALREADY)
+        if step is not None and state == Merging.PENDING and self._registry is not None:
+            here = move.folder.relative_to(move.crate.root).as_posix()
+            action = Action(
+                Kind.REGISTRY, spot, NOTHING, source=f"{here}/registry/{target.name}", note=holding.id,
+                old_sha512=digest_of(self._registry, branch), aside=f"{here}/aside/{target.stem} {step.id}.reg",
+            )  # fmt: skip
+            self._doer.carry_out(step, [action])
+            state = Merging.MERGED
+        blocks = read_export(self._disk.read_bytes(carried), str(carried))
+        return Registrations(
+            holding.id, holding.title, branch, state, len(blocks), sum(len(each.values) for each in blocks), moved,
+            examples, str(target), *self._alone(holding),
+        )  # fmt: skip
+
+    def _state(self, spot: Spot) -> Merging:
+        if self._move.new.system is not System.WINDOWS:
+            return Merging.ELSEWHERE
+        if self._registry is None:
+            return Merging.BY_HAND
+        return Merging.ALREADY if self._journal.last_at(spot) is not None else Merging.PENDING
+
+    def _rewrite(self, holding: Holding, carried: Path, target: Path, *, write: bool) -> tuple[int, tuple[Change, ...]]:
+        """Have an export with the new paths, by the same code as every catalog, and proven like it."""
+        move, syntax = self._move, syntax_of(holding.part)
+        at = move.old.place("home").below(carried.name)
+        with working_folder(self._disk, move.folder / "work") as work:
+            changes = work / "changes.db"
+            with closing(syntax.open(carried, holding.part, at, self._disk, work)) as catalog:
+                pieces = self._decide(holding, catalog, move.new.place("home"))
+                write_changes(changes, pieces.changes())
+            examples = tuple(read_changes(changes, _EXAMPLES))
+            if write:
+                make_folders(self._disk, target.parent)
+                part = target.with_name(target.name + ".part")
+                self._disk.remove(part)
+                syntax.copy_whole(carried, part, self._disk)
+                syntax.rewrite(part, holding.part, changes, self._disk)
+                syntax.prove(carried, part, holding.part, changes, self._disk)
+                self._disk.rename(part, target)
+        return pieces.moved, examples
+
+    def _alone(self, holding: Holding) -> tuple[tuple[str, ...], tuple[str, ...]]:
+        """Registrations that had no content, and content without a registration, as the survey found them."""
+        database = self._move.survey.database
+        lost = "SELECT name, recorded FROM entry WHERE holding = ? AND state = 'missing-before' ORDER BY rowid"
+        without = tuple(restored(name or recorded) for name, recorded in database.execute(lost, (holding.id,)))
+        alone = "SELECT path FROM unregistered WHERE holding = ? ORDER BY path"
+        return without, tuple(restored(row[0]) for row in database.execute(alone, (holding.id,)))
