@@ -234,7 +234,7 @@ def test_lv2_bundles(barn: Barn) -> None:
     bundles = next(each for each in survey.holdings if each.guide == "lv2")
     assert (bundles.files, bundles.totals["found"], bundles.totals["missing-before"]) == (4, 2, 1)
     assert (report.totals["found"], report.totals["missing-before"]) == (3, 1)
-    moved = barn.root / NEW_HOME / ".lv2/barn.lv2"
+    moved = barn.root / NEW_HOME / "AppData/Roaming/LV2/barn.lv2"
     assert (moved / "presets/hall/state.bin").read_text() == "a state"
     assert texts(moved / "manifest.ttl") == MANIFEST.replace("file:///mnt/spools", "file:///E:")
     if shutil.which("lv2info") is None:

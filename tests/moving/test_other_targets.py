@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from contextlib import closing
+from pathlib import Path
 
 import apsw
 import pytest
 
+from conftest import Zesty
 from support.moves import SmallMove, picture
 
 SHEET = """
@@ -64,3 +66,22 @@ def test_the_crate_goes_to_any_system(
         assert database.execute("SELECT leaf FROM sound WHERE upper(leaf) = 'OWL HOOT.WAV'").get == owl
     small.undo()
     assert picture(small.new_disks) == before
+
+
+def test_everything_can_be_looked_at_before_it_goes_live(zesty: Zesty, small: SmallMove, tmp_path: Path) -> None:
+    before, look = picture(small.new_disks), tmp_path / "look"
+    small.demo.new_sheet.write_text(small.demo.new_sheet.read_text().replace("running = false", "running = true"))
+    target = (small.crate.root, "--to", small.demo.new_sheet, "--into", look)
+    for command in (["unpack", "--yes"], ["relink", "--yes"], ["check"]):
+        said = zesty(command[0], *target, *command[1:])
+        assert said.returncode == 0, said.stdout + said.stderr
+    assert f'--into "{look}"' in zesty("unpack", *target, "--yes").stdout
+    assert (look / "Cartshed HD/Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav").exists()
+    assert (look / "Spools/Lanternfold/Sound Store").is_dir()
+    assert picture(small.new_disks) == before
+    assert zesty("undo", *target, "--yes").returncode == 0
+    assert not list(look.rglob("*.wav"))
+    small.demo.new_sheet.write_text(small.demo.new_sheet.read_text().replace("running = true", "running = false"))
+    small.unpack()
+    small.relink()
+    assert small.check().totals["found"] == 6

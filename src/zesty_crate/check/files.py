@@ -61,6 +61,14 @@ def look_at_files(move: Move, journal: Journal, arrangement: Arrangement, finder
         result.verdicts[move.new.key(placement.new)] = verdict
         if number % _TELL_EVERY == 0 or number == total:
             tell(Progress("comparing", number, total))
+    for placement in Placements(move.survey, move.old, arrangement.routes).folders():
+        row, holding = placement.row, placement.row.holding
+        if placement.new is not None and holding.partition("/")[0] not in waiting:
+            seen = finder.find(placement.new)
+            if seen.sight is Sight.ABSENT:
+                why = f"this folder was carried, and is not at {placement.new}"
+                verdict = FileVerdict(holding, row.path, str(placement.new), State.MISSING, why)
+                result.verdicts[move.new.key(placement.new)] = verdict
     return result
 
 

@@ -27,6 +27,19 @@ def add_target(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def add_into(parser: argparse.ArgumentParser) -> None:
+    """A folder to look at things in before they go live."""
+    parser.add_argument(
+        "--into", metavar="DIR", type=Path,
+        help="a folder that stands for the new computer, to look at everything before it goes live",
+    )  # fmt: skip
+
+
+def target_of(args: argparse.Namespace) -> str:
+    """The arguments that say where to, for the command that comes next."""
+    return f'--to "{args.to}"' + (f' --into "{args.into}"' if args.into else "")
+
+
 def add_parts(parser: argparse.ArgumentParser) -> None:
     """Where the other parts of a crate are."""
     parser.add_argument(
@@ -94,7 +107,9 @@ def opened_move(args: argparse.Namespace) -> Iterator[Move]:
 
     outside = Outside()
     sheet = read_sheet(args.to, outside.disk)
-    move = open_move(open_finished(args.crate, outside.disk), sheet, outside, getattr(args, "part", ()))
+    move = open_move(
+        open_finished(args.crate, outside.disk), sheet, outside, getattr(args, "part", ()), getattr(args, "into", None)
+    )
     try:
         yield move
     finally:

@@ -32,8 +32,11 @@ def show_plan(report: PlanReport, terminal: Terminal) -> None:
     _show_baseline(report, terminal)
     _show_renames(report, terminal)
     _show_conflicts(report, terminal)
-    for note in report.notes:
-        terminal.say(f"{note}\n")
+    if report.notes:
+        terminal.heading("Good to know")
+        for note in report.notes:
+            terminal.say(f"  {note}")
+        terminal.say()
     terminal.say(f"The plan is in {report.path}, to be read and edited.")
     _show_blockers(report, terminal)
 

@@ -7,6 +7,7 @@ from .crate import Crate, open_finished
 from .create import create_crate
 from .delta import Since
 from .filling import Left
+from .naming import volume_folders
 from .pack import PackedPart, PackReport, pack
 from .records import LeftOut, readable_size
 from .room import PartRoom, Room
@@ -40,4 +41,5 @@ __all__ = [
     "readable_size",
     "run_routine",
     "verify",
+    "volume_folders",
 ]

@@ -73,6 +73,8 @@ class HoldingPart(Part):
     What is ``machine-bound`` (outputs, calibrations) may be of no use on another computer, and can be left out.
 
     ``registers`` names the holding whose folders are what these registrations are about.
+
+    A ``warning`` is said before it is placed: what the program does with such things by itself.
     """
 
     id: Id
@@ -99,6 +101,7 @@ class HoldingPart(Part):
     includes: Pattern | None = None
     relative_to: Literal["folder", "document"] = "folder"
     registers: Text | None = None
+    warning: Text | None = None
     entries: tuple[EntriesPart, ...] = ()
     groups: tuple[GroupsPart, ...] = ()
 

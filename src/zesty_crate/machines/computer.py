@@ -52,9 +52,15 @@ class Computer:
         self.system = system
         self.user = user
         self.volumes = sorted(volumes, key=lambda volume: -len(volume.anchor.parts))
+        self._places = places
         self._folder_keys: dict[tuple[str, tuple[str, ...]], tuple[str, Folding]] = {}
         self._usual_rules = FORMATS[USUAL_FORMAT[system]]
         self._templates = {**USUAL_PLACES[system], **places, "user": user}
+
+    def mounted_at(self, mounts: Mapping[MachinePath, Path]) -> Computer:
+        """The same computer with its volumes, by their anchors, mounted elsewhere."""
+        volumes = [replace(each, mount=mounts[each.anchor]) for each in self.volumes]
+        return Computer(self.name, self.system, self.user, volumes, self._places)
 
     def volume_of(self, path: MachinePath) -> Volume | None:
         """The volume that holds ``path`` (the one with the deepest anchor), or None when it has no such volume."""

@@ -54,7 +54,8 @@ class Replacer:
             and placed.source
         ):
             return facts, sha512, placed.source
-        return facts, sha512, f"moves/{self._move.new.name}/aside/{sha512}"
+        here = self._move.folder.relative_to(self._move.crate.root).as_posix()
+        return facts, sha512, f"{here}/aside/{sha512}"
 
     def _beside(self, placement: Placement, spot: Spot) -> list[Path]:
         holding = self._holdings.get(placement.row.holding)

@@ -33,7 +33,9 @@ def programs_of(move: Move) -> list[Readiness]:
 
 
 def blockers_of_programs(move: Move) -> list[Blocker]:
-    """What keeps the things of single programs from being placed now."""
+    """What keeps the things of single programs from being placed now; nothing does where they do not go live."""
+    if move.into is not None:
+        return []
     return program_blockers(programs_of(move), move.new, move.new_sheet)
 
 

@@ -147,7 +147,21 @@ def _at_its_place(holding: Holding, finder: Finder) -> Baseline | None:
 
 
 def _notes(move: Move, placements: Placements) -> list[str]:
-    """What is no blocker, and good to know."""
+    """What is no blocker, and good to know: what guides warn of and ask for beforehand, and paths that are long."""
+    present = {row.id for row in move.survey.holdings() if row.present}
+    guides = {row.partition("/")[0] for row in present}
+    steps = [
+        f"{guide.part.guide.title}, before unpacking: {step.do}"
+        for guide in move.guides
+        if guide.id in guides
+        for step in guide.part.by_hand
+        if step.when == "before-unpack"
+    ]
+    warnings = [f"{h.title}: {h.part.warning}" for h in move.holdings_there() if h.part.warning and h.id in present]
+    return steps + warnings + _long_paths(move, placements)
+
+
+def _long_paths(move: Move, placements: Placements) -> list[str]:
     if move.new.system is not System.WINDOWS:
         return []
     long = [str(each.new) for each in placements.files() if len(str(each.new or "")) > _OLDER_PROGRAMS_OPEN]

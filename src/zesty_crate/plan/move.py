@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..crate import Contents, Crate, find_contents
+from ..crate import Contents, Crate, find_contents, volume_folders
 from ..errors import ZestyError
 from ..guides import Guide, Holding, holdings_on
-from ..machines import Computer, Outside, Sheet, computer_of
+from ..machines import Computer, Disk, Outside, Sheet, computer_of, make_folders
 from ..machines.registry import StandIn, SystemRegistry
 from ..survey import SurveyStore
 from .arrangement import Arrangement
@@ -29,16 +29,18 @@ class Move:
     new_sheet: Sheet
     guides: tuple[Guide, ...]
     outside: Outside
+    into: Path | None = None  # a folder that stands for the new computer, to look at things before they go live
 
     @property
     def folder(self) -> Path:
         """Where this move's own records are."""
-        return self.crate.move_folder(self.new.name)
+        own = self.crate.move_folder(self.new.name)
+        return own if self.into is None else own.with_name(f"{own.name} in {self.into.absolute().name}")
 
     @property
     def plan_path(self) -> Path:
-        """The plan file."""
-        return self.folder / "plan.toml"
+        """The plan file: that of the computer itself, also while it goes elsewhere."""
+        return self.crate.move_folder(self.new.name) / "plan.toml"
 
     @property
     def journal_path(self) -> Path:
@@ -53,6 +55,8 @@ class Move:
     def registry(self) -> SystemRegistry | None:
         """The new computer's registry: an export that its sheet names, or the real one; None where neither is."""
         part = self.new_sheet.part.windows_registry
+        if self.into is not None:
+            return None
         if part is not None:
             return StandIn(self.new_sheet.folder / part.file, self.outside.disk)
         return self.outside.registry if self.new_sheet.is_here else None
@@ -66,16 +70,29 @@ class Move:
         return [holding for guide in self.guides for holding in holdings_on(guide, self.new, self.new_sheet)]
 
 
-def open_move(crate: Crate, sheet: Sheet, outside: Outside, parts: Sequence[Path] = ()) -> Move:
+def open_move(
+    crate: Crate, sheet: Sheet, outside: Outside, parts: Sequence[Path] = (), into: Path | None = None
+) -> Move:
     """Bring together a finished crate, with the folders of its other ``parts``, and the new computer.
 
-    Close the move's ``survey`` in the end.
+    With ``into``, a folder stands for it, with one inside for each of its volumes. Close the move's ``survey`` in the
+    end.
     """
     survey = crate.open_survey(outside.disk)
     old_sheet = crate.old_sheet(outside.disk, survey)
     new = computer_of(sheet)
     if not new.name.strip(". ") or any(c in new.name for c in '/\\:*?"<>|'):
         raise ZestyError(f"The computer's name {new.name!r} cannot name a folder.", next_step="Change it in the sheet.")
+    if into is not None:
+        new = _standing_in(new, into, outside.disk)
     guides = tuple(crate.guides(outside.disk))
     contents = find_contents(crate, survey, outside.disk, parts)
-    return Move(crate, contents, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside)
+    return Move(crate, contents, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside, into)
+
+
+def _standing_in(new: Computer, into: Path, disk: Disk) -> Computer:
+    """The same computer, its volumes mounted as folders in ``into``."""
+    folders = volume_folders(new)
+    for name in folders.values():
+        make_folders(disk, into / name)
+    return new.mounted_at({anchor: into / name for anchor, name in folders.items()})

@@ -89,7 +89,7 @@ def _nothing_unpacked(move: Move) -> ZestyError:
 
 
 def _require_closed(move: Move, programs: set[str]) -> None:
-    for guide in move.guides:
+    for guide in move.guides if move.into is None else ():
         if guide.id in programs and is_running(guide, move.new_sheet, move.outside):
             raise ZestyError(
                 f"{guide.title} is running on {move.new.name}, and its catalog must not be changed under it.",

@@ -243,14 +243,20 @@ class SurveyStore:
     def carried(self) -> Iterator[Carried]:
         """Every file in the crate: media, what belongs to it, catalogs, and then what refers to them; by payload name.
 
-        What lies outside all holdings is media, whatever the kind of the catalog that refers to it.
+        What lies outside all holdings is media, whatever the kind of the catalog that refers to it. Catalogs that lie
+        in packs (tags, which go by what is there) come after them.
         """
         ranks = " ".join(f"WHEN h.kind = '{kind}' THEN {rank}" for rank, kind in enumerate(_ORDER))
+        in_packs = (
+            "SELECT c.id FROM holding AS c JOIN holding AS p ON p.guide = c.guide AND p.kind = 'content-pack' "
+            "WHERE c.kind = 'catalog' AND substr(c.at, 1, length(p.at)) = p.at"
+        )
         query = (
             "SELECT f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
             "c.payload, c.sha512, c.bag FROM carried AS c JOIN file AS f ON f.id = c.file "
             "LEFT JOIN holding AS h ON h.id = f.holding "
-            f"ORDER BY CASE WHEN f.role = 'outside' THEN 0 {ranks} END, c.payload"
+            f"ORDER BY CASE WHEN f.role = 'outside' THEN 0 WHEN f.holding IN ({in_packs}) THEN {len(_ORDER)} "
+            f"{ranks} END, c.payload"
         )
         for *row, payload, sha512, bag in self.database.execute(query):
             yield Carried(file_row(tuple(row)), payload, sha512, bag)

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..options import add_guides, find_guides, opened_move, read_sheet
+from ..options import add_guides, add_into, find_guides, opened_move, read_sheet
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import STATES, count, show_problems, states
@@ -20,6 +20,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("crate", metavar="CRATE", type=Path, nargs="?", help="the crate that was unpacked")
     parser.add_argument("--to", metavar="SHEET", type=Path, help="the new computer's sheet, or this-computer")
     parser.add_argument("--at", metavar="SHEET", type=Path, help="check this one computer by itself, with no crate")
+    add_into(parser)
     add_guides(parser)
     parser.set_defaults(wrong=parser.error)
 

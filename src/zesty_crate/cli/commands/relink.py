@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 from typing import TYPE_CHECKING
 
-from ..options import add_changing, add_crate, add_target, opened_move
+from ..options import add_changing, add_crate, add_into, add_target, opened_move, target_of
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import count, show_list
@@ -19,6 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     add_target(parser)
+    add_into(parser)
     add_changing(parser)
 
 
@@ -44,7 +45,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     else:
         show(report, terminal)
         if not args.dry_run:
-            terminal.next(f'zesty check "{args.crate}" --to "{args.to}"')
+            terminal.next(f'zesty check "{args.crate}" {target_of(args)}')
     return Status.DONE
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from ..options import add_changing, add_crate, add_parts, add_target, opened_move
+from ..options import add_changing, add_crate, add_into, add_parts, add_target, opened_move
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import count, day, show_list
@@ -14,6 +14,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     add_target(parser)
+    add_into(parser)
     add_parts(parser)
     parser.add_argument(
         "--only", metavar="STEP", choices=("last", "unpack", "relink"), default="all",

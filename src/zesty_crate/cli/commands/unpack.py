@@ -6,7 +6,7 @@ import argparse
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from ..options import add_changing, add_crate, add_parts, add_target, opened_move
+from ..options import add_changing, add_crate, add_into, add_parts, add_target, opened_move, target_of
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import count, show_list
@@ -19,6 +19,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     add_target(parser)
+    add_into(parser)
     add_parts(parser)
     add_changing(parser)
 
@@ -46,7 +47,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             terminal.heading("\nNot unpacked, until this is cleared:")
             show_list(terminal, report.blocked)
         if not args.dry_run:
-            terminal.next(f'zesty relink "{args.crate}" --to "{args.to}"')
+            terminal.next(f'zesty relink "{args.crate}" {target_of(args)}')
     return Status.ATTENTION if report.blocked else Status.DONE
 
 
