@@ -3,7 +3,7 @@ PYTHON ?= python3
 RUN = .venv
 DEV = .venv-dev
 
-.PHONY: demo test lint format screenshots schemas clean
+.PHONY: demo test faults lint format screenshots schemas clean
 
 demo: $(RUN)/ready
 	rm -rf demo
@@ -11,6 +11,10 @@ demo: $(RUN)/ready
 
 test: $(DEV)/ready
 	$(DEV)/bin/python -m pytest -n 2
+
+# Killed 200 times at random; takes a quarter of an hour.
+faults: $(DEV)/ready
+	ZESTY_KILLS=200 $(DEV)/bin/python -m pytest tests/moving/test_faults.py
 
 lint: $(DEV)/ready
 	$(DEV)/bin/ruff format --check

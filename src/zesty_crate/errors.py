@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 
 
 class ZestyError(Exception):
@@ -21,3 +22,14 @@ class ZestyError(Exception):
 
 class HalfwayError(ZestyError):
     """Work stopped part of the way; what was done is recorded, and the same command goes on from there."""
+
+
+@contextmanager
+def halfway() -> Iterator[None]:
+    """Work that is recorded as it is done: whatever stops it in here stops it part of the way."""
+    try:
+        yield
+    except HalfwayError:
+        raise
+    except ZestyError as error:
+        raise HalfwayError(error.message, next_step=error.next_step, details=error.details) from error

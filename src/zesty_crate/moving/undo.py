@@ -5,7 +5,7 @@ from __future__ import annotations
 from contextlib import closing
 from dataclasses import dataclass
 
-from ..errors import ZestyError
+from ..errors import ZestyError, halfway
 from ..journal import Action, Doer, Journal, Spot, Spots, Stage, Step
 from ..plan import Move
 
@@ -64,7 +64,8 @@ def undo(move: Move, what: str = ALL) -> UndoReport:
         done, kept = [], []
         for step in _to_undo(journal, what):
             done.append(_described(journal, step))
-            kept += doer.undo(step)
+            with halfway():
+                kept += doer.undo(step)
         return UndoReport(move.new.name, tuple(done), tuple(kept))
 
 

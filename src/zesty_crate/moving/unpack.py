@@ -10,7 +10,7 @@ from itertools import islice
 from pathlib import Path
 
 from ..crate import PLUG_IN, Bag, open_finished, verify
-from ..errors import HalfwayError, ZestyError
+from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
 from ..machines import Finder
 from ..paths import MachinePath
@@ -120,14 +120,15 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
         step = journal.begin(STEP, note=plan)
         begun = move.arrangement(step.note)
         _require_same(begun, move.arrangement(plan))
-        unpacker = _Unpacker(move, journal, step, begun, tell)
-        unpacker.resume()
-        unpacker.place_files()
-        while missing := move.contents.missing():
-            unpacker.place_files(_asked_for(move, missing, tell, ask))
-        report = unpacker.place_rest()
-        journal.end(step)
-        return report
+        with halfway():
+            unpacker = _Unpacker(move, journal, step, begun, tell)
+            unpacker.resume()
+            unpacker.place_files()
+            while missing := move.contents.missing():
+                unpacker.place_files(_asked_for(move, missing, tell, ask))
+            report = unpacker.place_rest()
+            journal.end(step)
+            return report
 
 
 def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) -> int:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of, write_changes
-from ..errors import ZestyError
+from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
 from ..machines import Finder, working_folder
@@ -75,10 +75,11 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
         if dry_run:
             return relinker.run(None, tell)
         step = journal.begin(STEP)
-        relinker.doer.resume(step)
-        report = relinker.run(step, tell)
-        journal.end(step)
-        return report
+        with halfway():
+            relinker.doer.resume(step)
+            report = relinker.run(step, tell)
+            journal.end(step)
+            return report
 
 
 def _nothing_unpacked(move: Move) -> ZestyError:
