@@ -42,8 +42,10 @@ class _Listed(NamedTuple):
     size_bytes: int
 
 
-def verify(crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading back") -> Verified:
-    """Read the whole payload of a finished crate from the drive.
+def verify(
+    crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading back", *, from_drive: bool = True
+) -> Verified:
+    """Read the whole payload of a finished crate; ``from_drive``, whatever the system still remembers of it.
 
     Raises `DamagedCrate` that names every file that is missing, that differs, or that does not belong.
     """
@@ -53,7 +55,9 @@ def verify(crate: Crate, disk: Disk, tell: Tell = silent, stage: str = "reading 
     files = int(database.execute("SELECT count(*) FROM listed").get)
     faults += _oxum_fault(crate, disk, f"{total}.{database.execute('SELECT count(*) FROM present').get}")
     watch, done = Watch(stage, Sum(files, total), tell), Sum(0, 0)
-    for batch, found in side_by_side(lambda rows: _payload_faults(crate, disk, rows, watch), _batches(database)):
+    for batch, found in side_by_side(
+        lambda rows: _payload_faults(crate, disk, rows, watch, from_drive=from_drive), _batches(database)
+    ):
         faults += found
         done = Sum(done.files + len(batch), done.size_bytes + sum(row.size_bytes for row in batch))
         watch.settle(done, sum(row.size_bytes for row in batch if row.size_bytes > BATCH_BYTES))
@@ -91,14 +95,14 @@ def _batches(database: apsw.Connection) -> Iterator[list[_Listed]]:
         yield batch
 
 
-def _payload_faults(crate: Crate, disk: Disk, rows: list[_Listed], watch: Watch) -> list[str]:
-    return [fault for row in rows if (fault := _payload_fault(crate, disk, row, watch))]
+def _payload_faults(crate: Crate, disk: Disk, rows: list[_Listed], watch: Watch, *, from_drive: bool) -> list[str]:
+    return [fault for row in rows if (fault := _payload_fault(crate, disk, row, watch, from_drive=from_drive))]
 
 
-def _payload_fault(crate: Crate, disk: Disk, row: _Listed, watch: Watch) -> str:
+def _payload_fault(crate: Crate, disk: Disk, row: _Listed, watch: Watch, *, from_drive: bool) -> str:
     moved = watch.moved if row.size_bytes > BATCH_BYTES else None
     try:
-        found = disk.digest(f"{crate.root}/{row.name}", from_drive=True, moved=moved).sha512
+        found = disk.digest(f"{crate.root}/{row.name}", from_drive=from_drive, moved=moved).sha512
     except DiskError as error:
         return f"{row.name}: {error.message}"
     return "" if found == row.sha512 else f"{row.name}: other content than was carried"

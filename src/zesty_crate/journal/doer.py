@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import groupby
 from pathlib import Path
 
 from ..crate import Contents
 from ..errors import HalfwayError
 from ..machines import FileFacts, Outside, make_folders
 from ..machines.registry import SystemRegistry
+from ..machines.side_by_side import side_by_side
 from .journal import Journal
 from .model import Action, Kind, Stage, Step
 from .registry import RegistryDoer
 from .spots import Spots
 
 ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
+_CHUNK = 32  # files that one worker builds, so that handing over costs little
 _SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
 
@@ -47,13 +50,37 @@ class Doer:
 
     def finish(self, actions: Sequence[Action]) -> None:
         """Do actions that are written down already."""
+        for is_file, group in groupby(actions, key=lambda action: action.kind is Kind.FILE):
+            if is_file:
+                self._place_all(list(group))
+            else:
+                self._do_each(list(group))
+        self._journal.mark(actions, Stage.DONE)
+
+    def _do_each(self, actions: Sequence[Action]) -> None:
         for action in actions:
             self._do(action)
-        for folder in sorted(
-            {self._spots.real(each.spot).parent for each in actions if each.kind is not Kind.REGISTRY}
-        ):
+        reals = {self._spots.real(each.spot) for each in actions if each.kind is not Kind.REGISTRY}
+        for folder in sorted({real.parent for real in reals}):
             self._disk.settle(folder)
-        self._journal.mark(actions, Stage.DONE)
+
+    def _place_all(self, actions: Sequence[Action]) -> None:
+        """Place files: all are built and on the disk before the first gets its name, so that none is ever half there.
+
+        The volume is flushed as a whole: once for the content, and once for the names.
+        """
+        waiting = [action for action in actions if not self._is_placed(action)]
+        chunks = [waiting[start : start + _CHUNK] for start in range(0, len(waiting), _CHUNK)]
+        for _ in side_by_side(lambda chunk: [self._build(a.source, a, a.sha512, a.facts) for a in chunk], chunks):
+            pass
+        folders = {action.spot.volume: self._spots.real(action.spot).parent for action in waiting}
+        for folder in folders.values():
+            self._disk.settle_all(folder)
+        for action in waiting:
+            if not self._is_placed(action):  # copying may have taken long
+                self._disk.rename(self.part_of(action), self._spots.real(action.spot))
+        for folder in folders.values():
+            self._disk.settle_all(folder)
 
     def resume(self, step: Step) -> None:
         """Do what a step intended and did not finish.
@@ -91,22 +118,14 @@ class Doer:
         elif action.kind is Kind.LINK:
             if self._disk.facts(real) is None:
                 self._disk.make_link(real, action.facts.target)
-        elif action.kind is Kind.FILE:
-            self._place(action, real)
         elif action.kind is Kind.REPLACE:
             self._replace(action, real)
         elif self._disk.facts(real) is not None:
             self._keep_aside(action, real)
             self._disk.remove(real)
 
-    def _place(self, action: Action, real: Path) -> None:
-        if self._is_placed(action, real):
-            return
-        part = self._build(action.source, action, action.sha512, action.facts)
-        if not self._is_placed(action, real):  # copying may have taken long
-            self._disk.rename(part, real)
-
-    def _is_placed(self, action: Action, real: Path) -> bool:
+    def _is_placed(self, action: Action) -> bool:
+        real = self._spots.real(action.spot)
         if self._disk.facts(real) is None:
             return False
         if not self._holds(real, action.sha512):
@@ -116,7 +135,7 @@ class Doer:
             )
         return True
 
-    def _build(self, source: str, action: Action, sha512: str, facts: FileFacts) -> Path:
+    def _build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> Path:
         """Copy from the crate into a part file beside the place, only if the content is what it must be."""
         files = self._contents.files_of(source)
         if absent := [each for each in files if self._disk.facts(each) is None]:
@@ -126,7 +145,10 @@ class Doer:
             )
         part = self.part_of(action)
         self._disk.remove(part)
-        copied = self._disk.copy(files[0], part, facts) if len(files) == 1 else self._disk.join(files, part, facts)
+        if len(files) == 1:
+            copied = self._disk.copy(files[0], part, facts, settled=settled)
+        else:
+            copied = self._disk.join(files, part, facts)
         if copied.sha512 != sha512:
             self._disk.remove(part)
             raise HalfwayError(
@@ -146,7 +168,7 @@ class Doer:
             )
         part = self.part_of(action)
         if action.source:
-            part = self._build(action.source, action, action.sha512, action.facts)
+            part = self._build(action.source, action, action.sha512, action.facts, settled=True)
         self._keep_aside(action, real)
         self._disk.rename(part, real)
 
@@ -185,7 +207,8 @@ class Doer:
             elif action.kind in (Kind.FILE, Kind.LINK):
                 self._disk.remove(real)
             elif not self._holds(real, action.old_sha512):
-                self._disk.rename(self._build(action.aside, action, action.old_sha512, action.old_facts), real)
+                part = self._build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
+                self._disk.rename(part, real)
             if self._disk.facts(real.parent) is not None:
                 self._disk.settle(real.parent)
             self._journal.mark([action], Stage.UNDONE)

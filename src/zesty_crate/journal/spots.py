@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path, PurePosixPath
 
 from ..errors import ZestyError
 from ..machines import Computer, Finder
 from ..paths import MachinePath
 from .model import Spot
+
+_REMEMBERED_FOLDERS = 20_000
 
 
 class Spots:
@@ -16,6 +19,7 @@ class Spots:
     def __init__(self, computer: Computer) -> None:
         self._computer = computer
         self._mounts = {str(volume.anchor): volume.mount for volume in computer.volumes}
+        self._folders: dict[tuple[str, str], Path] = {}
 
     def at(self, finder: Finder, path: MachinePath) -> Spot:
         """The spot where ``path`` is or would be, below folders under their real names.
@@ -29,11 +33,20 @@ class Spots:
                 f"The volume of {path} is not here on {self._computer.name}.",
                 next_step="Plug it in, or correct its mount in the sheet.",
             )
-        return Spot(str(volume.anchor), real.relative_to(volume.mount).as_posix())
+        text, mount = str(real), str(volume.mount)
+        return Spot(str(volume.anchor), text[len(mount) :].strip(os.sep).replace(os.sep, "/"))
 
     def real(self, spot: Spot) -> Path:
-        """Where a spot is from here."""
-        mount = self._mounts.get(spot.volume)
-        if mount is None:
-            raise ZestyError(f"The volume of {spot} is not here.", next_step="Plug it in, then run the command again.")
-        return mount.joinpath(*PurePosixPath(spot.path).parts)
+        """Where a spot is from here. Files come by folders, so each folder is put together once."""
+        folder, _, name = spot.path.rpartition("/")
+        known = self._folders.get((spot.volume, folder))
+        if known is None:
+            mount = self._mounts.get(spot.volume)
+            if mount is None:
+                raise ZestyError(
+                    f"The volume of {spot} is not here.", next_step="Plug it in, then run the command again."
+                )
+            if len(self._folders) >= _REMEMBERED_FOLDERS:
+                self._folders.clear()
+            known = self._folders[spot.volume, folder] = mount.joinpath(*PurePosixPath(folder).parts)
+        return known / name

@@ -6,7 +6,6 @@ from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass
-from itertools import islice
 from pathlib import Path
 
 from ..crate import PLUG_IN, Bag, open_finished, verify
@@ -29,7 +28,7 @@ from .fates import Fate, Fates, target_of
 from .replacing import Replacer
 
 STEP = "unpack"
-_BATCH = 64
+_BATCH_FILES, _BATCH_BYTES = 1_000, 256 << 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,7 +91,7 @@ def _blocked_guides(move: Move) -> tuple[frozenset[str], tuple[str, ...]]:
 def _verify(move: Move, root: Path, tell: Tell) -> None:
     disk = move.outside.disk
     part = move.crate if root == move.crate.root else open_finished(root, disk)
-    verify(part, disk, tell, "reading the crate")
+    verify(part, disk, tell, "reading the crate", from_drive=False)
 
 
 def _names(bags: Sequence[Bag]) -> list[str]:
@@ -290,5 +289,14 @@ class _Unpacker:
 
 
 def _batches(placements: Iterator[Placement]) -> Iterator[list[Placement]]:
-    while batch := list(islice(placements, _BATCH)):
+    """Batches of a size at which flushing is seldom, and a person sees that it goes on."""
+    batch: list[Placement] = []
+    room = _BATCH_BYTES
+    for placement in placements:
+        batch.append(placement)
+        room -= placement.row.facts.size_bytes + _BATCH_BYTES // _BATCH_FILES
+        if room <= 0:
+            yield batch
+            batch, room = [], _BATCH_BYTES
+    if batch:
         yield batch

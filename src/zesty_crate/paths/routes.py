@@ -21,6 +21,10 @@ class Route:
     new: MachinePath
     why: str = ""
 
+    def apply(self, path: MachinePath) -> MachinePath:
+        """Where ``path``, which lies in ``old``, is on the new computer."""
+        return self.new.below(*path.parts[len(self.old.parts) :])
+
 
 class RouteMap:
     """Routes ready for look-up: the deepest old folder that holds a path decides."""
@@ -40,7 +44,13 @@ class RouteMap:
 
     def route_for(self, path: MachinePath) -> Route | None:
         """The deepest route that holds ``path``, or None."""
-        key = path_key(path, self._rules_of(path))
+        return self._deepest(path_key(path, self._rules_of(path)))
+
+    def starts_at(self, key: str) -> Route | None:
+        """The route that starts at the very path of this key, as `Computer.key` makes it."""
+        return self._by_key.get(key)
+
+    def _deepest(self, key: str) -> Route | None:
         while True:
             route = self._by_key.get(key)
             if route is not None:
@@ -52,9 +62,7 @@ class RouteMap:
     def translate(self, path: MachinePath) -> MachinePath | None:
         """Where ``path`` is on the new computer, or None when no route holds it. Names stay as they were written."""
         route = self.route_for(path)
-        if route is None:
-            return None
-        return route.new.below(*path.parts[len(route.old.parts) :])
+        return None if route is None else route.apply(path)
 
     def __iter__(self) -> Iterator[Route]:
         return iter(self._by_key.values())

@@ -6,14 +6,16 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..machines import Computer
-from ..paths import MachinePath, Route, RouteMap
+from ..paths import MachinePath, Route, RouteMap, System
 from ..survey import Carried, FileRow, SurveyStore
 
 SIDE_FILES = ("-wal", "-journal", "-shm")  # what SQLite keeps beside a database (sqlite.org/tempfiles.html)
+_REMEMBERED_FOLDERS = 20_000
+_SHALLOW = 1  # a file at the top of a volume has no folder that is a path
 _OWN = "role IN ('own', 'cache') AND id NOT IN (SELECT file FROM left_out)"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Placement:
     """A carried file or a folder, and its path on the new computer; ``new`` is None when no route leads there."""
 
@@ -34,6 +36,8 @@ class Placements:
         self._survey = survey
         self._old = old
         self._routes = routes
+        self._is_windows = old.system is System.WINDOWS
+        self._folders: dict[str, tuple[MachinePath, MachinePath | None, Route | None]] = {}
         self._left = {row.id for row in survey.holdings() if row.guide in without}
 
     def everything(self) -> Iterator[Placement]:
@@ -61,8 +65,22 @@ class Placements:
                 yield self._placement(row, None)
 
     def _placement(self, row: FileRow, carried: Carried | None) -> Placement:
-        path = self._old.parse(row.path)
-        return Placement(row, carried, path, self._routes.translate(path), self._routes.route_for(path))
+        """Files come by folders, so each folder is understood once."""
+        cut = max(row.path.rfind("/"), row.path.rfind("\\") if self._is_windows else -1)
+        folder, name = row.path[:cut], row.path[cut + 1 :]
+        exact = self._routes.starts_at(row.key)
+        if exact is not None or not name or folder.count("/") + folder.count("\\") < _SHALLOW:
+            path = self._old.parse(row.path)
+            return Placement(row, carried, path, self._routes.translate(path), self._routes.route_for(path))
+        known = self._folders.get(folder)
+        if known is None:
+            if len(self._folders) >= _REMEMBERED_FOLDERS:
+                self._folders.clear()
+            path = self._old.parse(folder)
+            route = self._routes.route_for(path)
+            known = self._folders[folder] = path, None if route is None else route.apply(path), route
+        path, new, route = known
+        return Placement(row, carried, path.below(name), None if new is None else new.below(name), route)
 
 
 def main_of(path: MachinePath) -> MachinePath | None:

@@ -33,10 +33,12 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         with terminal.progress() as tell:
             ask = None if args.yes else terminal.asker(_question)
             plan = prepare_unpack(move, tell, may_ask=ask is not None)
-        report = count_unpack(move, plan)
-        if not args.dry_run:
+        if args.dry_run or not args.yes:
+            report = count_unpack(move, plan)
+        if not args.dry_run and not args.yes:
             what = f"{count(report.files, 'file')}, {readable_size(report.size_bytes)}"
-            terminal.ask(f"Place {what} on {report.computer}?", yes=args.yes)
+            terminal.ask(f"Place {what} on {report.computer}?", yes=False)
+        if not args.dry_run:
             with terminal.progress() as tell:
                 report = unpack(move, plan, tell, ask)
     if terminal.json:
