@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 
@@ -18,6 +18,7 @@ from .spots import Spots
 
 ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
 _CHUNK = 32  # files that one worker builds, so that handing over costs little
+_FEW, _TOGETHER = 4, 1_000
 _SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
 
@@ -60,9 +61,28 @@ class Doer:
     def _do_each(self, actions: Sequence[Action]) -> None:
         for action in actions:
             self._do(action)
-        reals = {self._spots.real(each.spot) for each in actions if each.kind is not Kind.REGISTRY}
-        for folder in sorted({real.parent for real in reals}):
-            self._disk.settle(folder)
+        self._settle_around(actions)
+
+    def _settle_around(self, actions: Sequence[Action]) -> None:
+        """Have the names on the disk that actions have changed."""
+        spots = {each.spot for each in actions if each.kind is not Kind.REGISTRY}
+        folders = {self._spots.real(spot).parent: spot.volume for spot in spots}
+        if len(folders) > _FEW:  # flushing the volume as a whole is quicker
+            folders = {
+                folder: volume for volume, folder in {volume: folder for folder, volume in folders.items()}.items()
+            }
+            for folder in folders:
+                self._disk.settle_all(self._nearest(folder))
+            return
+        for folder in sorted(folders):
+            if self._disk.facts(folder) is not None:
+                self._disk.settle(folder)
+
+    def _nearest(self, folder: Path) -> Path:
+        """The folder itself, or the first one above that is there."""
+        while self._disk.facts(folder) is None:
+            folder = folder.parent
+        return folder
 
     def _place_all(self, actions: Sequence[Action]) -> None:
         """Place files: all are built and on the disk before the first gets its name, so that none is ever half there.
@@ -192,28 +212,32 @@ class Doer:
 
     def undo(self, step: Step) -> list[str]:
         """Take a step back, the newest change first; folders that something was put into stay and are returned."""
-        kept = []
-        for action in self._journal.actions(step, Stage.INTENDED, Stage.DONE, newest_first=True):
-            if action.kind is Kind.REGISTRY:
-                self._registry.undo(action)
-                self._journal.mark([action], Stage.UNDONE)
-                continue
-            if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
-                self.remove_part(action)
-            real = self._spots.real(action.spot)
-            if action.kind is Kind.FOLDER:
-                if not self._remove_folder(real):
-                    kept.append(str(action.spot))
-            elif action.kind in (Kind.FILE, Kind.LINK):
-                self._disk.remove(real)
-            elif not self._holds(real, action.old_sha512):
-                part = self._build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
-                self._disk.rename(part, real)
-            if self._disk.facts(real.parent) is not None:
-                self._disk.settle(real.parent)
-            self._journal.mark([action], Stage.UNDONE)
+        kept: list[str] = []
+        actions = self._journal.actions(step, Stage.INTENDED, Stage.DONE, newest_first=True)
+        for batch in _batches(actions):
+            for action in batch:
+                kept += self._undo(action)
+            self._settle_around(batch)
+            self._journal.mark(batch, Stage.UNDONE)
         self._journal.mark_undone(step)
         return kept
+
+    def _undo(self, action: Action) -> list[str]:
+        """Take one change back. Asked for twice, it does nothing the second time."""
+        if action.kind is Kind.REGISTRY:
+            self._registry.undo(action)
+            return []
+        if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
+            self.remove_part(action)
+        real = self._spots.real(action.spot)
+        if action.kind is Kind.FOLDER:
+            return [] if self._remove_folder(real) else [str(action.spot)]
+        if action.kind in (Kind.FILE, Kind.LINK):
+            self._disk.remove(real)
+        elif not self._holds(real, action.old_sha512):
+            part = self._build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
+            self._disk.rename(part, real)
+        return []
 
     def changed_since(self, action: Action) -> str:
         """Why an action cannot be taken back without losing what a person did since; empty when it can."""
@@ -253,3 +277,19 @@ class Doer:
     def _holds(self, real: Path, sha512: str) -> bool:
         facts = self._disk.facts(real)
         return facts is not None and facts.is_file and self._disk.digest(real).sha512 == sha512
+
+
+def _batches(actions: Iterable[Action]) -> Iterator[list[Action]]:
+    """Actions that may be marked together: what is restored is so one by one."""
+    batch: list[Action] = []
+    for action in actions:
+        alone = action.kind not in (Kind.FILE, Kind.FOLDER, Kind.LINK)
+        if batch and (alone or len(batch) == _TOGETHER):
+            yield batch
+            batch = []
+        batch.append(action)
+        if alone:
+            yield batch
+            batch = []
+    if batch:
+        yield batch

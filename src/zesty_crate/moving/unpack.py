@@ -240,29 +240,29 @@ class _Unpacker:
             fate = self._fates.of(placement)
             self._counts.add(fate, placement)
             if fate is Fate.PLACE:
-                actions.append(self._placing(placement))
+                actions += self._placing(placement)
             elif fate is Fate.REPLACE:
                 actions += self._replacer.actions(placement, self._spots.at(self._finder, target_of(placement)))
         if actions:
-            self._doer.carry_out(self._step, actions)
+            # What folders there must be comes first: one flush does for all of them.
+            self._doer.carry_out(self._step, sorted(actions, key=lambda action: action.kind is not Kind.FOLDER))
 
-    def _placing(self, placement: Placement) -> Action:
+    def _placing(self, placement: Placement) -> Iterator[Action]:
         path, carried = target_of(placement), placement.carried
         if carried is None:
             raise ValueError("what is not carried cannot be placed")
-        self._make_folders(path.parent)
+        yield from self._folders(path.parent)
         spot, facts = self._spots.at(self._finder, path), carried.file.facts
-        return Action(Kind.FILE, spot, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
+        yield Action(Kind.FILE, spot, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
 
-    def _make_folders(self, folder: MachinePath) -> None:
-        """Make the folders that are missing, outer ones first, each written down before it is made."""
+    def _folders(self, folder: MachinePath) -> Iterator[Action]:
+        """What makes the folders that are missing, outer ones first; from now on they are taken for made."""
         missing = []
         while folder.parts and self._finder.find(folder).facts is None:
             missing.append(folder)
             folder = folder.parent
         for each in reversed(missing):
-            action = Action(Kind.FOLDER, self._spots.at(self._finder, each), NOTHING)
-            self._doer.carry_out(self._step, [action])
+            yield Action(Kind.FOLDER, self._spots.at(self._finder, each), NOTHING)
             self._finder.note_made(each)
             self._counts.folders += 1
 
@@ -270,18 +270,21 @@ class _Unpacker:
         for placement in self._placements.links():
             if placement.new is None or self._finder.find(placement.new).facts is not None:
                 continue
-            self._make_folders(placement.new.parent)
+            folders = list(self._folders(placement.new.parent))
             spot = self._spots.at(self._finder, placement.new)
-            self._doer.carry_out(self._step, [Action(Kind.LINK, spot, placement.row.facts)])
+            self._doer.carry_out(self._step, [*folders, Action(Kind.LINK, spot, placement.row.facts)])
             self._counts.links += 1
 
     def _place_folders(self) -> None:
         """Make the empty folders, too, and give the folders that this step made their dates, inner ones first."""
         dated = []
+        missing: list[Action] = []
         for placement in self._placements.folders():
             if placement.new is not None:
-                self._make_folders(placement.new)
+                missing += self._folders(placement.new)
                 dated.append((self._spots.at(self._finder, placement.new), placement.row.facts))
+        if missing:
+            self._doer.carry_out(self._step, missing)
         for spot, facts in reversed(dated):
             action = self._journal.last_at(spot)
             if action is not None and action.kind is Kind.FOLDER:
