@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 import apsw
 
-from ..machines import Disk, DiskError, side_by_side
+from ..machines import Disk, DiskError, in_batches, side_by_side
 from ..machines.texts import restored, stored
 from ..progress import Tell, silent
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
@@ -83,16 +83,8 @@ def _compared(crate: Crate, disk: Disk) -> apsw.Connection:
 
 
 def _batches(database: apsw.Connection) -> Iterator[list[_Listed]]:
-    batch: list[_Listed] = []
-    room = BATCH_BYTES
-    for name, sha512, size in database.execute(_TO_READ):
-        batch.append(_Listed(restored(name), sha512, size))
-        room -= size + BATCH_BYTES // BATCH_FILES
-        if room <= 0:
-            yield batch
-            batch, room = [], BATCH_BYTES
-    if batch:
-        yield batch
+    rows = (_Listed(restored(name), sha512, size) for name, sha512, size in database.execute(_TO_READ))
+    return in_batches(rows, BATCH_FILES, BATCH_BYTES, lambda row: row.size_bytes)
 
 
 def _payload_faults(crate: Crate, disk: Disk, rows: list[_Listed], watch: Watch, *, from_drive: bool) -> list[str]:

@@ -8,16 +8,15 @@ from pathlib import Path
 
 from ..crate import Contents
 from ..errors import HalfwayError
-from ..machines import FileFacts, Outside, make_folders
+from ..machines import FileFacts, Outside, in_batches, make_folders, side_by_side
 from ..machines.registry import SystemRegistry
-from ..machines.side_by_side import side_by_side
 from .journal import Journal
 from .model import Action, Kind, Stage, Step
 from .registry import RegistryDoer
 from .spots import Spots
 
 ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
-_CHUNK = 32  # files that one worker builds, so that handing over costs little
+_CHUNK_FILES, _CHUNK_BYTES = 32, 4 << 20  # what one worker builds at a time, so that handing over costs little
 _FEW, _TOGETHER = 4, 1_000
 _SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
@@ -47,13 +46,13 @@ class Doer:
 
     def carry_out(self, step: Step, actions: Sequence[Action]) -> None:
         """Write down all of ``actions``, do them in order, have them on the disk, and mark them as done."""
-        self.finish(self._journal.intend(step, actions))
+        self.finish(self._journal.intend(step, actions), fresh=True)
 
-    def finish(self, actions: Sequence[Action]) -> None:
-        """Do actions that are written down already."""
+    def finish(self, actions: Sequence[Action], *, fresh: bool = False) -> None:
+        """Do actions that are written down already; ``fresh`` ones were so just now, and nothing of them is done."""
         for is_file, group in groupby(actions, key=lambda action: action.kind is Kind.FILE):
             if is_file:
-                self._place_all(list(group))
+                self._place_all(list(group), fresh=fresh)
             else:
                 self._do_each(list(group))
         self._journal.mark(actions, Stage.DONE)
@@ -84,14 +83,15 @@ class Doer:
             folder = folder.parent
         return folder
 
-    def _place_all(self, actions: Sequence[Action]) -> None:
+    def _place_all(self, actions: Sequence[Action], *, fresh: bool) -> None:
         """Place files: all are built and on the disk before the first gets its name, so that none is ever half there.
 
         The volume is flushed as a whole: once for the content, and once for the names.
         """
-        waiting = [action for action in actions if not self._is_placed(action)]
-        chunks = [waiting[start : start + _CHUNK] for start in range(0, len(waiting), _CHUNK)]
-        for _ in side_by_side(lambda chunk: [self._build(a.source, a, a.sha512, a.facts) for a in chunk], chunks):
+        waiting = actions if fresh else [action for action in actions if not self._is_placed(action)]
+        for action in () if fresh else waiting:
+            self.remove_part(action)
+        for _ in side_by_side(self._build_all, in_batches(waiting, _CHUNK_FILES, _CHUNK_BYTES, _size)):
             pass
         folders = {action.spot.volume: self._spots.real(action.spot).parent for action in waiting}
         for folder in folders.values():
@@ -144,6 +144,10 @@ class Doer:
             self._keep_aside(action, real)
             self._disk.remove(real)
 
+    def _build_all(self, actions: Sequence[Action]) -> None:
+        for action in actions:
+            self._build(action.source, action, action.sha512, action.facts)
+
     def _is_placed(self, action: Action) -> bool:
         real = self._spots.real(action.spot)
         if self._disk.facts(real) is None:
@@ -164,7 +168,6 @@ class Doer:
                 next_step="Bring the whole crate back, then run the command again.",
             )
         part = self.part_of(action)
-        self._disk.remove(part)
         if len(files) == 1:
             copied = self._disk.copy(files[0], part, facts, settled=settled)
         else:
@@ -188,6 +191,7 @@ class Doer:
             )
         part = self.part_of(action)
         if action.source:
+            self._disk.remove(part)
             part = self._build(action.source, action, action.sha512, action.facts, settled=True)
         self._keep_aside(action, real)
         self._disk.rename(part, real)
@@ -235,6 +239,7 @@ class Doer:
         if action.kind in (Kind.FILE, Kind.LINK):
             self._disk.remove(real)
         elif not self._holds(real, action.old_sha512):
+            self.remove_part(action)
             part = self._build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
             self._disk.rename(part, real)
         return []
@@ -293,3 +298,7 @@ def _batches(actions: Iterable[Action]) -> Iterator[list[Action]]:
             batch = []
     if batch:
         yield batch
+
+
+def _size(action: Action) -> int:
+    return action.facts.size_bytes

@@ -20,12 +20,17 @@ class Spots:
         self._computer = computer
         self._mounts = {str(volume.anchor): volume.mount for volume in computer.volumes}
         self._folders: dict[tuple[str, str], Path] = {}
+        self._known: dict[MachinePath, Spot] = {}
 
     def at(self, finder: Finder, path: MachinePath) -> Spot:
         """The spot where ``path`` is or would be, below folders under their real names.
 
         Raises `ZestyError` when its volume is not here.
         """
+        folder = path.parent
+        known = self._known.get(folder)
+        if known is not None:  # files come by folders
+            return Spot(known.volume, f"{known.path}/{finder.find(path).path.name}".lstrip("/"))
         volume = self._computer.volume_of(path)
         real = finder.destination(path)
         if volume is None or volume.mount is None or real is None:
@@ -33,8 +38,13 @@ class Spots:
                 f"The volume of {path} is not here on {self._computer.name}.",
                 next_step="Plug it in, or correct its mount in the sheet.",
             )
-        text, mount = str(real), str(volume.mount)
-        return Spot(str(volume.anchor), text[len(mount) :].strip(os.sep).replace(os.sep, "/"))
+        text = str(real)[len(str(volume.mount)) :].strip(os.sep).replace(os.sep, "/")
+        spot = Spot(str(volume.anchor), text)
+        if len(path.parts) > len(volume.anchor.parts) and finder.folder(folder).facts is not None:
+            if len(self._known) >= _REMEMBERED_FOLDERS:
+                self._known.clear()
+            self._known[folder] = Spot(spot.volume, text.rpartition("/")[0])
+        return spot
 
     def real(self, spot: Spot) -> Path:
         """Where a spot is from here. Files come by folders, so each folder is put together once."""

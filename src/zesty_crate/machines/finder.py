@@ -89,7 +89,7 @@ class Finder:
             return Seen(Sight.UNPLUGGED, path)
         if len(path.parts) == len(volume.anchor.parts):
             return self._anchor(path, volume.mount)
-        above = self._folder(path.parent)
+        above = self.folder(path.parent)
         return self._step(above, path.parts[-1]) if above.sight is Sight.THERE else above
 
     def destination(self, path: MachinePath) -> Path | None:
@@ -105,7 +105,7 @@ class Finder:
     def note_made(self, folder: MachinePath) -> None:
         """Take notice of a folder that was just made."""
         self._folders.pop(folder, None)
-        above = self._folder(folder.parent)
+        above = self.folder(folder.parent)
         if above.real in self._listings:
             self._listings[above.real].add(folder.name, FileFacts("folder", 0, 0, 0))
 
@@ -150,7 +150,8 @@ class Finder:
         for name, facts in listing.entries.items():
             yield _seen(folder.path.below(name), real, facts)
 
-    def _folder(self, path: MachinePath) -> Seen:
+    def folder(self, path: MachinePath) -> Seen:
+        """Look for a folder; what was seen is remembered."""
         seen = self._folders.get(path)
         if seen is None:
             if len(self._folders) >= _REMEMBERED_NAMES:

@@ -29,3 +29,19 @@ def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> Itera
                 yield done, future.result()
         finally:
             pool.shutdown(cancel_futures=True)
+
+
+def in_batches(
+    items: Iterable[Item], most: int, most_bytes: int, size_of: Callable[[Item], int]
+) -> Iterator[list[Item]]:
+    """Items in batches of so many, or of so many bytes together; never an empty one."""
+    batch: list[Item] = []
+    room = most_bytes
+    for item in items:
+        batch.append(item)
+        room -= size_of(item) + most_bytes // most
+        if room <= 0:
+            yield batch
+            batch, room = [], most_bytes
+    if batch:
+        yield batch

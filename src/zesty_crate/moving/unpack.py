@@ -11,7 +11,7 @@ from pathlib import Path
 from ..crate import PLUG_IN, Bag, open_finished, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
-from ..machines import Finder
+from ..machines import Finder, in_batches
 from ..paths import MachinePath
 from ..plan import (
     Arrangement,
@@ -220,7 +220,7 @@ class _Unpacker:
     def place_files(self, bag: int | None = None) -> None:
         """Place the files that are here, with the folders they need; with ``bag`` those that it was lacking for."""
         files, size = (self._move.survey.count(f"SELECT {what} FROM carried") for what in ("count(*)", "sum(size)"))
-        for batch in _batches(self._placements.files()):
+        for batch in in_batches(self._placements.files(), _BATCH_FILES, _BATCH_BYTES, _size):
             self._place([each for each in batch if each.new is not None and self._is_due(each, bag)])
             self._tell(Progress("placing", self._counts.fates.total(), files, self._counts.bytes, size))
 
@@ -258,7 +258,7 @@ class _Unpacker:
     def _folders(self, folder: MachinePath) -> Iterator[Action]:
         """What makes the folders that are missing, outer ones first; from now on they are taken for made."""
         missing = []
-        while folder.parts and self._finder.find(folder).facts is None:
+        while folder.parts and self._finder.folder(folder).facts is None:
             missing.append(folder)
             folder = folder.parent
         for each in reversed(missing):
@@ -291,15 +291,5 @@ class _Unpacker:
                 self._move.outside.disk.set_facts(self._spots.real(spot), facts)
 
 
-def _batches(placements: Iterator[Placement]) -> Iterator[list[Placement]]:
-    """Batches of a size at which flushing is seldom, and a person sees that it goes on."""
-    batch: list[Placement] = []
-    room = _BATCH_BYTES
-    for placement in placements:
-        batch.append(placement)
-        room -= placement.row.facts.size_bytes + _BATCH_BYTES // _BATCH_FILES
-        if room <= 0:
-            yield batch
-            batch, room = [], _BATCH_BYTES
-    if batch:
-        yield batch
+def _size(placement: Placement) -> int:
+    return placement.row.facts.size_bytes
