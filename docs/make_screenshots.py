@@ -17,11 +17,15 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from zesty_crate.demo import Demo, correct_sheet
+
 SHOTS = Path(__file__).parent / "screenshots"
 SIZE = (1280, 800)
 PROGRAM = Path(sys.executable).parent / "zesty"
 CRATE = "carrier/Odile - paintloft"
 TO = ("--to", "cartshed/sheet.toml")
+LAMP = "/Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav"
+DECIDED = ("--decide", "newer", "--decide", f"{LAMP}=both")
 
 
 @contextmanager
@@ -104,7 +108,12 @@ def shoot_carriers(root: Path) -> None:
         subprocess.run([*survey, crate], cwd=bench, check=False, stdout=subprocess.DEVNULL)
     (bench / "shelf").mkdir()
     shoot("pack-parts", bench, "pack", "carrier/Odile", "--outside", "--part-size", "2.5MB", "--second-copy", "shelf")
-    shoot("pack-progress", bench, "pack", "carrier/Odile, all of it", after_s=12)
+    whole = "carrier/Odile, all of it"
+    shoot("pack-progress", bench, "pack", whole, after_s=12)
+    correct_sheet(Demo(bench))
+    for command in (["pack", whole], ["plan", whole, *TO, *DECIDED]):
+        subprocess.run([PROGRAM, *command], cwd=bench, check=True, stdout=subprocess.DEVNULL)
+    shoot("unpack-progress", bench, "unpack", whole, *TO, "--yes", after_s=24)
 
 
 def main() -> None:
@@ -123,6 +132,8 @@ def main() -> None:
         shoot("check-at", bench, "check", "--at", "paintloft/sheet.toml", "--guides", "guides")
         shoot("pack", bench, "pack", CRATE, "--outside")
         shoot("plan", bench, "plan", CRATE, *TO)
+        correct_sheet(Demo(bench))
+        shoot("plan-decided", bench, "plan", CRATE, *TO, *DECIDED)
         shoot("unpack", bench, "unpack", CRATE, *TO, "--yes")
         shoot("relink", bench, "relink", CRATE, *TO, "--yes")
         shoot("check", bench, "check", CRATE, *TO)

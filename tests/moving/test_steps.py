@@ -84,6 +84,8 @@ def test_each_step_done_twice_does_nothing_the_second_time(moved: SmallMove) -> 
     assert [catalog.already for catalog in moved.relink().catalogs] == [True]
     assert moved.plan().blockers == ()
     assert picture(moved.new_disks) == before
+    with moved.opened() as move:
+        assert [step.changes > 0 for step in plan_undo(move).steps] == [True, True]
 
 
 def test_work_left_in_a_log_comes_along(tmp_path: Path) -> None:

@@ -112,7 +112,8 @@ def _show_conflicts(report: PlanReport, terminal: Terminal) -> None:
         return
     decided = [each for each in report.conflicts if each.outcome]
     title = f"{count(len(report.conflicts), 'file')} of {report.to_computer} in the place of what is carried"
-    terminal.heading(f"{title}: {len(decided)} decided, {len(report.conflicts) - len(decided)} not")
+    left = len(report.conflicts) - len(decided)
+    terminal.heading(f"{title}: {'all decided' if not left else f'{len(decided)} decided, {left} not'}")
     shown = sorted(report.conflicts, key=lambda each: each.outcome is not None)[:_SHOWN]
     for each in sorted(shown, key=lambda each: each.outcome is None):
         terminal.say(f"  {each.new}")

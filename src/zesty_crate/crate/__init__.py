@@ -13,9 +13,12 @@ from .records import LeftOut, readable_size
 from .room import PartRoom, Room
 from .routine import KeepRule, RoutineReport, run_routine
 from .scope import USUAL_CLASSES, Scope
+from .sharing import Sum
 from .verify import Verified, verify
+from .watch import BATCH_BYTES, Watch
 
 __all__ = [
+    "BATCH_BYTES",
     "PLUG_IN",
     "USUAL_CLASSES",
     "Bag",
@@ -32,8 +35,10 @@ __all__ = [
     "RoutineReport",
     "Scope",
     "Since",
+    "Sum",
     "Targets",
     "Verified",
+    "Watch",
     "create_crate",
     "find_contents",
     "open_finished",

@@ -6,9 +6,10 @@ from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 
-from ..crate import Contents
+from ..crate import BATCH_BYTES, Contents
 from ..errors import HalfwayError
 from ..machines import FileFacts, Outside, in_batches, make_folders, side_by_side
+from ..machines.files import Moved
 from ..machines.registry import SystemRegistry
 from .journal import Journal
 from .model import Action, Kind, Stage, Step
@@ -31,11 +32,14 @@ class Doer:
         journal: Journal,
         outside: Outside,
         registry: SystemRegistry | None = None,
+        moved: Moved | None = None,
     ) -> None:
+        """``moved`` is told of the bytes of large files while they are on their way."""
         self._contents = contents
         self._spots = spots
         self._journal = journal
         self._disk = outside.disk
+        self._moved = moved
         self._registry = RegistryDoer(contents, journal, outside.disk, registry)
 
     def part_of(self, action: Action) -> Path:
@@ -169,7 +173,8 @@ class Doer:
             )
         part = self.part_of(action)
         if len(files) == 1:
-            copied = self._disk.copy(files[0], part, facts, settled=settled)
+            moved = self._moved if facts.size_bytes > BATCH_BYTES else None
+            copied = self._disk.copy(files[0], part, facts, settled=settled, moved=moved)
         else:
             copied = self._disk.join(files, part, facts)
         if copied.sha512 != sha512:

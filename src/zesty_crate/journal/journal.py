@@ -95,8 +95,15 @@ class Journal:
         return [step for step in self.steps() if step.name == name and not step.undone]
 
     def end(self, step: Step) -> None:
-        """Record that a step came to its end."""
-        self._mark_step(step, "ended")
+        """Record that a step came to its end; one that found nothing to do, after one that stands, leaves no trace."""
+        others = [each for each in self.standing(step.name) if each.id != step.id]
+        done = self._database.execute("SELECT 1 FROM action WHERE step = ? LIMIT 1", (step.id,)).get
+        if done is None and others:
+            self._begin_transaction()
+            self._database.execute("DELETE FROM step WHERE id = ?", (step.id,))
+            self._outside.disk.commit(self._database)
+        else:
+            self._mark_step(step, "ended")
 
     def mark_undone(self, step: Step) -> None:
         """Record that a step was taken back."""

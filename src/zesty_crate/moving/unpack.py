@@ -8,7 +8,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..crate import PLUG_IN, Bag, open_finished, verify
+from ..crate import BATCH_BYTES, PLUG_IN, Bag, Sum, Watch, open_finished, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
 from ..machines import Finder, in_batches
@@ -23,7 +23,7 @@ from ..plan import (
     current_blockers,
     load_plan,
 )
-from ..progress import Progress, Tell, silent
+from ..progress import Tell, silent
 from .fates import Fate, Fates, target_of
 from .replacing import Replacer
 
@@ -209,8 +209,9 @@ class _Unpacker:
         self._spots = Spots(move.new)
         self._fates = Fates(arrangement, self._finder, self._spots, journal, move.outside.disk)
         self._replacer = Replacer(move, journal)
-        self._doer = Doer(move.contents, self._spots, journal, move.outside)
-        self._tell = tell
+        files, size = (move.survey.count(f"SELECT {what} FROM carried") for what in ("count(*)", "sum(size)"))
+        self._watch = Watch("placing", Sum(files, size), tell)
+        self._doer = Doer(move.contents, self._spots, journal, move.outside, moved=self._watch.moved)
         self._counts = _Counts()
 
     def resume(self) -> None:
@@ -219,10 +220,12 @@ class _Unpacker:
 
     def place_files(self, bag: int | None = None) -> None:
         """Place the files that are here, with the folders they need; with ``bag`` those that it was lacking for."""
-        files, size = (self._move.survey.count(f"SELECT {what} FROM carried") for what in ("count(*)", "sum(size)"))
+        gone = Sum(0, 0)
         for batch in in_batches(self._placements.files(), _BATCH_FILES, _BATCH_BYTES, _size):
             self._place([each for each in batch if each.new is not None and self._is_due(each, bag)])
-            self._tell(Progress("placing", self._counts.fates.total(), files, self._counts.bytes, size))
+            sizes = [_size(each) for each in batch]
+            gone = Sum(gone.files + len(batch), gone.size_bytes + sum(sizes))
+            self._watch.settle(gone, sum(size for size in sizes if size > BATCH_BYTES))
 
     def place_rest(self) -> UnpackReport:
         """Place links, and give folders their own dates."""

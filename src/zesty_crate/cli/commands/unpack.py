@@ -66,8 +66,14 @@ def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> No
     from ...crate import readable_size
 
     verb = "would be placed" if would else "placed"
-    terminal.heading(f"{count(report.files, 'file')}, {readable_size(report.size_bytes)}, {verb} on {report.computer}")
+    which = "it" if report.replaced == report.files == 1 else "them"
+    others = f"; {report.replaced:,} of {which} in the place of others, which are kept aside" if report.replaced else ""
+    terminal.heading(
+        f"{count(report.files, 'file')}, {readable_size(report.size_bytes)}, {verb} on {report.computer}{others}"
+    )
+    if report.kept:
+        terminal.say(f"{count(report.kept, 'file')} not placed: what is in their place stays, as was decided.")
     if report.already_there:
-        terminal.say(f"{count(report.already_there, 'file')} there already, as they were carried.")
+        terminal.say(f"{count(report.already_there, 'file')} there already, as carried.")
     if not would:
         terminal.say("Every change is in the journal; zesty undo takes it back.")
