@@ -91,7 +91,7 @@ def test_a_piece_shared_by_entries_that_part_for_good_stays_and_they_are_named()
 def test_an_entry_without_a_route_keeps_its_meaning() -> None:
     shelf = Shelf([("E:\\", "Rain\\Soft", "a.wav"), ("F:\\", "Rain\\Soft", "b.wav")])
     decider = shelf.relink(("E:\\", "/Volumes/Spools"))
-    assert [entry.key for entry in decider.without_route] == ["1"]
+    assert [entry.key for entry, _ in decider.without_route] == ["1"]
     kept = read_path(shelf.recorded()[1], System.WINDOWS, Spelling.NATIVE).path
     assert str(kept) == "F:\\Rain\\Soft\\b.wav"
     assert shelf.recorded()[0] == "/Volumes/Spools/Rain/Soft/a.wav"
@@ -130,7 +130,7 @@ def test_every_entry_reads_as_it_must_or_is_named(rows: Rows, routes: dict[str, 
     shelf = Shelf(rows)
     decider = shelf.relink(*routes.items())
     named = {entry.key for entry in decider.inexpressible}
-    unmoved = {entry.key for entry in decider.without_route}
+    unmoved = {entry.key for entry, _ in decider.without_route}
     found = RouteMap(
         [Route(shelf._path(old, System.WINDOWS), shelf._path(new, System.MACOS)) for old, new in routes.items()],
         lambda _: FORMATS["ntfs"],

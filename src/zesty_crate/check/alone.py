@@ -29,10 +29,17 @@ def check_alone(
 
 @contextmanager
 def survey_aside(
-    sheet: Sheet, guides: Sequence[Guide], outside: Outside, folder: Path, tell: Tell = silent
+    sheet: Sheet,
+    guides: Sequence[Guide],
+    outside: Outside,
+    folder: Path,
+    tell: Tell = silent,
+    *,
+    before: bool = False,
 ) -> Iterator[SurveyStore]:
-    """A survey that is in no crate, and gone afterwards."""
-    wishes = Wishes(duplicates=False, gone=State.MISSING, needs_catalog=False)
+    """A survey that is in no crate, and gone afterwards; ``before`` calls what has no file missing before."""
+    gone = State.MISSING_BEFORE if before else State.MISSING
+    wishes = Wishes(duplicates=False, gone=gone, needs_catalog=False)
     with (
         working_folder(outside.disk, folder / f"check-{os.getpid()}") as work,
         working_folder(outside.disk, work / "scratch") as scratch,

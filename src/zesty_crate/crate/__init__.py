@@ -4,7 +4,7 @@ from .bag import DamagedCrate
 from .carriers import Targets
 from .contents import PLUG_IN, Bag, Contents, find_contents
 from .crate import Crate, open_finished
-from .create import create_crate
+from .create import create_crate, proposed_name
 from .delta import Since
 from .filling import Left
 from .naming import volume_folders
@@ -43,6 +43,7 @@ __all__ = [
     "find_contents",
     "open_finished",
     "pack",
+    "proposed_name",
     "readable_size",
     "run_routine",
     "verify",

@@ -75,10 +75,11 @@ def _export_registrations(crate: Crate, sheet: Sheet, guides: Sequence[Guide], o
                 disk.write_bytes(crate.export_path(holding.id), write_export(blocks))
 
 
-def proposed_name(sheet: Sheet, folder: Path, outside: Outside) -> str:
-    """A readable name for a crate in this folder: whose it is, of which computer, of which day; one that is free."""
+def proposed_name(sheet: Sheet, folder: Path, outside: Outside, subject: str = "") -> str:
+    """A readable name for a crate in this folder: whose, of which computer and day, and of what; one that is free."""
     computer = sheet.part.computer
     wish = " - ".join([computer.user, computer.name, outside.clock.now().date().isoformat()])
+    wish += f" - {subject}" if subject else ""
     taken = {carrier_key(name) for name in outside.disk.names(folder)}
     names = (escape_name(wish if number == 1 else f"{wish} ({number})") for number in count(1))
     return next(name for name in names if carrier_key(name) not in taken)

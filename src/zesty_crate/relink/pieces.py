@@ -26,7 +26,7 @@ from ..paths import (
     respell,
     write_piece,
 )
-from .targets import Target
+from .targets import Target, always_told
 from .votes import Content, Votes, without_start
 
 Entries = Callable[[], Iterable[Entry]]
@@ -54,10 +54,15 @@ class PieceDecider:
         new: System,
         new_base: MachinePath | None = None,
         variables: tuple[Variables, Variables] = (NO_VARIABLES, NO_VARIABLES),
+        left: Callable[[Entry], str] = always_told,
     ) -> None:
-        """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's."""
+        """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's.
+
+        ``left`` tells which entries that do not move are to be told of, and why.
+        """
         self._old_variables, self._new_variables = variables
         self._new_base = new_base
+        self._left = left
         self._entries = entries
         self._target_of = target_of
         self._old = old
@@ -65,7 +70,7 @@ class PieceDecider:
         self._decided: dict[Cell, Piece] = {}
         self._frozen: set[Cell] = set()
         self.moved = 0
-        self.without_route: list[Entry] = []
+        self.without_route: list[tuple[Entry, str]] = []
         self.inexpressible: list[Entry] = []
 
     def decide(self, levels: int) -> None:
@@ -84,9 +89,8 @@ class PieceDecider:
         for entry in self._entries():
             cut = self._cut(entry)
             if cut is None or not cut.moved:
-                # An entry without any text means the folder of its document, and goes where that goes.
-                if not entry.remote and any(entry.pieces):
-                    self.without_route.append(entry)
+                if why := self._left(entry):
+                    self.without_route.append((entry, why))
                 continue
             self.moved += 1
             for (_, cell, old), text in zip(cut.pieces, entry_texts(entry), strict=True):

@@ -13,12 +13,12 @@ from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
 from ..machines import Finder, working_folder
 from ..moving import Replacer
-from ..paths import MachinePath, RouteMap
+from ..paths import MachinePath
 from ..plan import Move
 from ..progress import Progress, Tell, silent
 from .pieces import PieceDecider
 from .registrations import Registrar, Registrations
-from .targets import Targets
+from .targets import Aims, Targets
 
 STEP = "relink"
 _EXAMPLES = 8
@@ -70,16 +70,27 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
         if not unpacked:
             raise _nothing_unpacked(move)
         routes = move.arrangement(unpacked[-1].note).routes
-        relinker = _Relinker(move, journal, routes)
-        _require_closed(move, relinker.programs())
-        if dry_run:
-            return relinker.run(None, tell)
-        step = journal.begin(STEP)
-        with halfway():
-            relinker.doer.resume(step)
-            report = relinker.run(step, tell)
-            journal.end(step)
-            return report
+        aims = Targets(move.survey, move.old, move.new, routes)
+        return _carry_out(move, journal, aims, tell, dry_run=dry_run)
+
+
+def relink_in_place(move: Move, aims: Aims, tell: Tell = silent, *, dry_run: bool = False) -> RelinkReport:
+    """Relink catalogs where they are, on the computer that they were surveyed on."""
+    with closing(Journal.open(move.journal_path, move.outside)) as journal:
+        return _carry_out(move, journal, aims, tell, dry_run=dry_run)
+
+
+def _carry_out(move: Move, journal: Journal, aims: Aims, tell: Tell, *, dry_run: bool) -> RelinkReport:
+    relinker = _Relinker(move, journal, aims)
+    _require_closed(move, relinker.programs())
+    if dry_run:
+        return relinker.run(None, tell)
+    step = journal.begin(STEP)
+    with halfway():
+        relinker.doer.resume(step)
+        report = relinker.run(step, tell)
+        journal.end(step)
+        return report
 
 
 def _nothing_unpacked(move: Move) -> ZestyError:
@@ -99,11 +110,11 @@ def _require_closed(move: Move, programs: set[str]) -> None:
 
 
 class _Relinker:
-    def __init__(self, move: Move, journal: Journal, routes: RouteMap) -> None:
+    def __init__(self, move: Move, journal: Journal, aims: Aims) -> None:
         self._move = move
         self._disk = move.outside.disk
         self._journal = journal
-        self._routes = routes
+        self._aims = aims
         self._work = move.folder / "work"
         self._finder = Finder(move.new, self._disk)
         self._spots = Spots(move.new)
@@ -114,7 +125,7 @@ class _Relinker:
         """The programs whose catalogs are here and may be changed."""
         guides = {row.id: row.guide for row in self._move.survey.holdings()}
         places = (
-            (document.holding, self._routes.translate(self._move.old.parse(document.path)))
+            (document.holding, self._aims.place_of(self._move.old.parse(document.path)))
             for document in self._move.survey.documents()
         )
         return {guides[name] for name, place in places if place and self._finder.find(place).facts is not None}
@@ -130,20 +141,23 @@ class _Relinker:
             tell(Progress("relinking", number, len(documents)))
             if row is not None:
                 rows.append(row)
+        if self._aims.in_place:
+            return RelinkReport(move.new.name, tuple(rows))
         registrar = Registrar(move, self._journal, self.doer, self._decide)
-        return RelinkReport(self._move.new.name, tuple(rows), tuple(registrar.run(step)))
+        return RelinkReport(move.new.name, tuple(rows), tuple(registrar.run(step)))
 
     def _relink(self, step: Step | None, holding: Holding, at: MachinePath) -> RelinkedCatalog | None:
         """Relink the catalog that was ``at`` a place of the old computer; None when it is not among what was placed.
 
         One on a drive that came along is relinked where it is.
         """
-        place = self._routes.translate(at)
+        place = self._aims.place_of(at)
         if place is None:
             return None
         spot = self._spots.at(self._finder, place)
         placed = self._journal.last_at(spot)
-        if placed is None and not (self._move.old.travels(at) and self._finder.find(place).facts):
+        stays = self._aims.in_place or self._move.old.travels(at)
+        if placed is None and not (stays and self._finder.find(place).facts):
             return None
         if placed is not None and placed.kind is Kind.REPLACE and not placed.source:
             return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
@@ -166,9 +180,8 @@ class _Relinker:
 
     def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
         move = self._move
-        targets = Targets(move.survey, move.old, move.new, self._routes)
-        variables = move.old.variables, move.new.variables
-        pieces = PieceDecider(catalog.entries, targets.of, move.old.system, move.new.system, folder, variables)
+        aims, variables = self._aims, (move.old.variables, move.new.variables)
+        pieces = PieceDecider(catalog.entries, aims.of, move.old.system, move.new.system, folder, variables, aims.left)
         pieces.decide(levels=max(len(part.path) for part in holding.part.entries))
         return pieces
 
@@ -203,8 +216,8 @@ class _Relinker:
 
 
 def _untouched(pieces: PieceDecider) -> Iterator[Untouched]:
-    for entry in pieces.without_route:
-        yield Untouched(entry.key, entry.recorded, "no route of the plan holds its path")
+    for entry, why in pieces.without_route:
+        yield Untouched(entry.key, entry.recorded, why)
     for entry in pieces.inexpressible:
         yield Untouched(
             entry.key,

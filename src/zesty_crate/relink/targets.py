@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Protocol
 
 from ..catalogs import Entry
 from ..machines import Computer
 from ..paths import MachinePath, PathError, RouteMap, read_path
 from ..survey import SurveyStore
+from .evidence import Evidence
 
 
 @dataclass(frozen=True, slots=True)
@@ -18,14 +20,43 @@ class Target:
     new: MachinePath | None
 
 
+class Aims(Protocol):
+    """Where entries are to lead, and which catalogs are to be relinked."""
+
+    in_place: bool  # catalogs are relinked where they are, and not only those that were unpacked
+
+    def of(self, entry: Entry) -> Target:
+        """Where an entry is to lead."""
+
+    def left(self, entry: Entry) -> str:
+        """Why an entry that leads nowhere new is to be told of; empty when it is as it should be."""
+
+    def place_of(self, document: MachinePath) -> MachinePath | None:
+        """Where the catalog that was at a place is now."""
+
+
+def always_told(entry: Entry) -> str:
+    """No route is a reason to be told; without any text an entry means the folder of its document, and goes with it."""
+    return "" if entry.remote or not any(entry.pieces) else "no route of the plan holds its path"
+
+
 class Targets:
-    """Finds targets; the survey knows each carried file's true name, which a record may have in another case."""
+    """Targets by a plan's routes; the survey knows each file's true name, which a record may have in another case."""
 
     def __init__(self, survey: SurveyStore, old: Computer, new: Computer, routes: RouteMap) -> None:
         self._survey = survey
         self._old = old
         self._new = new
         self._routes = routes
+        self.in_place = False
+
+    def left(self, entry: Entry) -> str:
+        """All that no route holds."""
+        return always_told(entry)
+
+    def place_of(self, document: MachinePath) -> MachinePath | None:
+        """By the plan."""
+        return self._routes.translate(document)
 
     def of(self, entry: Entry) -> Target:
         """The target of ``entry``. Remote entries, and those that name no path, have none."""
@@ -46,3 +77,48 @@ class Targets:
         if true is None or self._new.key(true) == self._new.key(wanted):
             return Target(old, wanted)
         return Target(old, true)
+
+
+class Explained:
+    """Targets for entries whose files went elsewhere on one computer, as far as evidence explains it."""
+
+    def __init__(self, computer: Computer, evidence: Evidence) -> None:
+        self._computer = computer
+        self._new = {computer.key(old): new for old, new in evidence.explained.items()}
+        self._left = {computer.key(path) for path in evidence.left}
+        self._routes = RouteMap((each.route for each in evidence.routes), computer.rules_for)
+        self.in_place = True
+
+    def of(self, entry: Entry) -> Target:
+        """The new place of a file that went; all other entries stay as they are.
+
+        A file that is nowhere, in a folder that went, goes along where its entry shares the record of that folder:
+        else it would hold back all the others.
+        """
+        old = self._path_of(entry)
+        if old is None:
+            return Target(None, None)
+        key = self._computer.key(old)
+        new = self._new.get(key)
+        if new is None and key in self._left and len(entry.pieces) > 1:
+            new = self._routes.translate(old)
+        return Target(old, new)
+
+    def left(self, entry: Entry) -> str:
+        """Only what is not there and that nothing explains is told of."""
+        path = self._path_of(entry)
+        missing = path is not None and self._computer.key(path) in self._left
+        return "no file is there, and nothing that was looked at explains where it went" if missing else ""
+
+    def place_of(self, document: MachinePath) -> MachinePath | None:
+        """Where it always was."""
+        return document
+
+    def _path_of(self, entry: Entry) -> MachinePath | None:
+        if entry.remote:
+            return None
+        computer = self._computer
+        try:
+            return read_path(entry.recorded, computer.system, entry.spelling, entry.base, computer.variables).path
+        except PathError:
+            return None

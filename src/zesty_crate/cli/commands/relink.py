@@ -1,11 +1,12 @@
-"""``zesty relink CRATE --to SHEET``"""
+"""``zesty relink CRATE --to SHEET`` and ``zesty relink --at SHEET --look-in DIR``"""
 
 from __future__ import annotations
 
 import argparse
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..options import add_changing, add_crate, add_into, add_target, opened_move, target_of
+from ..options import add_changing, add_guides, add_into, opened_move, target_of
 from ..status import Status
 from ..terminal import Terminal, as_json
 from ..wording import count, show_list
@@ -17,16 +18,55 @@ if TYPE_CHECKING:
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
-    add_crate(parser)
-    add_target(parser)
+    parser.add_argument("crate", metavar="CRATE", type=Path, nargs="?", help="the crate that was unpacked")
+    parser.add_argument("--to", metavar="SHEET", type=Path, help="the new computer's sheet, or this-computer")
+    parser.add_argument(
+        "--at", metavar="SHEET", type=Path, help="relink the catalogs of this one computer, with no crate"
+    )
+    parser.add_argument(
+        "--look-in", metavar="DIR", action="append", default=[],
+        help="with --at: a folder of that computer in which files may be that went elsewhere (may be repeated)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--keep-in", metavar="DIR", type=Path, default=Path(),
+        help="with --at: where the crate is made that keeps the catalogs as they were (default: here)",
+    )  # fmt: skip
     add_into(parser)
+    add_guides(parser)
     add_changing(parser)
+    parser.set_defaults(wrong=parser.error)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Decide the new paths, show them, and write them."""
+    if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
+        args.wrong("either CRATE and --to SHEET, or --at SHEET and --look-in DIR")
+    if bool(args.at) != bool(args.look_in):
+        args.wrong("--at SHEET and --look-in DIR go together")
+    return _run_alone(args, terminal) if args.at else _run_move(args, terminal)
+
+
+def _run_alone(args: argparse.Namespace, terminal: Terminal) -> Status:
+    from ..relink_alone import as_document, relink_alone
+
+    evidence, report, kept = relink_alone(args, terminal)
+    if terminal.json:
+        kept_text = None if kept is None else str(kept)
+        document = {} if report is None else as_json(report)
+        terminal.document({"dry-run": args.dry_run, **as_document(evidence), "kept": kept_text, "relinked": document})
+    elif report is not None:
+        show(report, terminal)
+        terminal.say(f"\nThe catalogs as they were are in {kept}.")
+        terminal.next(f'zesty undo "{kept}" --to "{args.at}"', "To take it back")
+        terminal.next(f'zesty check --at "{args.at}"')
+    return Status.ATTENTION if evidence.left else Status.DONE
+
+
+def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...relink import Merging, relink
 
+    if args.guides:
+        args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
     with opened_move(args) as move:
         with terminal.progress() as tell:
             report = relink(move, tell, dry_run=True)
