@@ -16,7 +16,7 @@ from zesty_crate.check import CheckReport, CompareReport
 from zesty_crate.crate import PackReport, RoutineReport, Verified
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
-from zesty_crate.relink import RelinkReport
+from zesty_crate.relink import Doubt, FoundRoute, RelinkReport
 from zesty_crate.survey import HoldingDetails, HoldingReport, SurveyReport, no_totals
 
 FOLDER = Path(__file__).parent / "schemas"
@@ -106,6 +106,13 @@ def schemas() -> dict[str, Schema]:
     found = {"error": _closed({"error": error})}
     for command, (report, more) in COMMANDS.items():
         found[command] = _object(report, more) if report else _closed(dict(more))
+    found["relink-at"] = _closed(
+        {
+            "dry-run": TRUTH, "routes": schema_of(tuple[FoundRoute, ...]), "doubts": schema_of(tuple[Doubt, ...]),
+            "explained": {"type": "integer"}, "left": {"type": "array", "items": TEXT},
+            "kept": {"type": ["string", "null"]}, "relinked": schema_of(RelinkReport | None),
+        }
+    )  # fmt: skip
     found["survey-details-program"] = _closed({"holdings": schema_of(tuple[HoldingReport, ...])})
     title = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
     return {name: {**title, "title": f"zesty {name} --json", **schema} for name, schema in found.items()}

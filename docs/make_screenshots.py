@@ -94,6 +94,20 @@ def small_carrier(folder: Path) -> Iterator[bool]:
             subprocess.run(["umount", str(folder)], check=True)
 
 
+def shoot_displaced(bench: Path) -> None:
+    """Files of one computer that went elsewhere, found again from evidence."""
+    disks = bench / "paintloft/disks"
+    (disks / "e/Archive/2024").mkdir(parents=True)
+    for old, new in (
+        ("c/Users/Odile/Pictures/Backdrops", "Backdrops"),
+        ("c/Users/Odile/Music/Wimblethorn Sounds/Creatures", "2024/Creatures"),
+        ("e/Lanternfold/Sound Store", "Store"),
+    ):
+        shutil.move(disks / old, disks / "e/Archive" / new)
+    at = ("--at", "paintloft/sheet.toml", "--guides", "guides", "--look-in", "E:\\Archive")
+    shoot("relink-at", bench, "relink", *at, "--dry-run")
+
+
 def shoot_carriers(root: Path) -> None:
     """Packing as it goes on, in parts, and onto a carrier that is too small."""
     subprocess.run([PROGRAM, "demo", "theatre", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
@@ -142,6 +156,7 @@ def main() -> None:
         (sounds / "Lamp Lit.wav").write_bytes((sounds / "Curtain Rope.wav").read_bytes())
         (sounds / "Curtain, slowly.wav").write_bytes((sounds / "Curtain Rope.wav").read_bytes())
         shoot("compare", bench, "compare", CRATE, "--with", "paintloft/sheet.toml")
+        shoot_displaced(bench)
         shoot_carriers(root)
 
 

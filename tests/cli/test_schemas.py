@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib.util
 import json
+import shutil
 from pathlib import Path
 from typing import Any
 
@@ -50,6 +51,10 @@ def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
     fits(zesty("check", "--at", demo.old_sheet, "--guides", demo.guides, "--json").stdout, "check")
     fits(zesty("pack", crate, "--json").stdout, "pack")
     fits(zesty("compare", crate, "--with", demo.old_sheet, "--json").stdout, "compare")
+    shutil.move(demo.old_sheet.parent / "disks/e/Lanternfold/Sound Store", demo.old_sheet.parent / "disks/e/Store")
+    at = ("--at", demo.old_sheet, "--guides", demo.guides, "--look-in", "E:\\Store", "--keep-in", tmp_path, "--json")
+    fits(zesty("relink", *at, "--dry-run").stdout, "relink-at")
+    fits(zesty("relink", *at, "--yes").stdout, "relink-at")
     routine = ("--routine", tmp_path, "--from", demo.old_sheet, "--guides", demo.guides)
     fits(zesty("pack", *routine, "--keep", "2w", "--json").stdout, "pack-routine")
     fits(zesty("pack", crate, "--verify-only", "--json").stdout, "pack-verify-only")

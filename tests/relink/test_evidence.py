@@ -34,11 +34,11 @@ def routes(found: Evidence) -> dict[str, tuple[str, int, int, int]]:
     }
 
 
-def test_the_outermost_folder_that_went_is_found() -> None:
+def test_the_folder_that_went_is_found() -> None:
     missing = {"/old/Music/A/x.wav": 1, "/old/Music/A/y.wav": 2, "/old/Music/B/z.wav": None, "/old/Music/B/gone.wav": 9}
     there = {"/new/Store/Music/A/x.wav": 1, "/new/Store/Music/a/Y.wav": 2, "/new/Store/Music/B/z.wav": 3}
     found = evidence(missing, there)
-    assert routes(found) == {"/old": ("/new/Store", 3, 4, 0)}
+    assert routes(found) == {"/old/Music": ("/new/Store/Music", 3, 4, 0)}
     assert [str(each) for each in found.left] == ["/old/Music/B/gone.wav"]
     assert str(found.explained[path("/old/Music/A/y.wav")]) == "/new/Store/Music/a/Y.wav"
 
@@ -47,7 +47,7 @@ def test_another_size_speaks_against_a_move_and_is_counted() -> None:
     missing = {f"/old/A/{n}.wav": n for n in range(5)} | {"/old/A/edited.wav": 100}
     there = {f"/new/A/{n}.wav": n for n in range(5)} | {"/new/A/edited.wav": 101}
     found = evidence(missing, there)
-    assert routes(found) == {"/old": ("/new", 5, 6, 1)}
+    assert routes(found) == {"/old/A": ("/new/A", 5, 6, 1)}
     assert [str(each) for each in found.left] == ["/old/A/edited.wav"]
     assert routes(evidence({f"/old/A/{n}": 1 for n in range(5)}, {f"/new/A/{n}": 2 for n in range(5)})) == {}
 
@@ -58,13 +58,13 @@ def test_two_copies_are_in_doubt_and_nothing_is_guessed() -> None:
     found = evidence(missing, there)
     assert (found.routes, found.explained) == ((), {})
     (doubt,) = found.doubts
-    assert ([str(each) for each in doubt.new], doubt.entries) == (["/one", "/two"], 5)
+    assert ([str(each) for each in doubt.new], doubt.entries) == (["/one/A", "/two/A"], 5)
 
 
 def test_a_chance_namesake_of_a_few_does_not_cast_doubt_on_the_many() -> None:
     missing = {f"/old/A/{n}.wav": None for n in range(20)}
     there = {f"/new/A/{n}.wav": None for n in range(20)} | {"/else/A/3.wav": None}
-    assert routes(evidence(missing, there)) == {"/old": ("/new", 20, 20, 0)}
+    assert routes(evidence(missing, there)) == {"/old/A": ("/new/A", 20, 20, 0)}
 
 
 def test_a_folder_that_went_to_two_places_goes_folder_by_folder() -> None:
@@ -101,7 +101,7 @@ def test_many_of_one_name_are_no_burden() -> None:
     missing = {f"/old/Kits/{n:05d}/kick.wav": chance.randrange(9) for n in range(20_000)}
     there = {name.replace("/old", "/mnt/box"): size for name, size in missing.items()}
     found = evidence(missing, there)
-    assert routes(found) == {"/old": ("/mnt/box", 20_000, 20_000, 0)}
+    assert routes(found) == {"/old/Kits": ("/mnt/box/Kits", 20_000, 20_000, 0)}
 
 
 # -- the command -----------------------------------------------------------------------------------------------------
@@ -116,7 +116,7 @@ def test_one_computer_is_relinked_from_evidence_and_taken_back(zesty: Zesty, sma
     look = (*at, "--look-in", "E:\\Archive", "--keep-in", tmp_path)
     lost = json.loads(zesty("check", *at, "--json").stdout)["totals"]["missing"]
     told = json.loads(zesty("relink", *look, "--dry-run", "--json").stdout)
-    assert [(each["old"], each["new"], each["found"], each["missing"]) for each in told["routes"]] == [
+    assert [(*list(each["route"].values())[:2], each["found"], each["missing"]) for each in told["routes"]] == [
         ("E:\\Lanternfold\\Sound Store", "E:\\Archive\\Store", 2, 6)
     ]
     assert picture(disks) == before
@@ -129,6 +129,22 @@ def test_one_computer_is_relinked_from_evidence_and_taken_back(zesty: Zesty, sma
     assert json.loads(zesty("check", *at, "--json").stdout)["totals"]["missing"] == lost - 2
     assert zesty("undo", kept, "--to", small.demo.old_sheet, "--yes").returncode == 0
     assert picture(disks) == before
+
+
+def test_a_route_of_ones_own_decides_what_evidence_does_not(zesty: Zesty, small: SmallMove, tmp_path: Path) -> None:
+    disks = small.old_disks
+    shutil.copytree(disks / "e/Lanternfold/Sound Store", disks / "e/Two")
+    shutil.move(disks / "e/Lanternfold/Sound Store", disks / "e/One")
+    at = ("relink", "--at", small.demo.old_sheet, "--guides", small.demo.guides, "--keep-in", tmp_path, "--json")
+    look = ("--look-in", "E:\\One", "--look-in", "E:\\Two")
+    told = json.loads(zesty(*at, *look, "--dry-run").stdout)
+    assert (told["routes"], [len(each["new"]) for each in told["doubts"]]) == ([], [2])
+    route = "E:\\Lanternfold\\Sound Store=E:\\One"
+    told = json.loads(zesty(*at, *look, "--route", route, "--yes").stdout)
+    assert [(each["route"]["new"], each["found"]) for each in told["routes"]] == [("E:\\One", 2)]
+    assert told["relinked"]["catalogs"]
+    refused = zesty(*at, "--route", f"{route}", "--route", "E:\\Lanternfold\\Sound Store=E:\\Two")
+    assert (refused.returncode, "Two routes start at" in refused.stderr) == (3, True)
 
 
 def test_what_cannot_be_looked_in_is_refused(zesty: Zesty, small: SmallMove) -> None:

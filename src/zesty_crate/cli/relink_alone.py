@@ -54,7 +54,7 @@ def _look(
 
     computer, cache = computer_of(sheet), platformdirs.user_cache_path("zesty-crate")
     with terminal.progress() as tell, survey_aside(sheet, guides, outside, cache, tell, before=True) as store:
-        evidence = find_routes(store, computer, Finder(computer, outside.disk), args.look_in, tell)
+        evidence = find_routes(store, computer, Finder(computer, outside.disk), args.look_in, args.route, tell)
         return evidence, catalogs_concerned(store, computer, evidence)
 
 
@@ -105,18 +105,7 @@ def show_evidence(evidence: Evidence, computer: str, terminal: Terminal) -> None
 
 def as_document(evidence: Evidence) -> dict[str, object]:
     """Evidence for the one JSON document."""
+    left = [str(each) for each in evidence.left]
     return {
-        "routes": [
-            {
-                "old": str(each.route.old), "new": str(each.route.new), "found": each.found, "missing": each.missing,
-                "contradicted": each.contradicted, "examples": [list(pair) for pair in each.examples],
-            }
-            for each in evidence.routes
-        ],
-        "doubts": [
-            {"old": str(each.old), "new": [str(new) for new in each.new], "entries": each.entries}
-            for each in evidence.doubts
-        ],
-        "explained": len(evidence.explained),
-        "left": [str(each) for each in evidence.left],
+        "routes": evidence.routes, "doubts": evidence.doubts, "explained": len(evidence.explained), "left": left,
     }  # fmt: skip

@@ -12,7 +12,7 @@ from .move import Move, open_move
 from .placements import Placement, Placements
 from .propose import propose_routes
 from .readiness import Readiness
-from .wishes import Wishes
+from .wishes import Wishes, given_route
 
 __all__ = [
     "Arrangement",
@@ -33,6 +33,7 @@ __all__ = [
     "blockers_of_programs",
     "current_blockers",
     "date_of",
+    "given_route",
     "is_same",
     "load_plan",
     "make_plan",

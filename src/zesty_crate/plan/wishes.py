@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ..errors import ZestyError
-from ..machines import Finder
+from ..machines import Computer, Finder
 from ..paths import PathError, Route, RouteMap
 from .decisions import Decision, read_decision, require_subject
 from .document import PlanFile, load_plan, read_plan
@@ -38,7 +38,7 @@ def earlier_plan(move: Move) -> PlanFile | None:
 
 def routes_of(move: Move, wishes: Wishes, earlier: PlanFile | None) -> tuple[list[Route], list[Route]]:
     """All routes, and those among them that were there or were asked for: these come before what is proposed."""
-    given = [_given_route(move, text) for text in wishes.routes]
+    given = [given_route(text, move.old, move.new) for text in wishes.routes]
     RouteMap(given, move.old.rules_for)  # two that contradict each other are refused, and not one of them forgotten
     kept = _first_of(move, given, earlier.routes if earlier else ())
     proposed = propose_routes(move.guides, move.old, move.old_sheet, move.new, move.new_sheet)
@@ -78,13 +78,16 @@ def _first_of(move: Move, first: Iterable[Route], then: Iterable[Route]) -> list
     return routes + [route for route in then if move.old.key(route.old) not in taken]
 
 
-def _given_route(move: Move, text: str) -> Route:
-    """A route as a technician types it. Either side may hold ``=``: the first split at which both are paths counts."""
+def given_route(text: str, old: Computer, new: Computer) -> Route:
+    """A route as a technician types it. Either side may hold ``=``: the first split at which both are paths counts.
+
+    Raises `ZestyError` when there is no such split.
+    """
     for cut in (position for position, character in enumerate(text) if character == "="):
         with contextlib.suppress(PathError):
-            return Route(move.old.parse(text[:cut]), move.new.parse(text[cut + 1 :]), "given by hand")
+            return Route(old.parse(text[:cut]), new.parse(text[cut + 1 :]), "given by hand")
     raise ZestyError(
         f"The route {text!r} does not say where from and where to.",
-        next_step=f"Write it like 'OLD=NEW': a folder of {move.old.name} ({move.old.system}), and one of "
-        f"{move.new.name} ({move.new.system}), each as its computer writes it.",
+        next_step=f"Write it like 'OLD=NEW': a folder of {old.name} ({old.system}), and one of "
+        f"{new.name} ({new.system}), each as its computer writes it.",
     )

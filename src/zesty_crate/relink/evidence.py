@@ -1,8 +1,9 @@
 """Find from evidence where folders went: which moves of a folder explain the most entries whose files are not there.
 
 Pure: paths, names and sizes come in, and routes go out. Two files of one name, each in folders of the same names up to
-some depth, vote for the move of the folder above that. Of all such moves those are taken that explain most, one after
-the other; where another move would explain the same as well, nothing is guessed.
+some depth, vote for the move of the folder above that; what all voters have in common below it is what is said to have
+gone. Of all such moves those are taken that explain most, one after the other; where another move would explain the
+same as well, nothing is guessed.
 """
 
 from __future__ import annotations
@@ -103,7 +104,7 @@ class Searcher:
             old = next((above for above in _upwards(each.path) if above in routes), None)
             place = None if old is None else routes[old].below(*each.path.parts[len(old.parts) :])
             there = self._there.get(self._key(place)) if place is not None else None
-            fits = there is not None and _agree(each.size_bytes, there[1]) is not False
+            fits = there is not None and agree(each.size_bytes, there[1]) is not False
             if old is not None:
                 tally[old][1] += 1
                 tally[old][0 if fits else 2] += there is not None
@@ -114,7 +115,7 @@ class Searcher:
             if len(examples[old]) < _EXAMPLES:
                 examples[old].append((str(each.path), str(there[0])))
         found = [
-            _found(Route(old, new, "found from evidence"), tally[old], examples[old])
+            found_route(Route(old, new, "found from evidence"), tally[old], examples[old])
             for old, new in routes.items()
             if tally[old][0]
         ]
@@ -129,11 +130,11 @@ class Searcher:
             for path, size in self._candidates(each.path):
                 depth = self._agreement(each.path, path)
                 move = _above(each.path, depth), _above(path, depth)
-                agree = _agree(each.size_bytes, size)
-                if agree is False:
+                fits = agree(each.size_bytes, size)
+                if fits is False:
                     against[move] += 1
                 elif move[0] != move[1]:
-                    voters[move][number] = 1 + min(depth, 8) / 8 + (1 if agree else 0)
+                    voters[move][number] = 1 + min(depth, 8) / 8 + (1 if fits else 0)
         return voters, against
 
     def _candidates(self, path: MachinePath) -> list[tuple[MachinePath, int | None]]:
@@ -189,7 +190,9 @@ class _Chooser:
                 self._take(move, left)
 
     def _take(self, move: _Move, left: dict[int, float]) -> None:
-        if move[0] in self.taken:  # the rest of that folder went elsewhere: folder by folder, then
+        names = _shared_names(move, [self._paths[number] for number in left])
+        old, new = move[0].below(*names), move[1].below(*names)
+        if old in self.taken:  # the rest of that folder went elsewhere: folder by folder, then
             self._voters[move] = {}  # it is no rival of what it is taken apart into
             for deeper, weights in _one_deeper(move, left, self._paths).items():
                 self._voters.setdefault(deeper, {}).update(weights)
@@ -198,9 +201,10 @@ class _Chooser:
         self._done.update(left)
         rivals = self._rivals(move, left)
         if rivals:
-            self.doubts.append(Doubt(move[0], (move[1], *(rival[1] for rival in rivals)), len(left)))
+            others = (rival[1].below(*old.parts[len(rival[0].parts) :]) for rival in rivals)
+            self.doubts.append(Doubt(old, (new, *others), len(left)))
         else:
-            self.taken[move[0]] = move[1]
+            self.taken[old] = new
 
     def _enter(self, move: _Move, weights: dict[int, float]) -> None:
         for number in weights:
@@ -218,6 +222,18 @@ class _Chooser:
         return sorted((other for other, weight in shared.items() if weight >= _RIVAL * whole), key=str)
 
 
+def _shared_names(move: _Move, paths: list[MachinePath]) -> tuple[str, ...]:
+    """The folders that all of these are in below the one that a move is about: only of that is anything known."""
+    depth = len(move[0].parts)
+    first = paths[0].parts[depth:-1]
+    shared = len(first)
+    for path in paths[1:]:
+        names = path.parts[depth:-1]
+        shared = next((n for n, pair in enumerate(zip(first, names, strict=False)) if pair[0] != pair[1]), shared)
+        shared = min(shared, len(names))
+    return first[:shared]
+
+
 def _one_deeper(move: _Move, weights: dict[int, float], paths: list[MachinePath]) -> dict[_Move, dict[int, float]]:
     """The same for each folder in the one that a move is about."""
     depth = len(move[0].parts)
@@ -229,7 +245,8 @@ def _one_deeper(move: _Move, weights: dict[int, float], paths: list[MachinePath]
     return deeper
 
 
-def _found(route: Route, tally: list[int], examples: list[tuple[str, str]]) -> FoundRoute:
+def found_route(route: Route, tally: list[int], examples: list[tuple[str, str]]) -> FoundRoute:
+    """A route with what speaks for it: ``tally`` is of those found, all that are missing, and those contradicted."""
     found, missing, contradicted = tally
     return FoundRoute(route, found, missing, contradicted, tuple(examples))
 
@@ -239,7 +256,8 @@ def _is_enough(weights: dict[int, float], against: int) -> bool:
     return len(weights) > against and (len(weights) > 1 or next(iter(weights.values()), 0.0) >= _ENOUGH_ALONE)
 
 
-def _agree(one: int | None, other: int | None) -> bool | None:
+def agree(one: int | None, other: int | None) -> bool | None:
+    """Whether two sizes are the same; None where one is not known."""
     return None if one is None or other is None else one == other
 
 

@@ -106,7 +106,7 @@ def show(report: CheckReport, terminal: Terminal) -> None:
     terminal.say()
     table = [[state, f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
     terminal.table(["all catalogs", "before", "now"], table, numbers=2)
-    show_problems(terminal, "Left behind on purpose", [each for each in report.problems if each.chosen])
+    show_problems(terminal, "As was chosen", [each for each in report.problems if each.chosen])
     show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
     terminal.say()
     if status_of(report) is Status.DONE:

@@ -28,6 +28,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="with --at: a folder of that computer in which files may be that went elsewhere (may be repeated)",
     )  # fmt: skip
     parser.add_argument(
+        "--route", metavar="OLD=NEW", action="append", default=[],
+        help="with --at: what lay in this folder is in that one now, where files of the right size are (repeatable)",
+    )  # fmt: skip
+    parser.add_argument(
         "--keep-in", metavar="DIR", type=Path, default=Path(),
         help="with --at: where the crate is made that keeps the catalogs as they were (default: here)",
     )  # fmt: skip
@@ -41,8 +45,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Decide the new paths, show them, and write them."""
     if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
         args.wrong("either CRATE and --to SHEET, or --at SHEET and --look-in DIR")
-    if bool(args.at) != bool(args.look_in):
-        args.wrong("--at SHEET and --look-in DIR go together")
+    if bool(args.at) != bool(args.look_in or args.route):
+        args.wrong("--at SHEET goes with --look-in DIR or --route OLD=NEW, and these with it")
     return _run_alone(args, terminal) if args.at else _run_move(args, terminal)
 
 
@@ -51,9 +55,8 @@ def _run_alone(args: argparse.Namespace, terminal: Terminal) -> Status:
 
     evidence, report, kept = relink_alone(args, terminal)
     if terminal.json:
-        kept_text = None if kept is None else str(kept)
-        document = {} if report is None else as_json(report)
-        terminal.document({"dry-run": args.dry_run, **as_document(evidence), "kept": kept_text, "relinked": document})
+        written = {"kept": None if kept is None else str(kept), "relinked": report}
+        terminal.document({"dry-run": args.dry_run, **as_document(evidence), **written})
     elif report is not None:
         show(report, terminal)
         terminal.say(f"\nThe catalogs as they were are in {kept}.")
