@@ -17,10 +17,13 @@ from zesty_crate.paths import (
     Route,
     RouteMap,
     System,
+    before_ending,
     escape_name,
+    length_fault,
     name_fault,
     name_key,
     path_key,
+    tell_apart,
     unescape_name,
 )
 
@@ -133,3 +136,24 @@ def test_routes_that_contradict_each_other_are_refused() -> None:
 @given(machine_paths(), formats)
 def test_path_keys_follow_names(path: MachinePath, rules: NameRules) -> None:
     assert path_key(path, rules).startswith(path_key(path.parent, rules))
+
+
+@pytest.mark.parametrize(
+    ("name", "made"),
+    [("take.wav", "take (2).wav"), (".hidden", ".hidden (2)"), ("reel", "reel (2)"), ("a.b.c", "a.b (2).c")],
+)
+def test_something_more_goes_before_the_ending(name: str, made: str) -> None:
+    assert before_ending(name, " (2)") == made
+
+
+@given(names(System.LINUX))
+def test_a_name_that_is_told_apart_gives_back_the_old_one(name: str) -> None:
+    assume(name not in (".", ".."))
+    told = tell_apart(name)
+    assert told != name
+    assert unescape_name(told) == name
+
+
+def test_paths_that_no_system_opens_are_told() -> None:
+    assert "1024" in length_fault("/" + "a" * 1_100, System.MACOS).replace(",", "")
+    assert length_fault("/" + "a" * 1_100, System.LINUX) == ""

@@ -3,7 +3,16 @@
 from .errors import PathError
 from .keys import name_key, path_key
 from .machine_path import MachinePath
-from .names import escape_name, fitting_name, length_fault, name_fault, shortened, tell_apart, unescape_name
+from .names import (
+    before_ending,
+    escape_name,
+    fitting_name,
+    length_fault,
+    name_fault,
+    shortened,
+    tell_apart,
+    unescape_name,
+)
 from .native import resolved
 from .piece import Piece, Spelling, Style
 from .routes import Route, RouteMap
@@ -26,6 +35,7 @@ __all__ = [
     "Style",
     "System",
     "Variables",
+    "before_ending",
     "escape_name",
     "fitting_name",
     "format_named",

@@ -57,6 +57,12 @@ def unescape_name(text: str) -> str:
     return _ESCAPE.sub(lambda m: chr(int(m.group(1), 16)), text)
 
 
+def before_ending(name: str, more: str) -> str:
+    """A name with something more before its ending: ``take.wav`` and `` (2)`` make ``take (2).wav``."""
+    stem, dot, ending = name.rpartition(".")
+    return f"{stem}{more}{dot}{ending}" if stem else name + more
+
+
 def tell_apart(name: str) -> str:
     """A name in which everything that a volume may confuse, and always the first character, is a code point.
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
+from itertools import count
 
 from ..catalogs import CatalogError
 from ..guides import Holding
 from ..machines import FileFacts, Finder, Seen
-from ..paths import MachinePath, RouteMap
+from ..paths import MachinePath, RouteMap, before_ending
 from ..survey import Document
 from .decisions import Choice, Decisions
 from .document import Blocker, Settled
@@ -132,17 +133,14 @@ class Judge:
         earlier = self._earlier.get(self._move.old.key(placement.old))
         if earlier is not None and earlier.beside is not None:
             return earlier.beside
-        stem, dot, ending = new.name.rpartition(".")
-        stem, ending = (stem, dot + ending) if stem else (new.name, "")
-        number = 1
-        while True:
-            more = f" {number}" if number > 1 else ""
-            path = new.renamed(f"{stem} (from {self._move.old.name}{more}){ending}")
-            key = self._move.new.key(path)
-            if key not in self._taken and self._finder.find(path).facts is None:
-                self._taken.add(key)
-                return path
-            number += 1
+        where = self._move.old.name
+        wishes = (f" (from {where}{f' {number}' if number > 1 else ''})" for number in count(1))
+        path = next(path for more in wishes if self._is_free(path := new.renamed(before_ending(new.name, more))))
+        self._taken.add(self._move.new.key(path))
+        return path
+
+    def _is_free(self, path: MachinePath) -> bool:
+        return self._move.new.key(path) not in self._taken and self._finder.find(path).facts is None
 
 
 def _skeleton(carried: CatalogContent, there: CatalogContent) -> str:

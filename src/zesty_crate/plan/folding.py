@@ -8,7 +8,7 @@ from itertools import count
 from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Finder, Sheet
 from ..machines.texts import restored
-from ..paths import MachinePath, Route, fitting_name
+from ..paths import MachinePath, Route, before_ending, fitting_name
 from ..survey import SurveyStore
 
 HOME = "Folded in"
@@ -31,11 +31,13 @@ def fold_in(
     names = _FreeNames(new, finder)
     whole = _outermost(folded, mixed)
     for folder, guide in whole.items():
-        routes.append(Route(folder, names.free(homes[guide].below(HOME), folder.name), "folded in, with all in it"))
+        routes.append(
+            Route(folder, names.free(homes[guide].below(HOME), folder.name), "folding in, with all that is in it")
+        )
     for folder, files in folded.items():
         if folder not in whole and not any(above in whole for above in _above(folder)):
             for path, guide in files:
-                routes.append(Route(path, names.free(homes[guide].below(HOME), path.name), "folded in"))
+                routes.append(Route(path, names.free(homes[guide].below(HOME), path.name), "folding in"))
     return routes
 
 
@@ -96,12 +98,10 @@ class _FreeNames:
         self._taken: set[str] = set()
 
     def free(self, folder: MachinePath, name: str) -> MachinePath:
-        stem, dot, ending = name.rpartition(".")
-        stem, ending = (stem, dot + ending) if stem else (name, "")
         rules = self._new.rules_for(folder)
         for number in count(1):
-            more = f" ({number})" if number > 1 else ""
-            path = folder.below(fitting_name(f"{stem}{more}{ending}", rules))
+            wish = before_ending(name, f" ({number})") if number > 1 else name
+            path = folder.below(fitting_name(wish, rules))
             key = self._new.key(path)
             if key not in self._taken and self._finder.find(path).facts is None:
                 self._taken.add(key)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from itertools import count
 
 from ..machines import Computer
-from ..paths import MachinePath, Route, RouteMap, fitting_name, length_fault, name_fault, tell_apart
+from ..paths import MachinePath, Route, RouteMap, before_ending, fitting_name, length_fault, name_fault, tell_apart
 from .placements import Placements
 
 
@@ -85,9 +85,8 @@ class _Namer:
         apart = parent.below(fitting_name(tell_apart(path.name), rules))
         if self._claim(path, apart, is_folder=is_folder):
             return apart
-        stem, dot, ending = path.name.rpartition(".")
-        stem, ending = (stem, dot + ending) if stem else (path.name, "")
-        numbered = (parent.below(fitting_name(f"{stem} ({number}){ending}", rules)) for number in count(2))
+        names = (before_ending(path.name, f" ({number})") for number in count(2))
+        numbered = (parent.below(fitting_name(name, rules)) for name in names)
         return next(place for place in numbered if self._claim(path, place, is_folder=is_folder))
 
     def _claim(self, path: MachinePath, place: MachinePath, *, is_folder: bool) -> bool:
