@@ -27,6 +27,7 @@ def measure(title: str, root: Path, sizes: list[int]) -> None:
         run(["cp", "-a", str(crate / "data"), str(copy)]),
         run(["sh", "-c", 'find "$0" -type f -print0 | xargs -0 sha512sum', str(copy)]),
     )
+    flushed = total(by_hand, run(["sync"]))
     os.sync()  # the copy stays: some file systems are slow to make files where many were removed a moment ago
     to = ["--to", str(sheet)]
     planned = run([ZESTY, "plan", str(crate), *to])
@@ -35,6 +36,7 @@ def measure(title: str, root: Path, sizes: list[int]) -> None:
     taken_back = run([ZESTY, "undo", str(crate), *to, "--yes"])
     rows = [
         ("cp -a, sha512sum", by_hand),
+        ("cp -a, sha512sum, sync", flushed),
         ("zesty plan", planned),
         ("zesty unpack", unpacked),
         ("  once more, with all of it there", again),
