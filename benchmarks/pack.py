@@ -11,7 +11,7 @@ import random
 import shutil
 from pathlib import Path
 
-from bench import GUIDE, SHEET, ZESTY, Run, run, table, total
+from bench import GUIDE, SHEET, ZESTY, Run, by_hand, run, table, total
 
 
 def lay_out(root: Path, sizes: list[int]) -> Path:
@@ -44,20 +44,16 @@ def measure(title: str, root: Path, sizes: list[int]) -> None:
         "--no-duplicates",
     ]
     run([ZESTY, *survey])
-    by_hand = total(
-        run(["cp", "-a", str(music), str(copy)]),
-        run(["sh", "-c", 'find "$0" -type f -print0 | xargs -0 sha512sum', str(copy)]),
-        run(["sync"]),
-    )
+    against = total(by_hand(music, copy), run(["sync"]))
     os.sync()  # the copy stays: some file systems are slow to make files where many were removed a moment ago
     packed: Run = run([ZESTY, "pack", str(crate)])
     again = run([ZESTY, "pack", str(crate), "--verify-only"])
     rows = [
-        ("cp -a, sha512sum, sync", by_hand),
+        ("cp -a, sha512sum, sync", against),
         ("zesty pack, with read-back", packed),
         ("  of this, the read-back", again),
     ]
-    table(title, rows, by_hand)
+    table(title, rows, against)
 
 
 def main() -> None:

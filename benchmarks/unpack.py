@@ -9,7 +9,7 @@ import argparse
 import os
 from pathlib import Path
 
-from bench import SHEET, ZESTY, run, table, total
+from bench import SHEET, ZESTY, by_hand, run, table, total
 from pack import lay_out
 
 
@@ -23,11 +23,8 @@ def measure(title: str, root: Path, sizes: list[int]) -> None:
     run([ZESTY, *map(str, survey)])
     run([ZESTY, "pack", str(crate)])
     os.sync()
-    by_hand = total(
-        run(["cp", "-a", str(crate / "data"), str(copy)]),
-        run(["sh", "-c", 'find "$0" -type f -print0 | xargs -0 sha512sum', str(copy)]),
-    )
-    flushed = total(by_hand, run(["sync"]))
+    against = by_hand(crate / "data", copy)
+    flushed = total(against, run(["sync"]))
     os.sync()  # the copy stays: some file systems are slow to make files where many were removed a moment ago
     to = ["--to", str(sheet)]
     planned = run([ZESTY, "plan", str(crate), *to])
@@ -35,14 +32,14 @@ def measure(title: str, root: Path, sizes: list[int]) -> None:
     again = run([ZESTY, "unpack", str(crate), *to, "--yes"])
     taken_back = run([ZESTY, "undo", str(crate), *to, "--yes"])
     rows = [
-        ("cp -a, sha512sum", by_hand),
+        ("cp -a, sha512sum", against),
         ("cp -a, sha512sum, sync", flushed),
         ("zesty plan", planned),
         ("zesty unpack", unpacked),
         ("  once more, with all of it there", again),
         ("zesty undo", taken_back),
     ]
-    table(title, rows, by_hand)
+    table(title, rows, against)
 
 
 def main() -> None:

@@ -140,6 +140,18 @@ def test_what_comes_or_changes_after_the_plan_stops_unpacking(small: SmallMove) 
     assert mine.read_bytes() != b"changed since"
 
 
+def test_what_was_to_be_kept_and_is_gone_stops_unpacking(small: SmallMove) -> None:
+    mine = put(small, LAMP, b"mine")
+    plan(small, "keep")
+    mine.unlink()
+    with pytest.raises(Blocked) as raised:
+        small.unpack()
+    assert "not there any more: 1" in raised.value.details[0]
+    assert plan(small).blockers == ()
+    assert carry_out(small)["found"] == 6
+    assert mine.exists()
+
+
 def test_what_appears_at_the_last_moment_is_not_overwritten(small: SmallMove) -> None:
     with small.opened() as move:
         text = prepare_unpack(move)

@@ -71,7 +71,8 @@ def test_paths_longer_than_older_programs_open_are_told(tmp_path: Path) -> None:
     barn.write(f"{HOME}/Documents/deep.m3u8", f"/home/odile/Music/{deep}/drip.wav\n")
     barn.packed()
     plan, _ = carried_out(barn)
-    assert "1 paths will have more than 259 characters" in plan.notes[0]
+    assert "cannot open: 1." in plan.notes[0]
+    assert deep.replace("/", "\\") in plan.notes[0]
 
 
 SHELF = """

@@ -41,6 +41,7 @@ class _PlacingDecoder(json.JSONDecoder):
         super().__init__()
         self.parse_string = self._placed
         # The library's own scanner in Python, which calls parse_string; its type stubs leave it out.
+        # Both are of the standard library and stand in its source, but not in the types that are published for it.
         self.scan_once = json.scanner.py_make_scanner(self)  # type: ignore[attr-defined]
 
     @staticmethod

@@ -6,20 +6,19 @@ from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 
-from ..crate import BATCH_BYTES, Contents
+from ..crate import Contents
 from ..errors import HalfwayError
-from ..machines import FileFacts, Outside, in_batches, make_folders, side_by_side
+from ..machines import Outside, make_folders
 from ..machines.files import Moved
 from ..machines.registry import SystemRegistry
 from .journal import Journal
 from .model import Action, Kind, Stage, Step
+from .parts import Parts
 from .registry import RegistryDoer
 from .spots import Spots
 
 ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
-_CHUNK_FILES, _CHUNK_BYTES = 32, 4 << 20  # what one worker builds at a time, so that handing over costs little
 _FEW, _TOGETHER = 4, 1_000
-_SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
 
 class Doer:
@@ -39,12 +38,8 @@ class Doer:
         self._spots = spots
         self._journal = journal
         self._disk = outside.disk
-        self._moved = moved
+        self.parts = Parts(contents, spots, outside.disk, moved)
         self._registry = RegistryDoer(contents, journal, outside.disk, registry)
-
-    def part_of(self, action: Action) -> Path:
-        """Where the new content of an action is put together, beside its place."""
-        return self._spots.real(action.spot).parent / f".zesty-{action.id}.part"
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
@@ -70,11 +65,8 @@ class Doer:
         """Have the names on the disk that actions have changed."""
         spots = {each.spot for each in actions if each.kind is not Kind.REGISTRY}
         folders = {self._spots.real(spot).parent: spot.volume for spot in spots}
-        if len(folders) > _FEW:  # flushing the volume as a whole is quicker
-            folders = {
-                folder: volume for volume, folder in {volume: folder for folder, volume in folders.items()}.items()
-            }
-            for folder in folders:
+        if len(folders) > _FEW:  # flushing each volume as a whole is quicker
+            for folder in {volume: folder for folder, volume in folders.items()}.values():
                 self._disk.settle_all(self._nearest(folder))
             return
         for folder in sorted(folders):
@@ -93,16 +85,17 @@ class Doer:
         The volume is flushed as a whole: once for the content, and once for the names.
         """
         waiting = actions if fresh else [action for action in actions if not self._is_placed(action)]
-        for action in () if fresh else waiting:
-            self.remove_part(action)
-        for _ in side_by_side(self._build_all, in_batches(waiting, _CHUNK_FILES, _CHUNK_BYTES, _size)):
-            pass
+        if not fresh:
+            self.parts.remove(waiting)
+        self.parts.build_all(waiting)
         folders = {action.spot.volume: self._spots.real(action.spot).parent for action in waiting}
         for folder in folders.values():
             self._disk.settle_all(folder)
         for action in waiting:
-            if not self._is_placed(action):  # copying may have taken long
-                self._disk.rename(self.part_of(action), self._spots.real(action.spot))
+            if self._is_placed(action):  # it came from elsewhere meanwhile: copying may have taken long
+                self.parts.remove([action])
+            else:
+                self._disk.rename(self.parts.path_of(action), self._spots.real(action.spot))
         for folder in folders.values():
             self._disk.settle_all(folder)
 
@@ -114,9 +107,8 @@ class Doer:
         pending = list(self._journal.actions(step, Stage.INTENDED))
         unbuilt = {a.note for a in pending if a.kind is Kind.REPLACE and not self._can_finish(a)}
         given_up = [action for action in pending if action.note and action.note in unbuilt]
-        for action in given_up:
-            self.remove_part(action)
         if given_up:
+            self.parts.remove(given_up)
             self._journal.mark(given_up, Stage.UNDONE)
         rest = [action for action in pending if action not in given_up]
         if rest:
@@ -128,7 +120,7 @@ class Doer:
         if action.source:
             return True  # it can be built again
         return self._holds(self._spots.real(action.spot), action.sha512) or self._holds(
-            self.part_of(action), action.sha512
+            self.parts.path_of(action), action.sha512
         )
 
     def _do(self, action: Action) -> None:
@@ -148,10 +140,6 @@ class Doer:
             self._keep_aside(action, real)
             self._disk.remove(real)
 
-    def _build_all(self, actions: Sequence[Action]) -> None:
-        for action in actions:
-            self._build(action.source, action, action.sha512, action.facts)
-
     def _is_placed(self, action: Action) -> bool:
         real = self._spots.real(action.spot)
         if self._disk.facts(real) is None:
@@ -163,29 +151,6 @@ class Doer:
             )
         return True
 
-    def _build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> Path:
-        """Copy from the crate into a part file beside the place, only if the content is what it must be."""
-        files = self._contents.files_of(source)
-        if absent := [each for each in files if self._disk.facts(each) is None]:
-            raise HalfwayError(
-                f"{absent[0]}, which belongs at {action.spot}, is not in the crate.",
-                next_step="Bring the whole crate back, then run the command again.",
-            )
-        part = self.part_of(action)
-        if len(files) == 1:
-            moved = self._moved if facts.size_bytes > BATCH_BYTES else None
-            copied = self._disk.copy(files[0], part, facts, settled=settled, moved=moved)
-        else:
-            copied = self._disk.join(files, part, facts)
-        if copied.sha512 != sha512:
-            self._disk.remove(part)
-            raise HalfwayError(
-                f"{files[0]} is not what it was when it was put into the crate.",
-                next_step="Use another copy of the crate.",
-            )
-        self._disk.set_facts(part, facts)
-        return part
-
     def _replace(self, action: Action, real: Path) -> None:
         if self._holds(real, action.sha512):
             return
@@ -194,10 +159,10 @@ class Doer:
                 f"{action.spot} was changed while it was to be replaced.",
                 next_step="Run the command again; it is read afresh.",
             )
-        part = self.part_of(action)
+        part = self.parts.path_of(action)
         if action.source:
             self._disk.remove(part)
-            part = self._build(action.source, action, action.sha512, action.facts, settled=True)
+            part = self.parts.build(action.source, action, action.sha512, action.facts, settled=True)
         self._keep_aside(action, real)
         self._disk.rename(part, real)
 
@@ -237,15 +202,15 @@ class Doer:
             self._registry.undo(action)
             return []
         if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
-            self.remove_part(action)
+            self.parts.remove([action])
         real = self._spots.real(action.spot)
         if action.kind is Kind.FOLDER:
             return [] if self._remove_folder(real) else [str(action.spot)]
         if action.kind in (Kind.FILE, Kind.LINK):
             self._disk.remove(real)
         elif not self._holds(real, action.old_sha512):
-            self.remove_part(action)
-            part = self._build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
+            self.parts.remove([action])
+            part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
             self._disk.rename(part, real)
         return []
 
@@ -264,14 +229,6 @@ class Doer:
         if same_date or self._holds(self._spots.real(action.spot), action.sha512) or self._is_old(action):
             return ""
         return "its content was changed"
-
-    def remove_part(self, action: Action) -> None:
-        """Remove what an action was putting together, with what a database puts beside its file."""
-        part = self.part_of(action)
-        for ending in _SIDE_FILES:
-            beside = part.with_name(part.name + ending)
-            if self._disk.facts(beside) is not None:
-                self._disk.remove(beside)
 
     def _is_old(self, action: Action) -> bool:
         return bool(action.old_sha512) and self._holds(self._spots.real(action.spot), action.old_sha512)
@@ -303,7 +260,3 @@ def _batches(actions: Iterable[Action]) -> Iterator[list[Action]]:
             batch = []
     if batch:
         yield batch
-
-
-def _size(action: Action) -> int:
-    return action.facts.size_bytes

@@ -18,6 +18,10 @@ class Arrangement:
         self._conflicts = {old.key(each.old): each for each in plan.conflicts}
         self.routes = RouteMap([*plan.routes, *plan.renames, *_apart(plan)], old.rules_for)
 
+    def kept(self) -> list[Settled]:
+        """The conflicts in which what is there stays."""
+        return [each for each in self._conflicts.values() if each.outcome is Choice.KEEP]
+
     def conflict_of(self, path: MachinePath) -> Settled | None:
         """What the plan says of the carried file ``path``, where something else is in its place."""
         found = self._conflicts.get(self._old.key(path))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..journal import Journal
+from ..machines import Finder, Sight
 from ..paths import RouteMap
 from .arrangement import Arrangement
 from .conflicts import date_of
@@ -56,7 +57,20 @@ def blockers_of(move: Move, routes: RouteMap, findings: Findings, names: Names) 
 def current_blockers(move: Move, arrangement: Arrangement) -> list[Blocker]:
     """What keeps an arrangement from being carried out now: also what came into its way since it was made."""
     findings = inspect_target(move, arrangement.routes)
-    return blockers_of(move, arrangement.routes, findings, Names()) + _conflicts(findings, arrangement)
+    return (
+        blockers_of(move, arrangement.routes, findings, Names())
+        + _conflicts(findings, arrangement)
+        + _gone(move, arrangement)
+    )
+
+
+def _gone(move: Move, arrangement: Arrangement) -> list[Blocker]:
+    """Files that were to be kept and are gone by now: what is carried would be missing with them."""
+    finder = Finder(move.new, move.outside.disk)
+    kept = arrangement.kept() if move.into is None else []  # in a folder to look at things in, nothing is there
+    gone = tuple(str(each.new) for each in kept if finder.find(each.new).sight is Sight.ABSENT)
+    what = f"Files that were to be kept, and are not there any more: {len(gone)}."
+    return [Blocker("conflicts", what, _ANEW, gone)] if gone else []
 
 
 _ANEW = "Run zesty plan again, and read what it says of them."

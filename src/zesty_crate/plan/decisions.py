@@ -40,9 +40,6 @@ class Decisions:
         for decision in decisions:  # of two on one thing, the later one counts
             self._by_subject[self._subject(decision.on)] = decision
 
-    def __iter__(self) -> Iterable[Decision]:
-        return iter(self._by_subject.values())
-
     def on_item(self, path: MachinePath) -> Choice | None:
         """What was decided on this very item."""
         decision = self._by_subject.get(self._new.key(path))

@@ -168,6 +168,6 @@ def _long_paths(move: Move, placements: Placements) -> list[str]:
     if not long:
         return []
     return [
-        f"{len(long)} paths will have more than {_OLDER_PROGRAMS_OPEN} characters, which older programs on Windows "
-        f"cannot open; a route to a folder nearer the top would help. The first is {long[0]}."
+        f"Paths of more than {_OLDER_PROGRAMS_OPEN} characters, which older programs on Windows cannot open: "
+        f"{len(long)}. A route to a folder nearer the top would help. The first is {long[0]}."
     ]

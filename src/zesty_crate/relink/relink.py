@@ -196,7 +196,7 @@ class _Relinker:
         beside = [self._replacer.taken_away(spot, each, holding.id) for each in syntax.companions(real, self._disk)]
         replaced = self._replaced(spot, holding)
         action, *rest = self._journal.intend(step, [replaced, *beside])
-        original, part = real, self.doer.part_of(action)
+        original, part = real, self.doer.parts.path_of(action)
         if beside:
             original = self._work / "original"
             syntax.copy_whole(real, original, self._disk)

@@ -43,8 +43,6 @@ class Tree:
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Tree) and self._plain() == other._plain()
 
-    __hash__ = None  # type: ignore[assignment]  # it changes
-
     def merge(self, blocks: Iterable[Block]) -> None:
         """Do what an export says, in its order: create, replace, and remove where it is marked so."""
         for block in blocks:

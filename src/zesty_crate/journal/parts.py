@@ -1,0 +1,75 @@
+"""What is put together beside its place, before it takes that place in one rename."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from ..crate import BATCH_BYTES, Contents
+from ..errors import HalfwayError
+from ..machines import Disk, FileFacts, in_batches, side_by_side
+from ..machines.files import Moved
+from .model import Action
+from .spots import Spots
+
+_CHUNK_FILES, _CHUNK_BYTES = 32, 4 << 20  # what one worker builds at a time, so that handing over costs little
+_SIDE_FILES = ("", "-journal", "-wal", "-shm")
+
+
+class Parts:
+    """The part files of actions; ``moved`` is told of the bytes of large ones while they are on their way."""
+
+    def __init__(self, contents: Contents, spots: Spots, disk: Disk, moved: Moved | None = None) -> None:
+        self._contents = contents
+        self._spots = spots
+        self._disk = disk
+        self._moved = moved
+
+    def path_of(self, action: Action) -> Path:
+        """Where the new content of an action is put together."""
+        return self._spots.real(action.spot).parent / f".zesty-{action.id}.part"
+
+    def build_all(self, actions: Sequence[Action]) -> None:
+        """Build what these actions place, several at a time; it is on the disk after the next flush of the volume."""
+        for _ in side_by_side(self._build_some, in_batches(actions, _CHUNK_FILES, _CHUNK_BYTES, _size)):
+            pass
+
+    def build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> Path:
+        """Copy from the crate, only if the content is what it must be. Raises `HalfwayError`."""
+        files = self._contents.files_of(source)
+        if absent := [each for each in files if self._disk.facts(each) is None]:
+            raise HalfwayError(
+                f"{absent[0]}, which belongs at {action.spot}, is not in the crate.",
+                next_step="Bring the whole crate back, then run the command again.",
+            )
+        part = self.path_of(action)
+        if len(files) == 1:
+            moved = self._moved if facts.size_bytes > BATCH_BYTES else None
+            copied = self._disk.copy(files[0], part, facts, settled=settled, moved=moved)
+        else:
+            copied = self._disk.join(files, part, facts)
+        if copied.sha512 != sha512:
+            self._disk.remove(part)
+            raise HalfwayError(
+                f"{files[0]} is not what it was when it was put into the crate.",
+                next_step="Use another copy of the crate.",
+            )
+        self._disk.set_facts(part, facts)
+        return part
+
+    def remove(self, actions: Sequence[Action]) -> None:
+        """Remove what actions were putting together, with what a database puts beside its file."""
+        for action in actions:
+            part = self.path_of(action)
+            for ending in _SIDE_FILES:
+                beside = part.with_name(part.name + ending)
+                if self._disk.facts(beside) is not None:
+                    self._disk.remove(beside)
+
+    def _build_some(self, actions: Sequence[Action]) -> None:
+        for action in actions:
+            self.build(action.source, action, action.sha512, action.facts)
+
+
+def _size(action: Action) -> int:
+    return action.facts.size_bytes
