@@ -41,11 +41,11 @@ class _PlacingDecoder(json.JSONDecoder):
         super().__init__()
         self.parse_string = self._placed
         # The library's own scanner in Python, which calls parse_string; its type stubs leave it out.
-        # Both are of the standard library and stand in its source, but not in the types that are published for it.
         self.scan_once = json.scanner.py_make_scanner(self)  # type: ignore[attr-defined]
 
     @staticmethod
     def _placed(text: str, start: int, strict: bool = True) -> tuple[Placed, int]:
+        # Also of the library itself, and left out of its stubs.
         value, after = json.decoder.scanstring(text, start, strict)  # type: ignore[attr-defined]
         return Placed.at(value, Cell("", "json", start, after - 1 - start)), after
 
