@@ -16,53 +16,22 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from support.catalog_samples import SAMPLES, Sample, damage_sqlite, make_sqlite, sqlite_part
-from zesty_crate.catalogs import CatalogError, Change, Entry, Proof, Syntax, syntax_of, write_changes
-from zesty_crate.guides import HoldingPart
-from zesty_crate.machines import Disk
-from zesty_crate.paths import MachinePath, System
-
-DISK = Disk()
-AT = MachinePath(System.LINUX, "/", ("home", "odile", "catalog"))
+from support.catalog_bench import AT, DISK, Bench, to_srv
+from support.catalog_samples import ROWS, SAMPLES, Sample, damage_sqlite, make_sqlite, sqlite_part
+from zesty_crate.catalogs import (
+    CatalogError,
+    Change,
+    Entry,
+    SweptCatalog,
+    read_changes,
+    write_changes,
+)
+from zesty_crate.paths import Spelling
 
 
 @pytest.fixture(params=SAMPLES, ids=[f"{sample.syntax}{number}" for number, sample in enumerate(SAMPLES)])
 def sample(request: pytest.FixtureRequest) -> Sample:
     return request.param  # type: ignore[no-any-return]
-
-
-class Bench:
-    """One catalog in a folder of its own."""
-
-    def __init__(self, folder: Path, sample: Sample) -> None:
-        self.path = folder / "catalog"
-        self.scratch = folder / "scratch"
-        self.scratch.mkdir()
-        self.sample = sample
-        self.part = HoldingPart.model_validate(sample.part)
-        self.syntax: Syntax = syntax_of(self.part)
-        self.part = HoldingPart.model_validate(sample.part)
-        sample.make(self.path)
-
-    def entries(self, path: Path | None = None) -> list[Entry]:
-        opened = self.syntax.open(path or self.path, self.part, AT, DISK, self.scratch)
-        with closing(opened) as catalog:
-            first, again = list(catalog.entries()), list(catalog.entries())
-        assert first == again
-        return first
-
-    def rewrite(self, source: Path, target: Path, changed: Callable[[str], str]) -> tuple[Path, Proof]:
-        """A rewritten copy of ``source``, and the proof."""
-        pieces = [piece for entry in self.entries(source) for piece in entry.pieces if piece]
-        changes = [Change(p.cell, p.text, changed(p.text)) for p in pieces if changed(p.text) != p.text]
-        listed = target.with_suffix(".changes")
-        write_changes(listed, changes)
-        self.syntax.copy_whole(source, target, DISK)
-        self.syntax.rewrite(target, self.part, listed, DISK)
-        return target, self.prove(source, target, listed)
-
-    def prove(self, original: Path, rewritten: Path, listed: Path) -> Proof:
-        return self.syntax.prove(original, rewritten, self.part, listed, DISK)
 
 
 @pytest.fixture
@@ -275,10 +244,6 @@ def query(path: Path, sql: str) -> list[tuple[object, ...]]:
         return list(database.execute(sql))
 
 
-def to_srv(text: str) -> str:
-    return text.replace("/home", "/srv")
-
-
 def test_triggers_stay_silent_and_generated_columns_follow(sqlite: Bench, tmp_path: Path) -> None:
     moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
     assert query(moved, "SELECT * FROM log") == []
@@ -375,6 +340,46 @@ def test_a_table_or_column_that_is_not_there_is_named(tmp_path: Path, change: di
     with pytest.raises(CatalogError) as raised:
         bench.entries()
     assert hint in raised.value.next_step
+
+
+def test_paths_that_exchange_places_are_written_though_an_index_allows_each_once(sqlite: Bench, tmp_path: Path) -> None:
+    turned = {"/home/odile/a.wav": "/home/odile/b's % é.wav", "/home/odile/b's % é.wav": "/home/odile/deep/c.wav",
+              "/home/odile/deep/c.wav": "/home/odile/a.wav"}  # fmt: skip
+    moved, proof = sqlite.rewrite(sqlite.path, tmp_path / "moved", lambda text: turned.get(text, text))
+    assert proof.cells_changed == 3
+    assert [entry.recorded for entry in sqlite.entries(moved)][:2] == list(turned.values())[:2]
+    assert query(moved, "PRAGMA integrity_check") == [("ok",)]
+
+
+def test_two_paths_that_would_become_one_are_refused(sqlite: Bench, tmp_path: Path) -> None:
+    with pytest.raises(CatalogError, match="UNIQUE"):
+        sqlite.rewrite(sqlite.path, tmp_path / "moved", lambda text: "/x" if text.startswith("/") else text)
+
+
+def test_a_full_text_index_beside_the_paths_survives(sqlite: Bench, tmp_path: Path) -> None:
+    query(sqlite.path, "CREATE VIRTUAL TABLE words USING fts5(note)")
+    query(sqlite.path, "INSERT INTO words VALUES ('an owl at dusk')")
+    moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
+    assert query(moved, "SELECT note FROM words WHERE words MATCH 'owl'") == [("an owl at dusk",)]
+
+
+def test_sweeping_asks_for_every_path_and_writes_what_is_answered(sqlite: Bench, tmp_path: Path) -> None:
+    asked = []
+
+    def new_text(text: str, spelling: Spelling, entry: Callable[[], Entry]) -> str | None:
+        asked.append((text, spelling, entry().recorded))
+        return text.replace("/home", "/srv") if text else None
+
+    listed = tmp_path / "listed"
+    write_changes(listed, [])
+    with closing(sqlite.syntax.open(sqlite.path, sqlite.part, AT, DISK, sqlite.scratch)) as catalog:
+        assert isinstance(catalog, SweptCatalog)
+        assert catalog.sweep(listed, new_text)
+    paths = [row[1] for row in ROWS]
+    assert asked == [("" if path.startswith("stream") else path, Spelling.NATIVE, path) for path in paths]
+    pieces = [entry.pieces[0] for entry in sqlite.entries()]
+    wanted = [Change(p.cell, p.text, to_srv(p.text)) for p in pieces if p and p.text.startswith("/")]
+    assert read_changes(listed) == [c for c in wanted if c.old != c.new] + []
 
 
 @pytest.mark.skipif(shutil.which("sqlite3") is None, reason="the sqlite3 shell is not on this machine")

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Container, Sequence
 
 from hypothesis import given
 from hypothesis import strategies as st
 
+from support.strategies import names, systems
 from zesty_crate.catalogs import Cell, Entry, PathPiece
 from zesty_crate.paths import FORMATS, MachinePath, Route, RouteMap, Spelling, System, join_pieces, read_path
+from zesty_crate.relink.folders import no_names
 from zesty_crate.relink.pieces import PieceDecider
-from zesty_crate.relink.targets import Target
+from zesty_crate.relink.targets import ALL_NAMES, Target
 
 Rows = Sequence[tuple[str, ...]]
 
@@ -33,7 +35,9 @@ class Shelf:
         recorded = join_pieces([each for each in row if each], self.old, Spelling.NATIVE)
         return Entry(str(number), tuple(pieces), recorded, Spelling.NATIVE)
 
-    def relink(self, *routes: tuple[str, str]) -> PieceDecider:
+    def relink(
+        self, *routes: tuple[str, str], going_along: Callable[[MachinePath], Container[str]] = no_names
+    ) -> PieceDecider:
         """Decide by these routes and write the new texts."""
         found = RouteMap(
             [Route(self._path(old, self.old), self._path(new, self.new)) for old, new in routes],
@@ -44,7 +48,7 @@ class Shelf:
             old = self._path(entry.recorded, self.old)
             return Target(old, found.translate(old))
 
-        decider = PieceDecider(lambda: self.entries, target, self.old, self.new)
+        decider = PieceDecider(lambda: self.entries, target, self.old, self.new, going_along=going_along)
         decider.decide(len(self.entries[0].pieces))
         for change in decider.changes():
             assert self.texts[change.cell] == change.old
@@ -141,3 +145,41 @@ def test_every_entry_reads_as_it_must_or_is_named(rows: Rows, routes: dict[str, 
             assert read_path(now, System.WINDOWS, Spelling.NATIVE).path == old
         elif entry.key not in named:
             assert shelf._path(now, System.MACOS) == found.translate(old)
+
+
+@st.composite
+def lists(draw: st.DrawFn) -> tuple[System, System, list[str], list[tuple[str, str]]]:
+    """Whole paths in a few folders, and routes for some of the folders, or of single files in them."""
+    old, new = draw(systems), draw(systems)
+    start, end = ("C:\\", "E:\\") if old is System.WINDOWS else ("/", "/mnt/")
+    folders = draw(st.lists(st.sampled_from(["Rain", "Rain\\Soft", "Voices", "Owls & Co"]), min_size=1, unique=True))
+    tops = [draw(st.sampled_from([start, end])) + folder for folder in folders]
+    if old is not System.WINDOWS:
+        tops = [top.replace("\\", "/") for top in tops]
+    texts = [
+        f"{top}{draw(st.sampled_from(list(_separators(old))))}{draw(names(old))}" for top in tops for _ in range(3)
+    ]
+    routed = draw(st.lists(st.sampled_from([*tops, *texts]), unique_by=_folded))
+    goal = "D:\\New {}" if new is System.WINDOWS else "/srv/New {}"
+    return old, new, texts, [(each, goal.format(number)) for number, each in enumerate(routed)]
+
+
+def _folded(text: str) -> str:
+    return text.replace("\\", "/").upper()
+
+
+def _separators(system: System) -> str:
+    return "\\/" if system is System.WINDOWS else "/"
+
+
+@given(lists())
+def test_folder_by_folder_comes_to_the_same_as_one_by_one(
+    drawn: tuple[System, System, list[str], list[tuple[str, str]]],
+) -> None:
+    old, new, texts, routes = drawn
+    one_by_one, by_folder = (Shelf([(text,) for text in texts], old, new) for _ in range(2))
+    parted = {_folded(str(Shelf._path(text, old).parent)) for text, _ in routes}
+    first = one_by_one.relink(*routes)
+    second = by_folder.relink(*routes, going_along=lambda folder: () if _folded(str(folder)) in parted else ALL_NAMES)
+    assert one_by_one.recorded() == by_folder.recorded()
+    assert first.moved == second.moved

@@ -6,7 +6,20 @@ from .json_tree import read_json
 from .keyed import read_ini
 from .known import NOTHING_KNOWN, Known, Numbered
 from .lines import Delimited, Lines
-from .model import Catalog, CatalogError, Cell, Change, Entry, Group, PathPiece, Proof, Syntax, base_of
+from .model import (
+    Catalog,
+    CatalogError,
+    Cell,
+    Change,
+    Entry,
+    Group,
+    NewText,
+    PathPiece,
+    Proof,
+    SweptCatalog,
+    Syntax,
+    base_of,
+)
 from .plist_tree import PlistSyntax
 from .registry import RegistrySyntax
 from .sqlite import SqliteSyntax
@@ -43,9 +56,11 @@ __all__ = [
     "Entry",
     "Group",
     "Known",
+    "NewText",
     "Numbered",
     "PathPiece",
     "Proof",
+    "SweptCatalog",
     "Syntax",
     "base_of",
     "read_changes",

@@ -11,13 +11,13 @@ from ..machines.texts import restored, stored
 from .model import Cell, Change
 
 _SCHEMA = """
-CREATE TABLE change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, length INTEGER NOT NULL,
-                     old NOT NULL, new NOT NULL, PRIMARY KEY (tbl, col, row)) WITHOUT ROWID
+CREATE TABLE IF NOT EXISTS change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, length INTEGER NOT NULL,
+                                   old NOT NULL, new NOT NULL)
 """
 
 
 def write_changes(path: Path, changes: Iterable[Change]) -> int:
-    """Write a change list into the new file ``path``; the number of changes."""
+    """Add to the change list ``path``, which is made when it is not there; the number of all changes in it."""
     database = apsw.Connection(str(path))
     try:
         database.pragma("journal_mode", "off")
@@ -34,7 +34,7 @@ def read_changes(path: Path, limit: int = -1) -> list[Change]:
     """The first ``limit`` changes of a list; all by default."""
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
-        rows = database.execute("SELECT tbl, col, row, length, old, new FROM change LIMIT ?", (limit,))
+        rows = database.execute("SELECT tbl, col, row, length, old, new FROM change ORDER BY rowid LIMIT ?", (limit,))
         return [Change(Cell(*cell), restored(old), restored(new)) for *cell, old, new in rows]
     finally:
         database.close()

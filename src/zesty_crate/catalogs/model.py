@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import NamedTuple, Protocol
+from typing import NamedTuple, Protocol, runtime_checkable
 
 from ..errors import ZestyError
 from ..guides import HoldingPart
@@ -106,6 +106,19 @@ class Catalog(Protocol):
 
     def close(self) -> None:
         """Let go of the file."""
+
+
+# The new text for a path, given its text, spelling, and how to get its entry; None when it stays. An empty text is that
+# of an entry that must be looked at.
+NewText = Callable[[str, Spelling, Callable[[], Entry]], str | None]
+
+
+@runtime_checkable
+class SweptCatalog(Catalog, Protocol):
+    """A catalog that can go through all its paths without making an entry of each."""
+
+    def sweep(self, changes: Path, new_text: NewText) -> bool:
+        """Write the new texts of all paths into a change list, or give back False when it cannot."""
 
 
 class Syntax(Protocol):

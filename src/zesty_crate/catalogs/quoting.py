@@ -9,6 +9,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 from html import unescape
 
 from .model import CatalogError
@@ -40,6 +41,21 @@ class Quoting:
 
         Raises `CatalogError` for a character that cannot stand there.
         """
+        cut = self._last_name(raw, new)
+        return _rewritten(self.name, raw[:cut], new[: len(new) - len(raw) + cut]) + raw[cut:]
+
+    def _last_name(self, raw: str, new: str) -> int:
+        """Where a last name begins that stands for itself and stays; what is before it is the same for many paths."""
+        cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
+        before = raw[:cut]
+        # After an odd number of backslashes the next character belongs to an escape.
+        within = self.mark == "\\" and (len(before) - len(before.rstrip("\\"))) % 2
+        name = raw[cut:]
+        stays = name.isascii() and not (self.mark and self.mark in name) and new.endswith(name)
+        return cut if stays and not within else len(raw)
+
+    def rewrite_whole(self, raw: str, new: str) -> str:
+        """The same, unit by unit."""
         units = [(match.group(), self.read(match.group())) for match in self.unit.finditer(raw)]
         head, tail = self._kept(units, new)
         start = "".join(written for written, _ in units[:head])
@@ -215,3 +231,9 @@ _ALL: tuple[Quoting | HexQuoting, ...] = (
     HexQuoting("registry-hex", "cp1252"),
 )
 QUOTINGS = {quoting.name: quoting for quoting in _ALL}
+
+
+@lru_cache(maxsize=65536)
+def _rewritten(name: str, raw: str, new: str) -> str:
+    quoting = QUOTINGS[name]
+    return quoting.rewrite(raw, new) if isinstance(quoting, HexQuoting) else quoting.rewrite_whole(raw, new)

@@ -70,6 +70,17 @@ def open_writable(path: Path) -> apsw.Connection:
     return connection
 
 
+def open_with_list(path: Path, changes: Path) -> apsw.Connection:
+    """Open a database for reading, and with it, as ``list``, a change list for writing."""
+    flags = apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_URI
+    connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=flags)
+    _tame(connection)
+    connection.execute("ATTACH ? AS list", (file_uri(changes) + "?mode=rw",))
+    connection.pragma("journal_mode", "off", schema="list")
+    connection.pragma("synchronous", "off", schema="list")
+    return connection
+
+
 def file_uri(path: Path) -> str:
     """``path`` as SQLite's own file URI (sqlite.org/uri.html)."""
     return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape")

@@ -12,10 +12,11 @@ import apsw.ext
 
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
+from ..machines.texts import stored
 from ..paths import MachinePath, join_pieces
 from .known import NOTHING_KNOWN, known_of
-from .model import CatalogError, Cell, Entry, Group, PathPiece, base_of
-from .sqlite_file import Schema, open_readonly, quoted
+from .model import CatalogError, Cell, Entry, Group, NewText, PathPiece, base_of
+from .sqlite_file import Schema, open_readonly, open_with_list, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
 
@@ -24,10 +25,22 @@ class _Plan(NamedTuple):
     """How the entries of one table are read; ``knows`` when there is more to an entry than its path and size."""
 
     part: EntriesPart
-    query: str
+    prefix: str
+    own_rows: str
+    joined: str
     cells: list[tuple[str, str]]
     known: tuple[str, ...]
     knows: bool
+
+    @property
+    def query_of_all(self) -> str:
+        """Every entry, in the order of its table."""
+        return f'{self.joined} ORDER BY own."own row"'
+
+    @property
+    def query_of_one(self) -> str:
+        """The entry in one row."""
+        return f'{self.joined} WHERE own."own row" = ?'
 
 
 class SqliteCatalog:
@@ -57,11 +70,42 @@ class SqliteCatalog:
 
     def entries(self, *, placed: bool = True) -> Iterator[Entry]:
         """Every entry, in the order of its table."""
-        several = len(self._plans) > 1
         for plan in self._plans:
-            prefix = f"{plan.part.table}:" if several else ""
-            for row in self._rows(plan.query):
-                yield self._entry(plan, prefix, row, placed=placed)
+            for row in self._rows(plan.query_of_all):
+                yield self._entry(plan, row, placed=placed)
+
+    def sweep(self, changes: Path, new_text: NewText) -> bool:
+        """Ask for the new text of each path right in the database, where every path is kept whole in one column."""
+        if any(len(plan.cells) != 1 for plan in self._plans):
+            return False
+        connection = open_with_list(Path(self._connection.filename), changes)
+        try:
+            for plan in self._plans:
+                self._sweep_table(connection, plan, new_text)
+        except apsw.Error as error:
+            raise self._damaged(error) from error
+        finally:
+            connection.close()
+        return True
+
+    def _sweep_table(self, connection: apsw.Connection, plan: _Plan, new_text: NewText) -> None:
+        ((table, column),), spelling = plan.cells, plan.part.spelling
+
+        def renewed(row: Any, text: Any, remote: Any) -> str | bytes | None:
+            def entry() -> Entry:
+                return next(self._entry(plan, found, placed=True) for found in self._rows(plan.query_of_one, (row,)))
+
+            new = new_text(text if isinstance(text, str) and not remote else "", spelling, entry)
+            return None if new is None else stored(new)
+
+        connection.create_scalar_function("renewed", renewed, 3)  # type: ignore[arg-type]  # its stub has one for all
+        path = quoted(column)
+        # Of a path that stays no new text comes, and a list takes no change without one.
+        connection.execute(
+            f'INSERT OR IGNORE INTO list.change SELECT ?, ?, "own row", 0, {path}, '
+            f'renewed("own row", {path}, "is remote") FROM ({plan.own_rows})',
+            (table, column),
+        )
 
     def included(self) -> Iterator[MachinePath]:
         """A database includes no other."""
@@ -88,7 +132,7 @@ class SqliteCatalog:
                 outer = "" if above is None else f"{own}{above}"
                 yield Group(f"{own}{key}", str(name), outer, listed.get(str(key), ()))
 
-    def _entry(self, plan: _Plan, prefix: str, row: tuple[Any, ...], *, placed: bool) -> Entry:
+    def _entry(self, plan: _Plan, row: tuple[Any, ...], *, placed: bool) -> Entry:
         part, cells = plan.part, plan.cells
         key, remote, size = row[:3]
         first = 3 + 2 * len(cells)
@@ -107,7 +151,7 @@ class SqliteCatalog:
             told = {name: None if value is None else str(value) for name, value in found}
             known = known_of(part, told.get, last)
         return Entry(
-            f"{prefix}{key}",
+            f"{plan.prefix}{key}",
             _pieces(cells, row) if placed else (),
             recorded,
             part.spelling,
@@ -147,8 +191,11 @@ class SqliteCatalog:
             cells.append((table, piece.at))
         known = tuple(name for name in part.known if name != part.size)
         columns += [f"{own}.{quoted(name)}" for name in (*part.handwork, *known)]
-        query = f'SELECT {", ".join(columns)} FROM ({self._own_rows(part)}) AS own{joins} ORDER BY own."own row"'
-        return _Plan(part, query, cells, known, bool(known or part.folder or part.numbered or part.beside))
+        own_rows = self._own_rows(part)
+        joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
+        prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
+        knows = bool(known or part.folder or part.numbered or part.beside)
+        return _Plan(part, prefix, own_rows, joined, cells, known, knows)
 
     def _own_rows(self, part: EntriesPart) -> str:
         """The entries' own table, inside which a guide's conditions mean its columns and no others."""
@@ -184,9 +231,9 @@ class SqliteCatalog:
         self._schema.require(part.table, [part.key, part.name, *([part.parent] if part.parent else [])])
         self._schema.require(part.members.table, [part.members.group, part.members.entry, part.members.order])
 
-    def _rows(self, query: str) -> Iterator[tuple[Any, ...]]:
+    def _rows(self, query: str, bindings: tuple[int | str, ...] = ()) -> Iterator[tuple[Any, ...]]:
         try:
-            yield from self._connection.execute(query)
+            yield from self._connection.execute(query, bindings)
         except (apsw.Error, UnicodeDecodeError) as error:
             raise self._damaged(error) from error
 

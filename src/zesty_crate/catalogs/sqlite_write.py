@@ -15,6 +15,8 @@ from .model import CatalogError, Proof
 from .sqlite_file import Schema, file_uri, open_writable, quoted
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
+_HOW_MANY = "SELECT count(*) FROM list.change WHERE tbl = ? AND col = ?"
+_CACHE_KIB = 64 << 10
 _STORED = "SELECT name FROM pragma_table_xinfo(?, ?) WHERE hidden = 0"
 
 
@@ -28,6 +30,7 @@ def write_cells(target: Path, changes: Path) -> None:
         if connection.pragma("journal_mode") != "wal":
             connection.pragma("journal_mode", "memory")
         connection.pragma("synchronous", "off")
+        connection.pragma("cache_size", -_CACHE_KIB)
         connection.execute("ATTACH ? AS list", (str(changes),))
         columns = list(connection.execute("SELECT tbl, col, count(*) FROM list.change GROUP BY tbl, col"))
         settle_collations(connection, {(table.lower(), column.lower()) for table, column, _ in columns})
@@ -43,15 +46,20 @@ def write_cells(target: Path, changes: Path) -> None:
 
 
 def _write_column(connection: apsw.Connection, target: Path, table: str, column: str, count: int) -> None:
-    row = Schema(connection, target).row_id(table)
+    """Write one column, in the order of the new texts: an index on it is then gone through once, and not at random."""
+    row, cell = Schema(connection, target).row_id(table), quoted(column)
+    update = f"main.{quoted(table)} SET {cell} = ? WHERE {row} = ? AND {cell} = ? COLLATE BINARY"
+    listed = "SELECT new, row, old FROM list.change WHERE tbl = ? AND col = ?"
     before = connection.total_changes()
-    connection.execute(
-        f"UPDATE main.{quoted(table)} SET {quoted(column)} = list.change.new FROM list.change "
-        f"WHERE list.change.tbl = ? AND list.change.col = ? AND list.change.row = main.{quoted(table)}.{row} "
-        f"AND list.change.old = main.{quoted(table)}.{quoted(column)} COLLATE BINARY",
-        (table, column),
-    )
+    connection.executemany(f"UPDATE OR IGNORE {update}", connection.execute(f"{listed} ORDER BY new", (table, column)))
     written = connection.total_changes() - before
+    if written < count:
+        still = f"(SELECT {cell} FROM main.{quoted(table)} WHERE {row} = list.change.row)"
+        held_back = list(connection.execute(f"{listed} AND old = {still} COLLATE BINARY", (table, column)))
+        # They exchange texts that an index allows once. So all of them first give up theirs.
+        connection.executemany(f"UPDATE {update}", ((f"{new}\1{at}", at, old) for new, at, old in held_back))
+        connection.executemany(f"UPDATE {update}", ((new, at, f"{new}\1{at}") for new, at, _ in held_back))
+        written += len(held_back)
     if written != count:
         raise CatalogError(
             f"{count} cells of {table}.{column} were to change, and {written} of them held the text that was read.",
@@ -93,36 +101,48 @@ def _same_settings(connection: apsw.Connection) -> None:
 
 
 def _same_rows(connection: apsw.Connection, path: Path, table: str) -> int:
-    """Compare one table; the number of its rows."""
+    """Compare one table; the number of its rows.
+
+    Cells of listed columns may differ in as many rows as are listed, and all that are listed must hold their new text:
+    so no other row can differ.
+    """
     name, row = quoted(table), Schema(connection, path).row_id(table) if _has_single_key(connection, table) else ""
     columns = [column for (column,) in connection.execute(_STORED, (table, "main"))]
-    listed = {
-        column.lower()
-        for (column,) in connection.execute("SELECT DISTINCT col FROM list.change WHERE tbl = ?", (table,))
-    }
+    listed = _listed_columns(connection, table)
     old_count, new_count = (connection.execute(f"SELECT count(*) FROM {db}.{name}").get for db in ("was", "main"))
     _require(old_count == new_count, f"its table {table} had {old_count} rows and has {new_count}")
     keys = [row] if row else [quoted(key) for key, pk in Schema(connection, path).columns(table) if pk]
     match = " AND ".join(f"new.{key} IS old.{key}" for key in keys)
-    same = [_cell_test(column, row if column.lower() in listed else "") for column in columns]
-    query = f"SELECT count(*) FROM was.{name} AS old JOIN main.{name} AS new ON {match} WHERE {' AND '.join(same)}"
-    bound = {"tbl": table} if listed else {}
-    equal = connection.execute(query, bound).get
+    same = " AND ".join(_is_same(column) for column in columns if column.lower() not in listed) or "1"
+    differs = ", ".join(f"count(*) FILTER (WHERE NOT {_is_same(column)})" for column in listed)
+    query = f"SELECT count(*) FILTER (WHERE {same}) {differs and ', ' + differs}"
+    ((equal, *differing),) = connection.execute(
+        f"{query} FROM was.{name} AS old NOT INDEXED JOIN main.{name} AS new ON {match}"
+    )
     _require(equal == old_count, f"{old_count - equal} rows of its table {table} differ outside the path cells")
+    for (column, (told_table, told_column)), count in zip(listed.items(), differing, strict=True):
+        written = connection.execute(
+            f"SELECT count(*) FROM list.change AS c CROSS JOIN main.{name} AS new ON new.{row} = c.row "
+            f"WHERE c.tbl = ? AND c.col = ? AND new.{quoted(column)} IS c.new COLLATE BINARY",
+            (told_table, told_column),
+        ).get
+        wanted = connection.execute(_HOW_MANY, (told_table, told_column)).get
+        _require(
+            written == wanted == count, f"{count} rows of its table {table} differ in {column}, of {wanted} listed"
+        )
     return int(old_count)
 
 
-def _cell_test(column: str, listed_by_row: str) -> str:
-    """The SQL test that a cell is as it must be: the same value and type, or the listed text in a listed cell."""
+def _listed_columns(connection: apsw.Connection, table: str) -> dict[str, tuple[str, str]]:
+    """The listed columns of a table in small letters, with the names by which the list calls table and column."""
+    query = "SELECT DISTINCT tbl, col FROM list.change WHERE tbl = ? COLLATE NOCASE"
+    return {column.lower(): (name, column) for name, column in connection.execute(query, (table,))}
+
+
+def _is_same(column: str) -> str:
+    """The SQL test that a cell is as it was: the same value and type."""
     cell = quoted(column)
-    same = f"(old.{cell} IS new.{cell} COLLATE BINARY AND typeof(old.{cell}) = typeof(new.{cell}))"
-    if not listed_by_row:
-        return same
-    wanted = (
-        f"(SELECT c.new FROM list.change AS c WHERE c.tbl = :tbl AND c.col = '{column.replace(chr(39), chr(39) * 2)}' "
-        f"COLLATE NOCASE AND c.row = new.{listed_by_row})"
-    )
-    return f"CASE WHEN {wanted} IS NULL THEN {same} ELSE new.{cell} IS {wanted} COLLATE BINARY END"
+    return f"(old.{cell} IS new.{cell} COLLATE BINARY AND typeof(old.{cell}) = typeof(new.{cell}))"
 
 
 def _has_single_key(connection: apsw.Connection, table: str) -> bool:

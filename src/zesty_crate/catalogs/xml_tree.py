@@ -21,6 +21,7 @@ from .records import Found
 from .text_file import Span, TextFile
 
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
+_PLAIN_ATTRIBUTE = re.compile("@[A-Za-z_][A-Za-z0-9_.-]*")
 _NAME = re.compile(r"<[^\s/>]+")
 _TEXT = re.compile(r"[^<]*")
 
@@ -36,6 +37,9 @@ class Element:
 
     def value(self, selector: str) -> Found | None:
         """The first attribute, text or element that is selected; of an element, its text."""
+        if _PLAIN_ATTRIBUTE.fullmatch(selector):  # by far the most frequent, and the same without the machinery
+            text = self._element.get(selector[1:])
+            return None if text is None else self._document.attribute(self._element, selector[1:], text)
         found = self._document.xpath(selector)(self._element)
         if isinstance(found, list):
             return self._document.found(found[0]) if found else None
@@ -93,12 +97,13 @@ class XmlDocument:
         if isinstance(selected, etree._Element):
             return self._text_of(selected)
         if getattr(selected, "is_attribute", False):
-            return self._attribute(selected.getparent(), selected.attrname, str(selected))
+            return self.attribute(selected.getparent(), selected.attrname, str(selected))
         if getattr(selected, "is_text", False):
             return self._text_of(selected.getparent())
         return Found(str(selected), None)
 
-    def _attribute(self, element: Any, name: str, value: str) -> Found:
+    def attribute(self, element: Any, name: str, value: str) -> Found:
+        """An attribute's value, with its place."""
         local = name.rpartition("}")[2]
         at = self._after_name(element)
         while match := _ATTRIBUTE.match(self._text, at):

@@ -1,6 +1,7 @@
 """How systems write paths: parse, compare, translate, spell. Pure: nothing here touches a disk."""
 
 from .errors import PathError
+from .halves import halves
 from .keys import name_key, path_key
 from .machine_path import MachinePath
 from .names import (
@@ -39,6 +40,7 @@ __all__ = [
     "escape_name",
     "fitting_name",
     "format_named",
+    "halves",
     "join_pieces",
     "length_fault",
     "name_fault",

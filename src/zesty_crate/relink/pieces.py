@@ -7,11 +7,12 @@ that this leaves wrong are named.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Container, Iterable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
+from pathlib import Path
 
-from ..catalogs import Cell, Change, Entry
+from ..catalogs import Catalog, Cell, Change, Entry, SweptCatalog, write_changes
 from ..paths import (
     NO_VARIABLES,
     MachinePath,
@@ -26,6 +27,7 @@ from ..paths import (
     respell,
     write_piece,
 )
+from .folders import Folders, no_names
 from .targets import Target, always_told
 from .votes import Content, Votes, without_start
 
@@ -38,6 +40,7 @@ class _Cut:
     """An entry taken apart: what its path is to be, and the pieces it has, with the cells and levels they stand at."""
 
     entry: Entry
+    old: MachinePath
     want: Content
     moved: bool
     pieces: tuple[tuple[int, Cell, Piece], ...]
@@ -55,14 +58,17 @@ class PieceDecider:
         new_base: MachinePath | None = None,
         variables: tuple[Variables, Variables] = (NO_VARIABLES, NO_VARIABLES),
         left: Callable[[Entry], str] = always_told,
+        going_along: Callable[[MachinePath], Container[str]] = no_names,
     ) -> None:
         """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's.
 
-        ``left`` tells which entries that do not move are to be told of, and why.
+        ``left`` tells which entries that do not move are to be told of, and why; ``going_along`` which names in a
+        folder are sure to go where that folder goes, just as they are.
         """
         self._old_variables, self._new_variables = variables
         self._new_base = new_base
         self._left = left
+        self._folders = Folders(old, going_along)
         self._entries = entries
         self._target_of = target_of
         self._old = old
@@ -83,27 +89,58 @@ class PieceDecider:
                 return
             self._frozen |= harmed
 
+    def write(self, changes: Path, catalog: Catalog) -> int:
+        """Write all changes for a catalog into a new change list; their number."""
+        write_changes(changes, ())
+        swept = isinstance(catalog, SweptCatalog) and catalog.sweep(changes, self.new_text)
+        return write_changes(changes, () if swept else self.changes())
+
     def changes(self) -> Iterator[Change]:
         """Every change to a cell; entries that have no route or cannot be expressed are collected on the way."""
         told: set[Cell] = set()
         for entry in self._entries():
-            cut = self._cut(entry)
-            if cut is None or not cut.moved:
-                if why := self._left(entry):
-                    self.without_route.append((entry, why))
-                continue
-            self.moved += 1
-            for (_, cell, old), text in zip(cut.pieces, entry_texts(entry), strict=True):
-                new = self._decided.get(cell)
-                if new is not None and cell not in told:
-                    told.add(cell)
-                    yield from _change(cell, text, old, new)
-            last = self._last(cut)
-            if last is None:
-                self.inexpressible.append(entry)
-            else:
-                _, cell, old = cut.pieces[-1]
-                yield from _change(cell, entry_texts(entry)[-1], old, last)
+            piece = entry.pieces[0] if len(entry.pieces) == 1 and not entry.remote else None
+            if piece is None or piece.cell.is_fixed or (text := self._known(piece.text, entry.spelling)) is None:
+                yield from self._changes_of(entry, told)
+            elif text != piece.text:
+                yield Change(piece.cell, piece.text, text)
+
+    def new_text(self, text: str, spelling: Spelling, entry: Callable[[], Entry]) -> str | None:
+        """The new text of a path that is kept whole in one cell; None when it stays. See `NewText`."""
+        known = self._known(text, spelling)
+        if known is not None:
+            return known if known != text else None
+        changes = list(self._changes_of(entry(), set()))
+        return changes[0].new if changes else None
+
+    def _known(self, text: str, spelling: Spelling) -> str | None:
+        known = self._folders.new_text(text, spelling)
+        self.moved += known is not None
+        return known
+
+    def _changes_of(self, entry: Entry, told: set[Cell]) -> Iterator[Change]:
+        """The changes for one entry, but for those of shared pieces that were told already."""
+        cut = self._cut(entry)
+        if cut is None or not cut.moved:
+            if why := self._left(entry):
+                self.without_route.append((entry, why))
+            return
+        self.moved += 1
+        texts = entry_texts(entry)
+        for (_, cell, old), text in zip(cut.pieces, texts, strict=True):
+            new = self._decided.get(cell)
+            if new is not None and cell not in told:
+                told.add(cell)
+                yield from _change(cell, text, old, new)
+        last = self._last(cut)
+        if last is None:
+            self.inexpressible.append(entry)
+            return
+        _, cell, old = cut.pieces[-1]
+        own = list(_change(cell, texts[-1], old, last))
+        yield from own
+        if len(entry.pieces) == 1:
+            self._folders.learn(texts[-1], entry.spelling, cut.old, own[0].new if own else texts[-1])
 
     def _decide_level(self, level: int) -> bool:
         """Decide the pieces at one level; whether any that changes is used by an entry that does not move."""
@@ -195,7 +232,7 @@ class PieceDecider:
         names = tuple(name for _, _, piece in pieces for name in piece.parts)
         if len(pieces) > 1 and names != target.old.parts:
             return None
-        return _Cut(entry, (want.root, want.parts), target.new is not None, tuple(pieces))
+        return _Cut(entry, target.old, (want.root, want.parts), target.new is not None, tuple(pieces))
 
 
 def entry_texts(entry: Entry) -> list[str]:

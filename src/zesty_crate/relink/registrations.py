@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
-from ..catalogs import Catalog, Change, read_changes, syntax_of, write_changes
+from ..catalogs import Catalog, Change, read_changes, syntax_of
 from ..guides import Holding, holdings_on
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Step, digest_of
 from ..machines import make_folders, working_folder
@@ -112,7 +112,7 @@ class Registrar:
             changes = work / "changes.db"
             with closing(syntax.open(carried, holding.part, at, self._disk, work)) as catalog:
                 pieces = self._decide(holding, catalog, move.new.place("home"))
-                write_changes(changes, pieces.changes())
+                pieces.write(changes, catalog)
             examples = tuple(read_changes(changes, _EXAMPLES))
             if write:
                 make_folders(self._disk, target.parent)

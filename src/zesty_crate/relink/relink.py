@@ -7,7 +7,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of, write_changes
+from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
@@ -172,7 +172,7 @@ class _Relinker:
             changes = self._work / "changes.db"
             with closing(syntax.open(real, holding.part, at, self._disk, self._work)) as catalog:
                 pieces = self._decide(holding, catalog, base_of(holding.part, place))
-                cells = write_changes(changes, pieces.changes())
+                cells = pieces.write(changes, catalog)
             examples = tuple(read_changes(changes, _EXAMPLES))
             proof = self._replace(step, holding, spot, changes) if cells and step is not None else None
         untouched = tuple(_untouched(pieces))
@@ -181,7 +181,9 @@ class _Relinker:
     def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
         move = self._move
         aims, variables = self._aims, (move.old.variables, move.new.variables)
-        pieces = PieceDecider(catalog.entries, aims.of, move.old.system, move.new.system, folder, variables, aims.left)
+        pieces = PieceDecider(
+            catalog.entries, aims.of, move.old.system, move.new.system, folder, variables, aims.left, aims.going_along
+        )
         pieces.decide(levels=max(len(part.path) for part in holding.part.entries))
         return pieces
 

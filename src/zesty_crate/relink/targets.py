@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Container
 from dataclasses import dataclass
 from typing import Protocol
 
 from ..catalogs import Entry
 from ..machines import Computer
-from ..paths import MachinePath, PathError, RouteMap, read_path
+from ..paths import Folding, MachinePath, PathError, RouteMap, read_path
 from ..survey import SurveyStore
 from .evidence import Evidence
 
@@ -20,6 +21,14 @@ class Target:
     new: MachinePath | None
 
 
+class _AllNames:
+    def __contains__(self, name: object) -> bool:
+        return True
+
+
+ALL_NAMES: Container[str] = _AllNames()
+
+
 class Aims(Protocol):
     """Where entries are to lead, and which catalogs are to be relinked."""
 
@@ -27,6 +36,9 @@ class Aims(Protocol):
 
     def of(self, entry: Entry) -> Target:
         """Where an entry is to lead."""
+
+    def going_along(self, folder: MachinePath) -> Container[str]:
+        """The names of which it is certain that, in this folder, they go where it goes, just as they are."""
 
     def left(self, entry: Entry) -> str:
         """Why an entry that leads nowhere new is to be told of; empty when it is as it should be."""
@@ -48,7 +60,19 @@ class Targets:
         self._old = old
         self._new = new
         self._routes = routes
+        self._parted = {old.key(route.old.parent) for route in routes}
         self.in_place = False
+
+    def going_along(self, folder: MachinePath) -> Container[str]:
+        """All in a folder that no route parts; where the new volume compares names otherwise, only true names."""
+        key, goes_to = self._old.key(folder), self._routes.translate(folder)
+        if goes_to is None or key in self._parted:
+            return ()
+        old, new = self._old.rules_for(folder).folding, self._new.rules_for(goes_to).folding
+        if old in (new, Folding.EXACT):
+            return ALL_NAMES
+        paths = self._survey.carried_right_inside(key)
+        return frozenset(path.rpartition(self._old.system.separator)[2] for path in paths) or ALL_NAMES
 
     def left(self, entry: Entry) -> str:
         """All that no route holds."""
@@ -88,6 +112,10 @@ class Explained:
         self._left = {computer.key(path) for path in evidence.left}
         self._routes = RouteMap((each.route for each in evidence.routes), computer.rules_for)
         self.in_place = True
+
+    def going_along(self, folder: MachinePath) -> Container[str]:  # noqa: ARG002
+        """Evidence is of single files."""
+        return ()
 
     def of(self, entry: Entry) -> Target:
         """The new place of a file that went; all other entries stay as they are.

@@ -273,6 +273,16 @@ class SurveyStore:
         row = next(iter(self.database.execute(query, (stored(path_key),))), None)
         return (restored(row[0]), row[1], row[2]) if row else None
 
+    def carried_right_inside(self, folder_key: str) -> Iterator[str]:
+        """The true paths of the files that were carried from the folder with this key, not from folders in it."""
+        query = (
+            "SELECT f.path FROM file f JOIN carried c ON c.file = f.id WHERE f.key > ?1 AND f.key < ?2 "
+            "AND instr(substr(f.key, length(?1) + 1), ?3) = 0"
+        )
+        bounds = stored(folder_key + "/"), stored(folder_key + "0")
+        for (path,) in self.database.execute(query, (*bounds, "/" if isinstance(bounds[0], str) else b"/")):
+            yield restored(path)
+
     def left_out(self, path_key: str) -> str:
         """Why a file with this key was left out by the scope of packing; empty when it was not."""
         query = "SELECT l.why FROM file AS f JOIN left_out AS l ON l.file = f.id WHERE f.key = ? LIMIT 1"

@@ -72,15 +72,15 @@ def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
         args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
     with opened_move(args) as move:
         with terminal.progress() as tell:
-            report = relink(move, tell, dry_run=True)
+            report = relink(move, tell, dry_run=args.dry_run or not args.yes)
         pending = [catalog for catalog in report.catalogs if not catalog.already]
         branches = [each for each in report.registrations if each.state is Merging.PENDING]
-        if (pending or branches) and not args.dry_run:
-            if not (args.yes or terminal.json):
+        if (pending or branches) and not (args.dry_run or args.yes):
+            if not terminal.json:
                 show(report, terminal)
             merging = f" and merge {count(len(branches), 'branch', 'branches')} of the registry" if branches else ""
             texts = count(sum(each.cells for each in pending), "new path text")
-            terminal.ask(f"Write {texts}{merging}?", yes=args.yes)
+            terminal.ask(f"Write {texts}{merging}?", yes=False)
             with terminal.progress() as tell:
                 report = relink(move, tell)
     if terminal.json:
