@@ -6,7 +6,7 @@ import random
 import time
 
 from zesty_crate.paths import MachinePath, System
-from zesty_crate.relink import Displaced, Searcher
+from zesty_crate.relink import Lost, Searcher
 
 
 def path(text: str) -> MachinePath:
@@ -20,7 +20,7 @@ def measure(displaced: int, files: int) -> float:
     names = [f"/old/Reel {number // 100:05d}/Take {number % 1000:04d}.wav" for number in range(displaced)]
     sizes = [random.randrange(10**6) for _ in names]
     start = time.perf_counter()
-    searcher = Searcher((Displaced(path(name), size) for name, size in zip(names, sizes, strict=True)), str.casefold)
+    searcher = Searcher((Lost(path(name), size) for name, size in zip(names, sizes, strict=True)), str.casefold)
     for name, size in zip(names, sizes, strict=True):
         searcher.see(path(name.replace("/old/", "/mnt/box/Archive/")), size)
     for number in range(files - displaced):

@@ -106,10 +106,14 @@ def schemas() -> dict[str, Schema]:
     found = {"error": _closed({"error": error})}
     for command, (report, more) in COMMANDS.items():
         found[command] = _object(report, more) if report else _closed(dict(more))
+    candidate = _closed({"path": TEXT, "confidence": {"type": "number"}, "why": TEXT})
+    candidates = {"type": "array", "items": candidate}
+    matched = _closed({"recorded": TEXT, "choice": {"type": ["string", "null"]}, "candidates": candidates})
     found["relink-at"] = _closed(
         {
             "dry-run": TRUTH, "routes": schema_of(tuple[FoundRoute, ...]), "doubts": schema_of(tuple[Doubt, ...]),
-            "explained": {"type": "integer"}, "left": {"type": "array", "items": TEXT},
+            "explained": {"type": "integer"}, "matched": {"type": "array", "items": matched},
+            "left": {"type": "array", "items": TEXT},
             "kept": {"type": ["string", "null"]}, "relinked": schema_of(RelinkReport | None),
         }
     )  # fmt: skip

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from conftest import Zesty
 from support.moves import SmallMove, picture
 from zesty_crate.paths import MachinePath, System
-from zesty_crate.relink import Displaced, Evidence, Searcher
+from zesty_crate.relink import Evidence, Lost, Searcher
 
 
 def path(text: str) -> MachinePath:
@@ -22,7 +22,7 @@ def path(text: str) -> MachinePath:
 
 
 def evidence(missing: Mapping[str, int | None], there: Mapping[str, int | None]) -> Evidence:
-    searcher = Searcher((Displaced(path(each), size) for each, size in missing.items()), str.casefold)
+    searcher = Searcher((Lost(path(each), size) for each, size in missing.items()), str.casefold)
     for each, size in there.items():
         searcher.see(path(each), size)
     return searcher.search()

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable
 from typing import NamedTuple
 
-from ..guides import EntriesPart, NumberedPart
+from ..guides import DimensionsPart, DurationPart, EntriesPart, NumberedPart
 
 Value = Callable[[str], str | None]
 
@@ -15,6 +15,7 @@ _FIELD = re.compile(r"%(?:0?(?P<digits>\d+))?d|(?P<marks>#+)")
 _DIGESTS = {"md5": 32, "sha1": 40, "sha256": 64, "sha512": 128}
 _TO_2001_S = 978_307_200  # from 1970, the beginning of other clocks' time, to that of Apple's
 _TO_1601_S = 11_644_473_600
+_MOST_SECONDS = 10**9
 _MOST_NUMBERS = 10_000_000
 
 
@@ -51,6 +52,8 @@ class Known(NamedTuple):
     name: str = ""
     content: str = ""
     modified_ns: int | None = None
+    duration_s: float | None = None
+    dimensions: tuple[int, int] | None = None
     folder: bool = False
     numbered: Numbered | None = None
     beside: tuple[str, ...] = ()
@@ -61,12 +64,14 @@ NOTHING_KNOWN = Known()
 
 def known_of(part: EntriesPart, value: Value, recorded: str) -> Known:
     """What an entry's values tell; ``recorded`` is its path, or the last piece of it."""
-    if not (part.name or part.content or part.modified or part.folder or part.numbered or part.beside):
+    if not (part.known or part.folder or part.numbered or part.beside):
         return NOTHING_KNOWN  # by far the most frequent
     return Known(
         name=(value(part.name) or "") if part.name else "",
         content=_content(part, value),
         modified_ns=_moment(value(part.modified.at), part.modified.form) if part.modified else None,
+        duration_s=_duration(part.duration, value) if part.duration else None,
+        dimensions=_dimensions(part.dimensions, value) if part.dimensions else None,
         folder=part.folder,
         numbered=_numbered(part.numbered, value, re.split(r"[\\/]", recorded)[-1]) if part.numbered else None,
         beside=part.beside,
@@ -78,6 +83,20 @@ def _content(part: EntriesPart, value: Value) -> str:
     if not part.content or not re.fullmatch(f"[0-9a-f]{{{_DIGESTS[part.content.method]}}}", digest):
         return ""
     return f"{part.content.method}:{digest}"
+
+
+def _duration(part: DurationPart, value: Value) -> float | None:
+    try:
+        counted = float(value(part.at) or "")
+    except ValueError:
+        return None
+    seconds = counted / 1000 if part.unit == "milliseconds" else counted
+    return seconds if 0 < seconds < _MOST_SECONDS else None
+
+
+def _dimensions(part: DimensionsPart, value: Value) -> tuple[int, int] | None:
+    width, height = (_number(side, value) for side in (part.width, part.height))
+    return (width, height) if width and height and width > 0 and height > 0 else None
 
 
 def _moment(text: str | None, form: str) -> int | None:

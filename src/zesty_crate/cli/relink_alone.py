@@ -8,9 +8,10 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from .evidence_screen import show_evidence
 from .options import find_guides, read_sheet
 from .terminal import Terminal
-from .wording import count, show_list
+from .wording import count
 
 if TYPE_CHECKING:
     from ..crate import Crate
@@ -18,8 +19,6 @@ if TYPE_CHECKING:
     from ..machines import Outside, Sheet
     from ..plan import Move
     from ..relink import Evidence, RelinkReport
-
-_SHOWN = 12
 
 
 def relink_alone(args: argparse.Namespace, terminal: Terminal) -> tuple[Evidence, RelinkReport | None, Path | None]:
@@ -50,12 +49,25 @@ def _look(
 
     from ..check import survey_aside
     from ..machines import Finder, computer_of
-    from ..relink import catalogs_concerned, find_routes
+    from ..relink import Given, catalogs_concerned, find_routes, lost_files, read_decisions
 
     computer, cache = computer_of(sheet), platformdirs.user_cache_path("zesty-crate")
+    finder, table = Finder(computer, outside.disk), args.decisions
     with terminal.progress() as tell, survey_aside(sheet, guides, outside, cache, tell, before=True) as store:
-        evidence = find_routes(store, computer, Finder(computer, outside.disk), args.look_in, args.route, tell)
+        handed_back = table is not None and outside.disk.facts(table) is not None
+        lost = (each.path for each in lost_files(store, computer))
+        decided = read_decisions(table, lost, finder, outside.disk) if handed_back else {}
+        evidence = find_routes(store, finder, outside.disk, args.look_in, Given(args.route, decided), tell)
+        if table is not None and not handed_back:
+            _write_table(table, evidence, outside)
         return evidence, catalogs_concerned(store, computer, evidence)
+
+
+def _write_table(table: Path, evidence: Evidence, outside: Outside) -> None:
+    from ..relink import undecided_of, write_undecided
+
+    if undecided := undecided_of(evidence.matched):
+        write_undecided(table, undecided, outside.disk)
 
 
 def _free_crate(folder: Path, sheet: Sheet, outside: Outside) -> Crate:
@@ -80,32 +92,3 @@ def _originals_kept(
         yield move
     finally:
         move.survey.close()
-
-
-def show_evidence(evidence: Evidence, computer: str, terminal: Terminal) -> None:
-    """Each route with what speaks for it, before anything is written; then what is in doubt, and what is left."""
-    lost = len(evidence.explained) + len(evidence.left)
-    terminal.heading(f"{computer}: {count(lost, 'file')} missing; {len(evidence.explained):,} found elsewhere")
-    for each in evidence.routes[:_SHOWN]:
-        terminal.say(f"  {each.route.old}\n    is now {each.route.new}")
-        against = f", {each.contradicted:,} contradicted: another size" if each.contradicted else ""
-        terminal.say(f"    {each.found:,} of {each.missing:,} found{against}, for example")
-        for old, new in each.examples[:2]:
-            terminal.say(f"      {old}\n      {new}")
-    if len(evidence.routes) > _SHOWN:
-        terminal.say(f"  and {len(evidence.routes) - _SHOWN:,} more routes; --json lists all")
-    for doubt in evidence.doubts:
-        terminal.say(f"  {doubt.old}: {count(doubt.entries, 'file')} could be in any of these, and nothing decides:")
-        show_list(terminal, (str(each) for each in doubt.new), indent="    ")
-    if evidence.left:
-        terminal.say(f"  left as they are: {count(len(evidence.left), 'file')}")
-        show_list(terminal, (str(each) for each in evidence.left))
-    terminal.say()
-
-
-def as_document(evidence: Evidence) -> dict[str, object]:
-    """Evidence for the one JSON document."""
-    left = [str(each) for each in evidence.left]
-    return {
-        "routes": evidence.routes, "doubts": evidence.doubts, "explained": len(evidence.explained), "left": left,
-    }  # fmt: skip

@@ -1,6 +1,6 @@
 """Guides: what a program keeps, and where. One language for the guides that ship and for a technician's own."""
 
-from .entries import EntriesPart, GroupsPart, MembersPart, NumberedPart, PiecePart
+from .entries import DimensionsPart, DurationPart, EntriesPart, GroupsPart, MembersPart, NumberedPart, PiecePart
 from .guide import (
     FactoryPatterns,
     Guide,
@@ -16,6 +16,8 @@ from .guide import (
 from .model import HoldingPart, WholeGuide
 
 __all__ = [
+    "DimensionsPart",
+    "DurationPart",
     "EntriesPart",
     "FactoryPatterns",
     "GroupsPart",

@@ -55,6 +55,20 @@ class ModifiedPart(Part):
     form: Moment = Field(alias="as")
 
 
+class DurationPart(Part):
+    """How long a catalog says that a file plays, and in what it counts that."""
+
+    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
+    unit: Literal["seconds", "milliseconds"] = Field(alias="as")
+
+
+class DimensionsPart(Part):
+    """How wide and how high a catalog says that a picture is, in pixels."""
+
+    width: Text
+    height: Text
+
+
 class NumberedPart(Part):
     """``numbered``: an entry is a sequence of files whose names differ by a number.
 
@@ -85,9 +99,10 @@ class EntriesPart(Part):
     """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
 
     ``table`` (SQLite) or ``each`` (a selector of the syntax) tells which are entries; ``path``, ``key``, ``name``,
-    ``size``, ``content``, ``modified`` and ``handwork`` select from one. ``remote`` tells entries that have no file by
-    design: an SQL condition, or a selector that finds something; ``remote-like`` does so by a regular expression over
-    the recorded path. ``values`` (ini, reg) makes an entry of each value of a section whose text it matches.
+    ``size``, ``content``, ``modified``, ``duration``, ``dimensions`` and ``handwork`` select from one. ``remote`` tells
+    entries that have no file by design: an SQL condition, or a selector that finds something; ``remote-like`` does so
+    by a regular expression over the recorded path. ``values`` (ini, reg) makes an entry of each value of a section
+    whose text it matches.
 
     An entry is one file, unless ``folder`` says that it is a folder, or ``numbered`` that it is a sequence.
     ``beside`` are patterns of names that belong to the file and stand beside it (``{name}.peaks``, ``{stem}.cue``).
@@ -106,6 +121,8 @@ class EntriesPart(Part):
     size: Text | None = None
     content: ContentPart | None = None
     modified: ModifiedPart | None = None
+    duration: DurationPart | None = None
+    dimensions: DimensionsPart | None = None
     handwork: tuple[Text, ...] = ()
     folder: bool = False
     numbered: NumberedPart | None = None
@@ -115,7 +132,9 @@ class EntriesPart(Part):
     def known(self) -> tuple[str, ...]:
         """Every selector of what is known of an entry, but for its path, its key and the handwork."""
         numbered = self.numbered.model_dump().values() if self.numbered else ()
-        known = (self.name, self.size, self.content and self.content.at, self.modified and self.modified.at, *numbered)
+        one_place = (self.content, self.modified, self.duration)
+        sides = (self.dimensions.width, self.dimensions.height) if self.dimensions else ()
+        known = (self.name, self.size, *(part and part.at for part in one_place), *sides, *numbered)
         return tuple(each for each in known if isinstance(each, str))
 
     @model_validator(mode="after")

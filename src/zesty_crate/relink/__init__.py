@@ -1,17 +1,23 @@
 """Repair recorded paths, and prove that nothing else changed."""
 
-from .alone import catalogs_concerned, find_routes
-from .evidence import Displaced, Doubt, Evidence, FoundRoute, Searcher
+from .alone import Given, catalogs_concerned, find_routes, lost_files
+from .clues import Lost
+from .evidence import Doubt, Evidence, FoundRoute, Searcher
+from .matching import Candidate, Matched
 from .registrations import Merging, Registrations
 from .relink import RelinkedCatalog, RelinkReport, Untouched, relink, relink_in_place
 from .targets import Explained
+from .undecided import read_decisions, undecided_of, write_undecided
 
 __all__ = [
-    "Displaced",
+    "Candidate",
     "Doubt",
     "Evidence",
     "Explained",
     "FoundRoute",
+    "Given",
+    "Lost",
+    "Matched",
     "Merging",
     "Registrations",
     "RelinkReport",
@@ -20,6 +26,10 @@ __all__ = [
     "Untouched",
     "catalogs_concerned",
     "find_routes",
+    "lost_files",
+    "read_decisions",
     "relink",
     "relink_in_place",
+    "undecided_of",
+    "write_undecided",
 ]

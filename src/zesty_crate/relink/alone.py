@@ -2,49 +2,77 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from itertools import islice
 
 from ..errors import ZestyError
-from ..machines import Computer, Finder
+from ..machines import Computer, Disk, Finder
 from ..machines.texts import restored
+from ..media import MediaFacts
 from ..paths import Folding, MachinePath, PathError, Route, RouteMap, name_key
 from ..plan import given_route
 from ..progress import Progress, Tell, silent
 from ..survey import State, SurveyStore
-from .evidence import Displaced, Evidence, FoundRoute, Searcher, agree, found_route
+from .clues import Lost
+from .evidence import Evidence, FoundRoute, Searcher, agree, found_route
+from .one_by_one import match_one_by_one
 
 _TELL_EVERY = 2_000
-_MISSING = "SELECT path, size FROM entry WHERE state = ? AND path <> '' ORDER BY rowid"
+_LOST = (
+    "SELECT path, size, content, modified_ns, duration_s, width, height FROM entry "
+    "WHERE state = ? AND path <> '' ORDER BY rowid"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Given:
+    """What a technician knows already: routes as ``OLD=NEW``, and by their old paths the files decided one by one.
+
+    Those decided to be left have no new path.
+    """
+
+    routes: Sequence[str] = ()
+    decided: Mapping[MachinePath, MachinePath | None] = field(default_factory=dict)
+
+
+NOTHING_GIVEN = Given()
 
 
 def find_routes(
     store: SurveyStore,
-    computer: Computer,
     finder: Finder,
+    disk: Disk,
     look_in: Sequence[str],
-    given: Sequence[str] = (),
+    given: Given = NOTHING_GIVEN,
     tell: Tell = silent,
 ) -> Evidence:
     """Look in folders of a computer for the files of entries that the survey found to be missing.
 
-    Routes that are ``given`` come first, and what is left is looked for. Raises `ZestyError` when one of the folders
-    is not there, or a given route sends two entries to one file.
+    What is ``given`` comes first; what is left is looked for by routes, and then one by one. Raises `ZestyError` when
+    one of the folders is not there, or a given route sends two entries to one file.
     """
-    by_hand = _Given(computer, finder, [given_route(text, computer, computer) for text in given])
-    searched = [each for each in _displaced(store, computer) if not by_hand.explains(each)]
-    found = _searched(searched, computer, finder, look_in, tell)
-    return Evidence(
-        (*by_hand.routes(), *found.routes), found.doubts, {**found.explained, **by_hand.explained}, found.left
+    computer = finder.computer
+    by_hand = _ByHand(computer, finder, [given_route(text, computer, computer) for text in given.routes])
+    lost = [each for each in lost_files(store, computer) if each.path not in given.decided]
+    unexplained = [each for each in lost if not by_hand.explains(each)]
+    found = _searched(unexplained, finder, look_in, tell)
+    left = set(found.left)
+    matched = match_one_by_one(
+        [each for each in unexplained if each.path in left], finder, disk, _tops(finder, look_in), tell
     )
+    sure = {each.lost.path: each.choice.path for each in matched if each.choice is not None}
+    decided = {old: new for old, new in given.decided.items() if new is not None}
+    stays = [old for old, new in given.decided.items() if new is None]
+    explained = {**found.explained, **by_hand.explained, **sure, **decided}
+    left_over = (*(path for path in found.left if path not in sure), *stays)
+    return Evidence((*by_hand.routes(), *found.routes), found.doubts, explained, left_over, tuple(matched))
 
 
-def _searched(
-    displaced: list[Displaced], computer: Computer, finder: Finder, look_in: Sequence[str], tell: Tell
-) -> Evidence:
+def _searched(displaced: list[Lost], finder: Finder, look_in: Sequence[str], tell: Tell) -> Evidence:
     searcher = Searcher(displaced, lambda name: name_key(name, Folding.CANONICAL_CASELESS))
     seen = 0
-    for top in _tops(computer, finder, look_in):
+    for top in _tops(finder, look_in):
         for each in finder.walk(top):
             if each.facts is not None:
                 searcher.see(each.path, each.facts.size_bytes if each.facts.is_file else None)
@@ -54,7 +82,7 @@ def _searched(
     return searcher.search()
 
 
-class _Given:
+class _ByHand:
     """Routes of a technician's own: a file must be there, with the size that the catalog records."""
 
     def __init__(self, computer: Computer, finder: Finder, routes: list[Route]) -> None:
@@ -65,7 +93,7 @@ class _Given:
         self._taken: dict[str, MachinePath] = {}
         self.explained: dict[MachinePath, MachinePath] = {}
 
-    def explains(self, displaced: Displaced) -> bool:
+    def explains(self, displaced: Lost) -> bool:
         """Whether one of the routes leads to a file that can be it."""
         route = self._map.route_for(displaced.path)
         if route is None:
@@ -106,12 +134,20 @@ def catalogs_concerned(store: SurveyStore, computer: Computer, evidence: Evidenc
     return tuple(sorted({holding for holding, key in rows if restored(key) in keys}))
 
 
-def _displaced(store: SurveyStore, computer: Computer) -> Iterator[Displaced]:
-    for path, size in store.database.execute(_MISSING, (State.MISSING_BEFORE,)):
-        yield Displaced(computer.parse(restored(path)), size)
+def lost_files(store: SurveyStore, computer: Computer) -> Iterator[Lost]:
+    """The files of all entries that the survey found to be missing, each once."""
+    seen = set()
+    for path, size, content, modified_ns, duration_s, width, height in store.database.execute(
+        _LOST, (State.MISSING_BEFORE,)
+    ):
+        if path not in seen:
+            seen.add(path)
+            media = MediaFacts(duration_s, (width, height) if width and height else None)
+            yield Lost(computer.parse(restored(path)), size, content, modified_ns, media)
 
 
-def _tops(computer: Computer, finder: Finder, look_in: Sequence[str]) -> Iterator[MachinePath]:
+def _tops(finder: Finder, look_in: Sequence[str]) -> Iterator[MachinePath]:
+    computer = finder.computer
     for text in look_in:
         try:
             top = computer.parse(text)

@@ -14,19 +14,13 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from ..paths import MachinePath, Route
+from .clues import Lost
+from .matching import Matched
 
 _MOST_CANDIDATES = 16  # files of one name; a name that more of them bear tells nothing
 _RIVAL = 0.8  # a move that explains so much of what another one explains casts doubt on it
 _ENOUGH_ALONE = 1.25  # two names, or one and the size
 _EXAMPLES = 3
-
-
-@dataclass(frozen=True, slots=True)
-class Displaced:
-    """A path with no file at it. ``size_bytes`` is None where the catalog does not tell."""
-
-    path: MachinePath
-    size_bytes: int | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,12 +49,16 @@ class Doubt:
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
-    """What was found. ``explained`` are new paths by the displaced ones; ``left`` are those that nothing explains."""
+    """What was found. ``explained`` are new paths by the displaced ones; ``left`` are those that nothing explains.
+
+    ``matched`` tells of each that no route explains what it could be; those with a choice are among the explained.
+    """
 
     routes: tuple[FoundRoute, ...]
     doubts: tuple[Doubt, ...]
     explained: dict[MachinePath, MachinePath]
     left: tuple[MachinePath, ...]
+    matched: tuple[Matched, ...] = ()
 
 
 Folded = Callable[[str], str]
@@ -73,7 +71,7 @@ class Searcher:
     ``folded`` gives the form in which names are compared.
     """
 
-    def __init__(self, displaced: Iterable[Displaced], folded: Folded) -> None:
+    def __init__(self, displaced: Iterable[Lost], folded: Folded) -> None:
         self._displaced = list({each.path: each for each in displaced}.values())
         self._folded = folded
         self._wanted = {folded(each.path.name) for each in self._displaced}

@@ -105,7 +105,8 @@ class EntryTaker:
                 text, path_key, state, why, judged = "", "", self._judge.gone, error.message, True
         return EntryRow(
             holding, key, known.name, entry.recorded, text, path_key, state, why,
-            entry.size_bytes, known.content, known.modified_ns, judged,
+            entry.size_bytes, known.content, known.modified_ns, judged, known.duration_s,
+            *(known.dimensions or (None, None)),
         )  # fmt: skip
 
     def _judged(self, holding: str, entry: Entry) -> tuple[str, str, State, str]:

@@ -78,6 +78,9 @@ class EntryRow(NamedTuple):
     content: str = ""
     modified_ns: int | None = None
     judged: bool = True
+    duration_s: float | None = None
+    width: int | None = None
+    height: int | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,7 @@ from ..errors import ZestyError
 from ..machines.texts import restored, stored
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
 
-FORMAT = 3
+FORMAT = 4
 
 _SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -24,7 +24,7 @@ CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, class T
 CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
                    modified_ns INTEGER, mode INTEGER, target, fault TEXT);
 CREATE TABLE entry (holding TEXT, key TEXT, name, recorded, path, path_key, state TEXT, why TEXT, size INTEGER,
-                    content TEXT, modified_ns INTEGER, judged INTEGER);
+                    content TEXT, modified_ns INTEGER, judged INTEGER, duration_s REAL, width INTEGER, height INTEGER);
 CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
 CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
 CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);

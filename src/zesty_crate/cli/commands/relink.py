@@ -32,6 +32,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="with --at: what lay in this folder is in that one now, where files of the right size are (repeatable)",
     )  # fmt: skip
     parser.add_argument(
+        "--decisions", metavar="FILE.csv", type=Path,
+        help="with --at: the table of what is not sure; written when it is not there, else read with your choices",
+    )  # fmt: skip
+    parser.add_argument(
         "--keep-in", metavar="DIR", type=Path, default=Path(),
         help="with --at: where the crate is made that keeps the catalogs as they were (default: here)",
     )  # fmt: skip
@@ -51,7 +55,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
 
 def _run_alone(args: argparse.Namespace, terminal: Terminal) -> Status:
-    from ..relink_alone import as_document, relink_alone
+    from ..evidence_screen import as_document
+    from ..relink_alone import relink_alone
 
     evidence, report, kept = relink_alone(args, terminal)
     if terminal.json:

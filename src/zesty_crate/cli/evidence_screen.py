@@ -1,0 +1,98 @@
+"""What was found for missing files, before anything is written: routes, matches one by one, what is not sure."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from .terminal import Terminal
+from .wording import count, show_list
+
+if TYPE_CHECKING:
+    from ..relink import Candidate, Doubt, Evidence, FoundRoute, Matched
+
+_SHOWN = 12
+_EXAMPLES = 4
+
+
+def show_evidence(evidence: Evidence, computer: str, terminal: Terminal) -> None:
+    """Each route with what speaks for it; then matches, what is in doubt, and what is left."""
+    from ..relink import undecided_of
+
+    lost = len(evidence.explained) + len(evidence.left)
+    terminal.heading(f"{computer}: {count(lost, 'file')} missing; {len(evidence.explained):,} found elsewhere")
+    for route in evidence.routes[:_SHOWN]:
+        _show_route(route, terminal)
+    if len(evidence.routes) > _SHOWN:
+        terminal.say(f"  and {len(evidence.routes) - _SHOWN:,} more routes; --json lists all")
+    for doubt in evidence.doubts:
+        _show_doubt(doubt, terminal)
+    _show_matches([each for each in evidence.matched if each.choice is not None], terminal)
+    unsure = undecided_of(evidence.matched)
+    _show_unsure(unsure, terminal)
+    asked = {each.lost.path for each in unsure}
+    nowhere = [str(path) for path in evidence.left if path not in asked]
+    if nowhere:
+        terminal.say(f"  left as they are: {count(len(nowhere), 'file')}")
+        show_list(terminal, nowhere)
+    terminal.say()
+
+
+def _show_route(found: FoundRoute, terminal: Terminal) -> None:
+    terminal.say(f"  {found.route.old}\n    is now {found.route.new}")
+    against = f", {found.contradicted:,} contradicted: another size" if found.contradicted else ""
+    terminal.say(f"    {found.found:,} of {found.missing:,} found{against}, for example")
+    for old, new in found.examples[:2]:
+        terminal.say(f"      {old}\n      {new}")
+
+
+def _show_doubt(doubt: Doubt, terminal: Terminal) -> None:
+    files = count(doubt.entries, "file")
+    terminal.say(f"  {doubt.old}: {files} could be in any of these, and nothing decides:")
+    show_list(terminal, (str(each) for each in doubt.new), indent="    ")
+
+
+def _show_matches(matched: list[Matched], terminal: Terminal) -> None:
+    if not matched:
+        return
+    terminal.say(f"  matched one by one: {count(len(matched), 'file')}")
+    for each in matched[:_EXAMPLES]:
+        terminal.say(f"    {each.lost.path}")
+        if each.choice is not None:
+            _show_candidate(each.choice, terminal)
+    if len(matched) > _EXAMPLES:
+        terminal.say(f"    and {len(matched) - _EXAMPLES:,} more; --json lists all")
+
+
+def _show_unsure(unsure: list[Matched], terminal: Terminal) -> None:
+    if not unsure:
+        return
+    terminal.say(f"  not sure, so left for you to decide: {count(len(unsure), 'file')}")
+    for each in unsure[:_EXAMPLES]:
+        terminal.say(f"    {each.lost.path}")
+        for candidate in each.candidates:
+            _show_candidate(candidate, terminal)
+    more = f"and {len(unsure) - _EXAMPLES:,} more; " if len(unsure) > _EXAMPLES else ""
+    terminal.say(f"    {more}--decisions FILE.csv has all of them in a table")
+
+
+def _show_candidate(candidate: Candidate, terminal: Terminal) -> None:
+    terminal.say(f"      {candidate.confidence:.2f}  {candidate.path}\n            {candidate.why}")
+
+
+def as_document(evidence: Evidence) -> dict[str, object]:
+    """Evidence for the one JSON document."""
+    matched = [
+        {
+            "recorded": str(each.lost.path),
+            "choice": None if each.choice is None else str(each.choice.path),
+            "candidates": [
+                {"path": str(c.path), "confidence": round(c.confidence, 4), "why": c.why} for c in each.candidates
+            ],
+        }
+        for each in evidence.matched
+    ]
+    left = [str(each) for each in evidence.left]
+    explained = len(evidence.explained)
+    return {
+        "routes": evidence.routes, "doubts": evidence.doubts, "matched": matched, "explained": explained, "left": left,
+    }  # fmt: skip
