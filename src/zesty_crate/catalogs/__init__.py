@@ -1,7 +1,7 @@
 """Documents that hold recorded paths: one module a syntax, all behind the same protocol."""
 
 from ..guides import HoldingPart
-from .changes import read_changes, write_changes
+from .changes import read_changes, read_pairs, write_changes
 from .json_tree import read_json
 from .keyed import read_ini
 from .known import NOTHING_KNOWN, Known, Numbered
@@ -64,6 +64,7 @@ __all__ = [
     "Syntax",
     "base_of",
     "read_changes",
+    "read_pairs",
     "syntax_of",
     "write_changes",
 ]

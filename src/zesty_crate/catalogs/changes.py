@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import apsw
@@ -36,6 +36,16 @@ def read_changes(path: Path, limit: int = -1) -> list[Change]:
     try:
         rows = database.execute("SELECT tbl, col, row, length, old, new FROM change ORDER BY rowid LIMIT ?", (limit,))
         return [Change(Cell(*cell), restored(old), restored(new)) for *cell, old, new in rows]
+    finally:
+        database.close()
+
+
+def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
+    """Of every change: its table and column, if it has any, and the old and the new text."""
+    database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
+    try:
+        for table, column, old, new in database.execute("SELECT tbl, col, old, new FROM change"):
+            yield f"{table}.{column}" if table else "", restored(old), restored(new)
     finally:
         database.close()
 

@@ -12,7 +12,7 @@ from ..machines import Outside, make_folders
 from ..machines.files import Moved
 from ..machines.registry import SystemRegistry
 from .journal import Journal
-from .model import Action, Kind, Stage, Step
+from .model import Action, Kind, Spot, Stage, Step
 from .parts import Parts
 from .registry import RegistryDoer
 from .spots import Spots
@@ -136,6 +136,8 @@ class Doer:
                 self._disk.make_link(real, action.facts.target)
         elif action.kind is Kind.REPLACE:
             self._replace(action, real)
+        elif action.kind is Kind.MOVE:
+            self._move(self._old_place(action), real, action.spot)
         elif self._disk.facts(real) is not None:
             self._keep_aside(action, real)
             self._disk.remove(real)
@@ -165,6 +167,20 @@ class Doer:
             part = self.parts.build(action.source, action, action.sha512, action.facts, settled=True)
         self._keep_aside(action, real)
         self._disk.rename(part, real)
+
+    def _old_place(self, action: Action) -> Path:
+        return self._spots.real(Spot(action.spot.volume, action.source))
+
+    def _move(self, old: Path, new: Path, spot: Spot) -> None:
+        if self._disk.facts(old) is None:
+            return
+        if self._disk.facts(new) is not None:
+            raise HalfwayError(
+                f"Something else appeared at {spot} while a folder was to go there.",
+                next_step="Move it elsewhere, then run the command again.",
+            )
+        self._disk.rename(old, new)
+        self._disk.settle(old.parent)
 
     def _keep_aside(self, action: Action, real: Path) -> None:
         """Have the old content in the crate before it goes; what the crate carried is there already."""
@@ -204,6 +220,9 @@ class Doer:
         if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
             self.parts.remove([action])
         real = self._spots.real(action.spot)
+        if action.kind is Kind.MOVE:
+            self._move(real, self._old_place(action), Spot(action.spot.volume, action.source))
+            return []
         if action.kind is Kind.FOLDER:
             return [] if self._remove_folder(real) else [str(action.spot)]
         if action.kind in (Kind.FILE, Kind.LINK):
@@ -221,6 +240,9 @@ class Doer:
         if action.kind is Kind.REGISTRY:
             return self._registry.changed_since(action)
         facts = self._disk.facts(self._spots.real(action.spot))
+        if action.kind is Kind.MOVE:
+            taken = facts is not None and self._disk.facts(self._old_place(action)) is not None
+            return "there is something else where it was before" if taken else ""
         if facts is None or action.kind is Kind.TAKE_AWAY:
             return "" if facts is None or self._is_old(action) else "there is a new file"
         if action.kind is Kind.LINK:

@@ -18,6 +18,7 @@ class Kind(StrEnum):
     LINK = "link"  # a link is made where there was nothing
     REPLACE = "replace"  # a file is replaced by another version of itself
     TAKE_AWAY = "take-away"  # a file is taken away; its content is kept aside
+    MOVE = "move"  # a folder goes to another place of its volume; ``source`` is where it was there
     REGISTRY = "registry"  # an export is merged into the registry; what the branch held is kept aside
 
 
@@ -49,7 +50,7 @@ class Spot:
 
 @dataclass(frozen=True, slots=True)
 class Action:
-    """One change. ``source`` and ``aside`` are names inside the crate.
+    """One change. ``source`` and ``aside`` are names inside the crate, but for what is only moved.
 
     ``sha512`` and ``facts`` are of what stands at the spot when it is done, ``old_sha512`` and ``old_facts`` of what
     stood there before.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import os
 from dataclasses import dataclass, field
 
 from .disk import Disk
@@ -25,6 +26,23 @@ class Processes:
         import psutil  # heavy, and asked for only where a sheet describes this very computer
 
         return frozenset(process.info["name"] for process in psutil.process_iter(["name"]) if process.info["name"])
+
+    def open_files(self) -> dict[str, str]:
+        """The real paths of files that other programs have open and may write, each with a program's name.
+
+        Only what the system tells this user of; on Windows nothing, where what is open cannot be replaced anyway.
+        """
+        import psutil
+
+        found: dict[str, str] = {}
+        for process in psutil.process_iter(["name", "pid"]) if not psutil.WINDOWS else ():
+            try:
+                if process.pid != os.getpid():
+                    opened = (each.path for each in process.open_files() if getattr(each, "mode", "r+") != "r")
+                    found.update(dict.fromkeys(opened, process.info["name"] or str(process.pid)))
+            except (psutil.Error, OSError):
+                continue  # it has ended, or is another user's
+        return found
 
 
 @dataclass(frozen=True, slots=True)

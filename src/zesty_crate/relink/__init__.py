@@ -5,6 +5,7 @@ from .clues import Lost
 from .evidence import Doubt, Evidence, FoundRoute, Searcher
 from .matching import Candidate, Matched
 from .registrations import Merging, Registrations
+from .rehome import Leading, leading_into, rehome, rehome_route
 from .relink import RelinkedCatalog, RelinkReport, Untouched, relink, relink_in_place
 from .targets import Explained
 from .undecided import read_decisions, undecided_of, write_undecided
@@ -16,6 +17,7 @@ __all__ = [
     "Explained",
     "FoundRoute",
     "Given",
+    "Leading",
     "Lost",
     "Matched",
     "Merging",
@@ -26,8 +28,11 @@ __all__ = [
     "Untouched",
     "catalogs_concerned",
     "find_routes",
+    "leading_into",
     "lost_files",
     "read_decisions",
+    "rehome",
+    "rehome_route",
     "relink",
     "relink_in_place",
     "undecided_of",

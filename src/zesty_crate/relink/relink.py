@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import dataclass
@@ -11,11 +12,12 @@ from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
-from ..machines import Finder, working_folder
+from ..machines import FileFacts, Finder, working_folder
 from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Move
 from ..progress import Progress, Tell, silent
+from .differences import Difference, differences
 from .pieces import PieceDecider
 from .registrations import Registrar, Registrations
 from .targets import Aims, Targets
@@ -35,7 +37,11 @@ class Untouched:
 
 @dataclass(frozen=True, slots=True)
 class RelinkedCatalog:
-    """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written."""
+    """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written.
+
+    ``differences`` are told before anything is written. With ``changed`` it is not as it was placed any more, and was
+    read as it is now.
+    """
 
     holding: str
     title: str
@@ -46,6 +52,8 @@ class RelinkedCatalog:
     untouched: tuple[Untouched, ...]
     proof: Proof | None
     already: bool = False
+    changed: bool = False
+    differences: tuple[Difference, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,18 +79,20 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
             raise _nothing_unpacked(move)
         routes = move.arrangement(unpacked[-1].note).routes
         aims = Targets(move.survey, move.old, move.new, routes)
-        return _carry_out(move, journal, aims, tell, dry_run=dry_run)
+        return carry_out(move, journal, aims, tell, dry_run=dry_run)
 
 
 def relink_in_place(move: Move, aims: Aims, tell: Tell = silent, *, dry_run: bool = False) -> RelinkReport:
     """Relink catalogs where they are, on the computer that they were surveyed on."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
-        return _carry_out(move, journal, aims, tell, dry_run=dry_run)
+        return carry_out(move, journal, aims, tell, dry_run=dry_run)
 
 
-def _carry_out(move: Move, journal: Journal, aims: Aims, tell: Tell, *, dry_run: bool) -> RelinkReport:
+def carry_out(move: Move, journal: Journal, aims: Aims, tell: Tell, *, dry_run: bool = False) -> RelinkReport:
+    """Relink every catalog that ``aims`` know the place of; goes on with a step that was begun."""
     relinker = _Relinker(move, journal, aims)
-    _require_closed(move, relinker.programs())
+    require_closed(move, relinker.programs())
+    relinker.require_not_open()
     if dry_run:
         return relinker.run(None, tell)
     step = journal.begin(STEP)
@@ -100,7 +110,8 @@ def _nothing_unpacked(move: Move) -> ZestyError:
     )
 
 
-def _require_closed(move: Move, programs: set[str]) -> None:
+def require_closed(move: Move, programs: set[str]) -> None:
+    """Raise `ZestyError` when one of these programs is running."""
     for guide in move.guides if move.into is None else ():
         if guide.id in programs and is_running(guide, move.new_sheet, move.outside):
             raise ZestyError(
@@ -129,6 +140,18 @@ class _Relinker:
             for document in self._move.survey.documents()
         )
         return {guides[name] for name, place in places if place and self._finder.find(place).facts is not None}
+
+    def require_not_open(self) -> None:
+        """Raise `ZestyError` when a catalog is open in any program, its own or another one."""
+        open_files = self._move.outside.processes.open_files()
+        for document in self._move.survey.documents() if open_files else ():
+            place = self._aims.place_of(self._move.old.parse(document.path))
+            real = self._finder.find(place).real if place else None
+            if real is not None and (program := open_files.get(os.path.realpath(real))):
+                raise ZestyError(
+                    f"The catalog {place} is open in {program}, and must not be changed under it.",
+                    next_step="Close that program, and run the command again.",
+                )
 
     def run(self, step: Step | None, tell: Tell) -> RelinkReport:
         """Relink one catalog after the other."""
@@ -167,6 +190,7 @@ class _Relinker:
                 f"The catalog {place} was unpacked and is not there any more.",
                 next_step="Take the unpacking back with zesty undo, and unpack again.",
             )
+        changed = placed is not None and not _is_as_placed(self._disk.facts(real), placed.facts)
         syntax = syntax_of(holding.part)
         with working_folder(self._disk, self._work):
             changes = self._work / "changes.db"
@@ -174,9 +198,12 @@ class _Relinker:
                 pieces = self._decide(holding, catalog, base_of(holding.part, place))
                 cells = pieces.write(changes, catalog)
             examples = tuple(read_changes(changes, _EXAMPLES))
+            told = differences(changes) if step is None else ()
             proof = self._replace(step, holding, spot, changes) if cells and step is not None else None
-        untouched = tuple(_untouched(pieces))
-        return RelinkedCatalog(holding.id, holding.title, str(place), pieces.moved, cells, examples, untouched, proof)
+        return RelinkedCatalog(
+            holding.id, holding.title, str(place), pieces.moved, cells, examples, tuple(_untouched(pieces)), proof,
+            changed=changed, differences=told,
+        )  # fmt: skip
 
     def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
         move = self._move
@@ -215,6 +242,10 @@ class _Relinker:
     def _replaced(self, spot: Spot, holding: Holding) -> Action:
         facts, sha512, aside = self._replacer.kept(spot)
         return Action(Kind.REPLACE, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
+
+
+def _is_as_placed(now: FileFacts | None, placed: FileFacts) -> bool:
+    return now is not None and (now.size_bytes, now.modified_ns) == (placed.size_bytes, placed.modified_ns)
 
 
 def _untouched(pieces: PieceDecider) -> Iterator[Untouched]:

@@ -8,7 +8,7 @@ from typing import Protocol
 
 from ..catalogs import Entry
 from ..machines import Computer
-from ..paths import Folding, MachinePath, PathError, RouteMap, read_path
+from ..paths import Folding, MachinePath, PathError, Route, RouteMap, read_path
 from ..survey import SurveyStore
 from .evidence import Evidence
 
@@ -150,3 +150,35 @@ class Explained:
             return read_path(entry.recorded, computer.system, entry.spelling, entry.base, computer.variables).path
         except PathError:
             return None
+
+
+class Rehomed:
+    """Targets for what lies in a folder that goes to another place of the same computer."""
+
+    def __init__(self, computer: Computer, route: Route) -> None:
+        self._computer = computer
+        self._routes = RouteMap([route], computer.rules_for)
+        self.in_place = True
+
+    def going_along(self, folder: MachinePath) -> Container[str]:
+        """All in the folder, and in those in it."""
+        return () if self._routes.route_for(folder) is None else ALL_NAMES
+
+    def of(self, entry: Entry) -> Target:
+        """Below the folder, the same below its new place."""
+        if entry.remote:
+            return Target(None, None)
+        computer = self._computer
+        try:
+            old = read_path(entry.recorded, computer.system, entry.spelling, entry.base, computer.variables).path
+        except PathError:
+            return Target(None, None)
+        return Target(old, self._routes.translate(old))
+
+    def left(self, entry: Entry) -> str:  # noqa: ARG002
+        """Nothing: all else stays as it is."""
+        return ""
+
+    def place_of(self, document: MachinePath) -> MachinePath | None:
+        """Documents in the folder go along."""
+        return self._routes.translate(document) or document

@@ -15,6 +15,8 @@ if TYPE_CHECKING:
     from ...catalogs import Cell
     from ...relink import Registrations, RelinkedCatalog, RelinkReport
 
+_SHOWN = 6
+
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
@@ -30,6 +32,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--route", metavar="OLD=NEW", action="append", default=[],
         help="with --at: what lay in this folder is in that one now, where files of the right size are (repeatable)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--rehome", metavar="OLD=NEW",
+        help="with --at: move this folder to its final place, and take all recorded paths along",
     )  # fmt: skip
     parser.add_argument(
         "--decisions", metavar="FILE.csv", type=Path,
@@ -49,8 +55,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Decide the new paths, show them, and write them."""
     if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
         args.wrong("either CRATE and --to SHEET, or --at SHEET and --look-in DIR")
-    if bool(args.at) != bool(args.look_in or args.route):
-        args.wrong("--at SHEET goes with --look-in DIR or --route OLD=NEW, and these with it")
+    looking = bool(args.look_in or args.route)
+    if bool(args.at) != bool(looking or args.rehome):
+        args.wrong("--at SHEET goes with --look-in DIR, --route OLD=NEW or --rehome OLD=NEW, and these with it")
+    if args.rehome:
+        if looking or args.decisions:
+            args.wrong("--rehome moves what is found, so it goes without --look-in, --route and --decisions")
+        from ..rehome_alone import run_rehome
+
+        return run_rehome(args, terminal)
     return _run_alone(args, terminal) if args.at else _run_move(args, terminal)
 
 
@@ -125,9 +138,13 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
         terminal.say("  relinked already; nothing to do")
         return
     entries = count(catalog.entries_moved, "entry", "entries")
-    if catalog.cells:
+    if catalog.changed:
+        terminal.say("  it was changed since it was unpacked, and is read as it is now")
+    if catalog.differences:
+        _show_differences(catalog, terminal)
+    elif catalog.cells:
         terminal.say(f"  {entries} moved by {count(catalog.cells, 'changed text')}, for example")
-    for change in catalog.examples[:4]:
+    for change in catalog.examples[:4] if not catalog.differences else ():
         where = _place(change.cell)
         terminal.say(f"    {where}: {change.old}")
         terminal.say(f"    {'':>{len(where)}}  {change.new}")
@@ -139,6 +156,20 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     if catalog.untouched:
         terminal.say(f"  left as it was: {count(len(catalog.untouched), 'entry', 'entries')}")
         show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))
+
+
+def _show_differences(catalog: RelinkedCatalog, terminal: Terminal) -> None:
+    """Which beginnings of paths become which, and how often, before anything is written."""
+    entries = count(catalog.entries_moved, "entry", "entries")
+    terminal.say(f"  {entries} would move by {count(catalog.cells, 'changed text')}")
+    for each in catalog.differences[:_SHOWN]:
+        where = f" in {each.where}" if each.where else ""
+        terminal.say(f"    {count(each.texts, 'text')}{where}")
+        terminal.say(f"      from  {each.old}\n      to    {each.new}")
+        if each.example != (each.old, each.new):
+            terminal.say(f"      as in {each.example[0]}\n            {each.example[1]}")
+    if len(catalog.differences) > _SHOWN:
+        terminal.say(f"    and {len(catalog.differences) - _SHOWN:,} more kinds; --json lists all")
 
 
 def _show_registrations(each: Registrations, computer: str, terminal: Terminal) -> None:

@@ -1,0 +1,88 @@
+"""Move a folder of media to its final place, and take the recorded paths of all catalogs along: both or neither."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass
+
+from ..errors import ZestyError, halfway
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots
+from ..machines import Computer, Finder
+from ..machines.texts import restored
+from ..paths import MachinePath, Route
+from ..plan import Move, given_route
+from ..progress import Tell, silent
+from ..survey import SurveyStore
+from .relink import STEP, RelinkReport, carry_out, require_closed
+from .targets import Rehomed
+
+_BELOW = "SELECT holding, recorded, state FROM entry WHERE path_key >= ?1 || '/' AND path_key < ?1 || '0'"
+
+
+@dataclass(frozen=True, slots=True)
+class Leading:
+    """The entries that lead into a folder: how many, how many of those find their file, and of which holdings."""
+
+    entries: int
+    found: int
+    holdings: tuple[str, ...]
+    recorded: tuple[str, ...]
+
+
+def leading_into(store: SurveyStore, computer: Computer, folder: MachinePath) -> Leading:
+    """What of all catalogs leads into a folder."""
+    rows = list(store.database.execute(_BELOW, (computer.key(folder),)))
+    found = sum(state in ("found", "outside") for _, _, state in rows)
+    return Leading(len(rows), found, tuple(sorted({row[0] for row in rows})), tuple(restored(row[1]) for row in rows))
+
+
+def rehome_route(text: str, finder: Finder) -> Route:
+    """A route as a technician writes it, ``OLD=NEW``, when the folder may be moved so. Raises `ZestyError` else."""
+    computer = finder.computer
+    route = given_route(text, computer, computer)
+    old, new = finder.find(route.old), finder.find(route.new)
+    if old.facts is None or old.facts.kind != "folder":
+        raise ZestyError(
+            f"There is no folder {route.old} on {computer.name}.",
+            next_step="If an earlier run was stopped after it was moved, take that back with zesty undo.",
+        )
+    if new.facts is not None:
+        raise ZestyError(f"There is something at {route.new} already.", next_step="Name a place that is free.")
+    if computer.key(new.path).startswith(computer.key(old.path) + "/"):
+        raise ZestyError(f"{route.new} lies in {route.old} itself.", next_step="Name a place outside of it.")
+    if computer.anchor_of(old.path) != computer.anchor_of(new.path):
+        raise ZestyError(
+            f"{route.new} is on another volume than {route.old}, and a folder is moved within one.",
+            next_step=f"Copy it there, then run the command with --route '{text}' in place of --rehome.",
+        )
+    return Route(old.path, route.new, route.why)
+
+
+def rehome(move: Move, route: Route, tell: Tell = silent) -> RelinkReport:
+    """Move the folder and relink. When anything goes wrong on the way, all of it is taken back."""
+    require_closed(move, {row.guide for row in move.survey.holdings()})
+    with closing(Journal.open(move.journal_path, move.outside)) as journal:
+        doer = Doer(move.contents, Spots(move.new), journal, move.outside, move.registry())
+        step = journal.begin(STEP)
+        try:
+            with halfway():
+                doer.carry_out(step, list(_actions(route, Finder(move.new, move.outside.disk), Spots(move.new))))
+            return carry_out(move, journal, Rehomed(move.new, route), tell)
+        except (ZestyError, KeyboardInterrupt):
+            with halfway():
+                doer.undo(step)
+            raise
+
+
+def _actions(route: Route, finder: Finder, spots: Spots) -> Iterator[Action]:
+    """What makes the folders above the new place, and then moves the folder."""
+    missing = []
+    folder = route.new.parent
+    while folder.parts and finder.find(folder).facts is None:
+        missing.append(folder)
+        folder = folder.parent
+    for each in reversed(missing):
+        yield Action(Kind.FOLDER, spots.at(finder, each), NOTHING)
+        finder.note_made(each)
+    yield Action(Kind.MOVE, spots.at(finder, route.new), NOTHING, source=spots.at(finder, route.old).path)
