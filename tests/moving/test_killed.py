@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -11,7 +12,13 @@ import pytest
 
 from support.moves import SmallMove, picture
 from support.outside import FaultyDisk, Killed, outside
-from zesty_crate.machines import Outside
+from zesty_crate.crate import Crate, Scope, create_crate, open_finished, pack
+from zesty_crate.errors import ZestyError
+from zesty_crate.guides import load_guides
+from zesty_crate.machines import Disk, Finder, Outside, load_sheet
+from zesty_crate.moving import undo
+from zesty_crate.plan import open_move
+from zesty_crate.relink import rehome, rehome_route
 
 
 @pytest.fixture
@@ -118,3 +125,59 @@ def test_undo_killed_at_every_change_is_undone_by_the_next(
         kill(move.undo, at, torn=at % 2 == 0)
         move.undo()
         assert picture(move.new_disks) == untouched, f"undo killed at change {at} of {total}"
+
+
+STORE = "E:\\Lanternfold\\Sound Store=E:\\Final\\Sounds"
+
+
+def keeping(move: SmallMove) -> Callable[[Outside], object]:
+    """A crate that keeps the catalogs of the old computer; the rehoming of its sounds as one step."""
+    sheet = load_sheet(move.demo.old_sheet, Disk())
+    kept = Crate(move.demo.carrier / "kept")
+    create_crate(kept, sheet, load_guides([move.demo.guides], Disk()), outside(Disk()))
+    pack(kept, Scope(only=("wimblethorn/shelf",)), outside(Disk()))
+
+    def run(given: Outside) -> object:
+        opened = open_move(open_finished(kept.root, given.disk), sheet, given)
+        try:
+            return rehome(opened, rehome_route(STORE, Finder(opened.new, given.disk)))
+        finally:
+            opened.survey.close()
+
+    return run
+
+
+def take_back(move: SmallMove) -> None:
+    sheet = load_sheet(move.demo.old_sheet, Disk())
+    opened = open_move(open_finished(move.demo.carrier / "kept", Disk()), sheet, outside(Disk()))
+    with contextlib.closing(opened.survey), contextlib.suppress(ZestyError):  # nothing may stand of it yet
+        undo(opened)
+
+
+def test_rehoming_killed_at_every_change_is_taken_back_to_the_same_bytes(
+    planned: Path, copies: Callable[[Path], Iterator[SmallMove]]
+) -> None:
+    fresh = copies(planned)
+    move = next(fresh)
+    before = picture(move.old_disks)
+    total = changes_in(keeping(move))
+    assert (move.old_disks / "e/Final/Sounds").is_dir()
+    for at in range(1, total + 1):
+        move = next(fresh)
+        kill(keeping(move), at, torn=at % 2 == 0)
+        take_back(move)
+        assert picture(move.old_disks) == before, f"killed at change {at} of {total}"
+
+
+def test_rehoming_that_fails_leaves_everything_as_it_was(small: SmallMove) -> None:
+    before = picture(small.old_disks)
+    run = keeping(small)
+    (catalog,) = small.old_disks.rglob("shelf.db")
+    content = catalog.read_bytes()
+    catalog.write_bytes(content[:5000])  # damaged since
+    damaged = picture(small.old_disks)
+    with pytest.raises(ZestyError):
+        run(outside(Disk()))
+    assert picture(small.old_disks) == damaged
+    catalog.write_bytes(content)
+    assert before.keys() == picture(small.old_disks).keys()

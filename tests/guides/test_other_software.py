@@ -1,0 +1,127 @@
+"""A folder of media is rehomed on this very machine, and other software then opens what leads into it."""
+
+from __future__ import annotations
+
+import json
+import plistlib
+import shutil
+import struct
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import Zesty
+
+GUIDE = """[guide]
+id = "rack"
+title = "Rack"
+language = 1
+[[holding]]
+id = "racks"
+kind = "catalog"
+sweep = ["*.rack"]
+syntax = "plist"
+[[holding.entries]]
+each = "$.slots[*]"
+path = [{ at = "sound" }]
+spelling = "file-url"
+"""
+
+
+class Bench:
+    """A folder that is a computer's only volume, with media in ``old``, and documents beside it."""
+
+    def __init__(self, root: Path, zesty: Zesty) -> None:
+        self.root = root / "disk"
+        self.old, self.new, self.documents = (self.root / name for name in ("old", "put/here", "documents"))
+        self.old.mkdir(parents=True)
+        self.documents.mkdir()
+        (root / "guides").mkdir()
+        (root / "guides/rack.toml").write_text(GUIDE)
+        sheet = f'[computer]\nname = "bench"\nsystem = "linux"\nuser = "odile"\n[places]\nhome = "{self.root}"\n'
+        (root / "sheet.toml").write_text(f'{sheet}[[volume]]\nanchor = "{self.root}"\nmount = "disk"\n')
+        self._zesty, self._outer = zesty, root
+
+    def rehome(self) -> None:
+        at = ("--at", self._outer / "sheet.toml", "--guides", self._outer / "guides", "--keep-in", self._outer / "kept")
+        said = self._zesty("relink", *at, "--rehome", f"{self.old}={self.new}", "--yes", "--json")
+        assert said.returncode == 0, said.stdout
+        assert json.loads(said.stdout)["still-leading-there"] == []
+
+    def run(self, *command: object) -> str:
+        """What other software says; it must be content."""
+        said = subprocess.run([str(each) for each in command], capture_output=True, text=True, check=False)
+        assert said.returncode == 0, said.stderr + said.stdout
+        return said.stdout + said.stderr
+
+
+@pytest.fixture
+def bench(tmp_path: Path, zesty: Zesty) -> Bench:
+    return Bench(tmp_path, zesty)
+
+
+def needs(tool: str) -> pytest.MarkDecorator:
+    return pytest.mark.skipif(shutil.which(tool) is None, reason=f"{tool} is not on this machine")
+
+
+@needs("ffprobe")
+def test_ffprobe_plays_a_playlist_that_ffmpeg_wrote(bench: Bench) -> None:
+    playlist = bench.documents / "dusk.m3u8"
+    bench.run("ffmpeg", "-f", "lavfi", "-i", "sine=d=5", "-f", "hls", "-hls_list_size", "0", "-hls_time", "1",
+              "-hls_base_url", f"{bench.old}/", "-hls_segment_filename", bench.old / "d%02d.ts", playlist)  # fmt: skip
+    bench.rehome()
+    said = bench.run("ffprobe", "-allowed_extensions", "ALL", "-extension_picky", "0", "-show_entries",
+                     "format=duration", "-of", "csv", playlist)  # fmt: skip
+    assert float(said.split("format,")[1].split()[0]) >= 4.9
+
+
+@needs("assimp")
+def test_assimp_loads_a_gltf_and_an_obj_with_what_they_refer_to(bench: Bench) -> None:
+    triangle = struct.pack("<9f", 0, 0, 0, 1, 0, 0, 0, 1, 0)
+    (bench.old / "moth.bin").write_bytes(triangle)
+    view = {"buffer": 0, "byteLength": len(triangle)}
+    accessor = {"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3", "min": [0, 0, 0], "max": [1, 1, 0]}
+    (bench.documents / "moth.gltf").write_text(json.dumps({
+        "asset": {"version": "2.0"}, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}],
+        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}], "accessors": [accessor], "bufferViews": [view],
+        "buffers": [{"uri": "../old/moth.bin", "byteLength": len(triangle)}],
+    }))  # fmt: skip
+    (bench.old / "paper.mtl").write_text("newmtl paper\nKd 0.1 0.2 0.3\n")
+    (bench.documents / "lamp.obj").write_text(
+        "mtllib ../old/paper.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl paper\nf 1 2 3\n"
+    )
+    bench.rehome()
+    assert "Vertices:           3" in bench.run("assimp", "info", bench.documents / "moth.gltf")
+    assert "'paper'" in bench.run("assimp", "info", bench.documents / "lamp.obj")
+
+
+@needs("xmllint")
+def test_xmllint_reads_the_locations_of_a_playlist(bench: Bench) -> None:
+    (bench.old / "Rain & Wind.wav").write_bytes(b"RIFF")
+    playlist = bench.documents / "evening.xspf"
+    playlist.write_text(
+        '<?xml version="1.0"?><playlist version="1" xmlns="http://xspf.org/ns/0/"><trackList>'
+        f"<track><location>file://{bench.old}/Rain%20&amp;%20Wind.wav</location></track></trackList></playlist>"
+    )
+    bench.rehome()
+    said = bench.run("xmllint", "--nonet", "--xpath", "string(//*[local-name()='location'])", playlist)
+    assert said.strip() == f"file://{bench.new}/Rain%20&%20Wind.wav"
+
+
+@needs("plistutil")
+@pytest.mark.parametrize("form", [plistlib.FMT_BINARY, plistlib.FMT_XML], ids=["binary", "xml"])
+def test_plistutil_reads_a_property_list(bench: Bench, form: plistlib.PlistFormat) -> None:
+    (bench.old / "bell.wav").write_bytes(b"RIFF")
+    rack = bench.documents / "tower.rack"
+    content: dict[str, Any] = {
+        "slots": [{"sound": f"file://{bench.old}/bell.wav", "gain": 0.5, "raw": b"\0\1"}],
+        "tempo": 96,
+    }
+    rack.write_bytes(plistlib.dumps(content, fmt=form))
+    bench.rehome()
+    converted = bench.root / "converted"
+    bench.run("plistutil", "-i", rack, "-o", converted)  # into the other form
+    wanted = {**content, "slots": [{**content["slots"][0], "sound": f"file://{bench.new}/bell.wav"}]}
+    assert plistlib.loads(rack.read_bytes()) == plistlib.loads(converted.read_bytes()) == wanted
