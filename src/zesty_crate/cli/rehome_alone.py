@@ -36,8 +36,10 @@ def run_rehome(args: argparse.Namespace, terminal: Terminal) -> Status:
     paths = count(before.entries, "recorded path")
     terminal.ask(f"Move the folder, and take {paths} along?", yes=args.yes)
     with alone.originals_kept(before.holdings) as move, terminal.progress() as tell:
-        rehome(move, route, tell)
+        report = rehome(move, route, tell)
         kept = str(move.crate.root)
+    if report.renamed and not terminal.json:
+        terminal.say(f"  {count(report.renamed, 'companion file')} renamed by the new path of its media")
     with alone.surveyed() as store:
         still, after = (leading_into(store, alone.computer, place) for place in (route.old, route.new))
     return _tell(args, route, before, (still, after), kept, terminal)

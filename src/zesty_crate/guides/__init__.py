@@ -13,7 +13,7 @@ from .guide import (
     places_on,
     shipped_guides,
 )
-from .model import HoldingPart, WholeGuide
+from .model import HoldingPart, NamedByPart, WholeGuide
 
 __all__ = [
     "DimensionsPart",
@@ -25,6 +25,7 @@ __all__ = [
     "Holding",
     "HoldingPart",
     "MembersPart",
+    "NamedByPart",
     "NumberedPart",
     "PiecePart",
     "WholeGuide",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, Self
 
-from pydantic import BeforeValidator, Field, StringConstraints, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, model_validator
 
 from ..documents import Part
 from .entries import EntriesPart, GroupsPart, Pattern, Text
@@ -58,6 +58,20 @@ CATALOG_KINDS = ("catalog", "project", "registrations")
 _BY_RECORDS = ("xml", "json", "plist")
 
 
+def _with_key(text: str) -> str:
+    if "{key}" not in text:
+        raise ValueError('a name with {key} in it, such as "{key}.png"')
+    return text
+
+
+class NamedByPart(Part):
+    """Files that are named by the path of the media they belong to: a digest of it, as it is written in some way."""
+
+    path: Literal["native", "slashes", "file-url"]
+    method: Literal["md5", "sha1", "sha256"] = Field(alias="as")
+    name: Annotated[Text, AfterValidator(_with_key)] = "{key}"
+
+
 class HoldingPart(Part):
     """``[[holding]]``: one thing that the program keeps: ``at`` one place, found anywhere by a ``sweep``, or kept in
     the system's registry below a ``branch``.
@@ -73,6 +87,8 @@ class HoldingPart(Part):
     What is ``machine-bound`` (outputs, calibrations) may be of no use on another computer, and can be left out.
 
     ``registers`` names the holding whose folders are what these registrations are about.
+
+    Files that are ``named-by`` the path of their media are renamed when that goes elsewhere.
 
     A ``warning`` is said before it is placed: what the program does with such things by itself.
     """
@@ -101,6 +117,7 @@ class HoldingPart(Part):
     includes: Pattern | None = None
     relative_to: Literal["folder", "document"] = "folder"
     registers: Text | None = None
+    named_by: NamedByPart | None = None
     warning: Text | None = None
     entries: tuple[EntriesPart, ...] = ()
     groups: tuple[GroupsPart, ...] = ()
@@ -120,6 +137,8 @@ class HoldingPart(Part):
             raise ValueError('"whole-folder" only with "sweep"')
         if self.branch and (self.kind != "registrations" or self.syntax != "reg"):
             raise ValueError('"branch" only with kind = "registrations" and syntax = "reg"')
+        if self.named_by and not (self.at and self.kind == "companions"):
+            raise ValueError('"named-by" only with kind = "companions" and "at"')
         if self.media_class and self.kind != "media":
             raise ValueError('"class" only with kind = "media"')
         return self

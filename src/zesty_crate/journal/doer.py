@@ -176,11 +176,12 @@ class Doer:
             return
         if self._disk.facts(new) is not None:
             raise HalfwayError(
-                f"Something else appeared at {spot} while a folder was to go there.",
+                f"Something else appeared at {spot} while something was to go there.",
                 next_step="Move it elsewhere, then run the command again.",
             )
         self._disk.rename(old, new)
-        self._disk.settle(old.parent)
+        if old.parent != new.parent:
+            self._disk.settle(old.parent)
 
     def _keep_aside(self, action: Action, real: Path) -> None:
         """Have the old content in the crate before it goes; what the crate carried is there already."""

@@ -18,7 +18,7 @@ class Kind(StrEnum):
     LINK = "link"  # a link is made where there was nothing
     REPLACE = "replace"  # a file is replaced by another version of itself
     TAKE_AWAY = "take-away"  # a file is taken away; its content is kept aside
-    MOVE = "move"  # a folder goes to another place of its volume; ``source`` is where it was there
+    MOVE = "move"  # something goes to another place of its volume; ``source`` is where it was there
     REGISTRY = "registry"  # an export is merged into the registry; what the branch held is kept aside
 
 

@@ -19,6 +19,7 @@ from .piece import Piece, Spelling, Style
 from .routes import Route, RouteMap
 from .spelling import join_pieces, read_inner, read_path, respell, write_piece
 from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System, format_named
+from .url import file_url
 from .variables import NO_VARIABLES, Variables
 
 __all__ = [
@@ -38,6 +39,7 @@ __all__ = [
     "Variables",
     "before_ending",
     "escape_name",
+    "file_url",
     "fitting_name",
     "format_named",
     "halves",

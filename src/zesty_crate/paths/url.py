@@ -7,6 +7,7 @@ from dataclasses import replace
 from urllib.parse import quote, unquote_to_bytes
 
 from .errors import PathError
+from .machine_path import MachinePath
 from .native import resolved
 from .piece import Piece, Spelling, Style
 from .systems import System
@@ -90,3 +91,11 @@ def url_root_text(root: str, style: Style) -> str:
     if root == "/":
         return start + "/"
     return f"{start}/{root.lower() if style.lower_letter else root}"
+
+
+def file_url(path: MachinePath) -> str:
+    """A path as a file URL in its most usual form: ``file:///``, and encoded in UTF-8 where that must be."""
+    names = "/".join(quote(name, safe=_USUALLY_BARE.replace(";", ""), errors="surrogateescape") for name in path.parts)
+    if path.root.startswith("\\\\"):
+        return "file:" + path.root.replace("\\", "/") + "/" + names
+    return "file:///" + (names if path.root == "/" else f"{path.root}/{names}")

@@ -6,6 +6,7 @@ from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import Difference
 from .document import Blocker, PlannedRoute, load_plan
+from .followers import followers, named_by
 from .inspect import is_same
 from .make import Baseline, PlanReport, make_plan
 from .move import Move, open_move
@@ -33,10 +34,12 @@ __all__ = [
     "blockers_of_programs",
     "current_blockers",
     "date_of",
+    "followers",
     "given_route",
     "is_same",
     "load_plan",
     "make_plan",
+    "named_by",
     "open_move",
     "propose_routes",
 ]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+
 from ..machines import Computer
 from ..paths import MachinePath, PathError, Route, RouteMap
 from .decisions import Choice
@@ -9,14 +11,27 @@ from .document import PlanFile, Settled
 from .placements import SIDE_FILES, main_of
 
 
+def nothing_follows(_: RouteMap) -> Iterable[Route]:
+    """Nothing goes by where other things go."""
+    return ()
+
+
 class Arrangement:
     """A plan ready for look-up."""
 
-    def __init__(self, plan: PlanFile, old: Computer) -> None:
-        """Raise `PathError` when routes contradict each other."""
+    def __init__(
+        self, plan: PlanFile, old: Computer, following: Callable[[RouteMap], Iterable[Route]] = nothing_follows
+    ) -> None:
+        """``following`` gives the routes of what goes by where other things go.
+
+        Raise `PathError` when routes contradict each other.
+        """
         self._old = old
         self._conflicts = {old.key(each.old): each for each in plan.conflicts}
-        self.routes = RouteMap([*plan.routes, *plan.renames, *_apart(plan)], old.rules_for)
+        routes = [*plan.routes, *plan.renames, *_apart(plan)]
+        self.routes = RouteMap(routes, old.rules_for)
+        if follow := list(following(self.routes)):
+            self.routes = RouteMap([*routes, *follow], old.rules_for)
 
     def kept(self) -> list[Settled]:
         """The conflicts in which what is there stays."""

@@ -71,6 +71,8 @@ def make_plan(move: Move, wishes: Wishes = NOTHING_ASKED) -> PlanReport:
     placements = Placements(move.survey, move.old, base)
     names = look_at_names(placements, move.old, move.new, base, earlier.renames if earlier else ())
     arranged = RouteMap([*routes, *names.renames], move.old.rules_for)
+    following = list(move.following(arranged))
+    arranged = RouteMap([*routes, *names.renames, *following], move.old.rules_for)
     findings = inspect_target(move, arranged)
     decisions = decisions_of(move, wishes, earlier)
     judge = Judge(move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else ())
@@ -94,7 +96,7 @@ def make_plan(move: Move, wishes: Wishes = NOTHING_ASKED) -> PlanReport:
         files=findings.files,
         size_bytes=findings.size_bytes,
         already_there=findings.already_there,
-        notes=tuple(_notes(move, Placements(move.survey, move.old, arranged))),
+        notes=tuple(_notes(move, Placements(move.survey, move.old, arranged), len(following))),
     )
     _write(move, report)
     return report
@@ -146,7 +148,7 @@ def _at_its_place(holding: Holding, finder: Finder) -> Baseline | None:
     return Baseline(holding.id, holding.title, str(holding.at), files)
 
 
-def _notes(move: Move, placements: Placements) -> list[str]:
+def _notes(move: Move, placements: Placements, following: int) -> list[str]:
     """What is no blocker, and good to know: what guides warn of and ask for beforehand, and paths that are long."""
     present = {row.id for row in move.survey.holdings() if row.present}
     guides = {row.partition("/")[0] for row in present}
@@ -158,7 +160,8 @@ def _notes(move: Move, placements: Placements) -> list[str]:
         if step.when == "before-unpack"
     ]
     warnings = [f"{h.title}: {h.part.warning}" for h in move.holdings_there() if h.part.warning and h.id in present]
-    return steps + warnings + _long_paths(move, placements)
+    follow = [f"Files that are named by the path of their media, and are renamed by the new one: {following}."]
+    return steps + warnings + follow[: bool(following)] + _long_paths(move, placements)
 
 
 def _long_paths(move: Move, placements: Placements) -> list[str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -11,9 +11,11 @@ from ..errors import ZestyError
 from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Disk, Outside, Sheet, computer_of, make_folders
 from ..machines.registry import StandIn, SystemRegistry
+from ..paths import Route, RouteMap
 from ..survey import SurveyStore
 from .arrangement import Arrangement
 from .document import read_plan
+from .followers import followers
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,7 +65,15 @@ class Move:
 
     def arrangement(self, text: str) -> Arrangement:
         """What a plan's text says: where everything goes, and what was decided."""
-        return Arrangement(read_plan(text, self.plan_title, self.old, self.new), self.old)
+        return Arrangement(read_plan(text, self.plan_title, self.old, self.new), self.old, self.following)
+
+    def following(self, routes: RouteMap) -> Iterator[Route]:
+        """Routes of companions that are named by the path of their media, which goes by ``routes``."""
+        holdings = [each for guide in self.guides for each in holdings_on(guide, self.old, self.old_sheet)]
+        for companion, name in followers(self.survey, holdings, self.old, routes.translate):
+            place = routes.translate(companion)
+            if place is not None:
+                yield Route(companion, place.renamed(name), "named by the path of its media")
 
     def holdings_there(self) -> list[Holding]:
         """The holdings of every guide at their places on the new computer."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
@@ -15,7 +15,7 @@ from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
 from ..machines import FileFacts, Finder, working_folder
 from ..moving import Replacer
 from ..paths import MachinePath
-from ..plan import Move
+from ..plan import Move, followers
 from ..progress import Progress, Tell, silent
 from .differences import Difference, differences
 from .pieces import PieceDecider
@@ -58,11 +58,12 @@ class RelinkedCatalog:
 
 @dataclass(frozen=True, slots=True)
 class RelinkReport:
-    """What relinking came to."""
+    """What relinking came to. ``renamed`` companions, named by the path of their media, have that of its new one."""
 
     computer: str
     catalogs: tuple[RelinkedCatalog, ...]
     registrations: tuple[Registrations, ...] = ()
+    renamed: int = 0
 
 
 def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkReport:
@@ -165,9 +166,23 @@ class _Relinker:
             if row is not None:
                 rows.append(row)
         if self._aims.in_place:
-            return RelinkReport(move.new.name, tuple(rows))
+            return RelinkReport(move.new.name, tuple(rows), renamed=self._rename_companions(step, holdings.values()))
         registrar = Registrar(move, self._journal, self.doer, self._decide)
         return RelinkReport(move.new.name, tuple(rows), tuple(registrar.run(step)))
+
+    def _rename_companions(self, step: Step | None, holdings: Iterable[Holding]) -> int:
+        """Give companions the names that go with the new paths; unpacking does so by its own routes."""
+        actions = []
+        for companion, name in followers(self._move.survey, holdings, self._move.old, self._aims.goes_to):
+            place = self._aims.place_of(companion) or companion
+            seen = self._finder.find(place)
+            if seen.facts is not None and self._finder.find(place.renamed(name)).facts is None:
+                spot = self._spots.at(self._finder, place.renamed(name))
+                source = self._spots.at(self._finder, place).path
+                actions.append(Action(Kind.MOVE, spot, seen.facts, source=source))
+        if step is not None and actions:
+            self.doer.carry_out(step, actions)
+        return len(actions)
 
     def _relink(self, step: Step | None, holding: Holding, at: MachinePath) -> RelinkedCatalog | None:
         """Relink the catalog that was ``at`` a place of the old computer; None when it is not among what was placed.

@@ -46,6 +46,9 @@ class Aims(Protocol):
     def place_of(self, document: MachinePath) -> MachinePath | None:
         """Where the catalog that was at a place is now."""
 
+    def goes_to(self, path: MachinePath) -> MachinePath | None:
+        """Where the file that was at a path is now, as far as it went anywhere."""
+
 
 def always_told(entry: Entry) -> str:
     """No route is a reason to be told; without any text an entry means the folder of its document, and goes with it."""
@@ -81,6 +84,10 @@ class Targets:
     def place_of(self, document: MachinePath) -> MachinePath | None:
         """By the plan."""
         return self._routes.translate(document)
+
+    def goes_to(self, path: MachinePath) -> MachinePath | None:
+        """By the plan, too."""
+        return self._routes.translate(path)
 
     def of(self, entry: Entry) -> Target:
         """The target of ``entry``. Remote entries, and those that name no path, have none."""
@@ -142,6 +149,10 @@ class Explained:
         """Where it always was."""
         return document
 
+    def goes_to(self, path: MachinePath) -> MachinePath | None:
+        """The new place of a file that went."""
+        return self._new.get(self._computer.key(path))
+
     def _path_of(self, entry: Entry) -> MachinePath | None:
         if entry.remote:
             return None
@@ -182,3 +193,7 @@ class Rehomed:
     def place_of(self, document: MachinePath) -> MachinePath | None:
         """Documents in the folder go along."""
         return self._routes.translate(document) or document
+
+    def goes_to(self, path: MachinePath) -> MachinePath | None:
+        """Below the new place."""
+        return self._routes.translate(path)
