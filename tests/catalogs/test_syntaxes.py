@@ -98,7 +98,6 @@ class TestEverySyntax:
         bench.syntax.copy_whole(bench.path, tmp_path / "copy", DISK)
         with pytest.raises(CatalogError, match="text|changed meanwhile"):  # noqa: RUF043
             bench.syntax.rewrite(tmp_path / "copy", bench.part, tmp_path / "stale", DISK)
-        assert bench.entries(tmp_path / "copy") == bench.entries()
 
     @given(st.data())
     @settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])

@@ -137,7 +137,10 @@ class Syntax(Protocol):
         """Make the new file ``target`` hold all that ``path`` and its companions hold."""
 
     def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
-        """Write the changes of a change list into ``target``, a working copy; path cells and nothing else."""
+        """Write the changes of a change list into ``target``, a working copy; path cells and nothing else.
+
+        When that fails, the copy is of no use any more.
+        """
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
         """Compare all of both files; raise `CatalogError` when anything differs but the cells in the change list."""

@@ -15,20 +15,21 @@ from .model import CatalogError, Proof
 from .sqlite_file import Schema, file_uri, open_writable, quoted
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
+_KEYS = "SELECT name FROM pragma_index_xinfo(?) WHERE key"
 _HOW_MANY = "SELECT count(*) FROM list.change WHERE tbl = ? AND col = ?"
 _CACHE_KIB = 64 << 10
 _STORED = "SELECT name FROM pragma_table_xinfo(?, ?) WHERE hidden = 0"
 
 
 def write_cells(target: Path, changes: Path) -> None:
-    """Write the cells of a change list into the working copy ``target``; all of them or none.
+    """Write the cells of a change list into the working copy ``target``, which is of no use when that fails.
 
     Raises `CatalogError` when a cell does not hold its old text any more, or the database refuses a value.
     """
     connection = open_writable(target)
     try:
         if connection.pragma("journal_mode") != "wal":
-            connection.pragma("journal_mode", "memory")
+            connection.pragma("journal_mode", "off")
         connection.pragma("synchronous", "off")
         connection.pragma("cache_size", -_CACHE_KIB)
         connection.execute("ATTACH ? AS list", (str(changes),))
@@ -50,10 +51,11 @@ def _write_column(connection: apsw.Connection, target: Path, table: str, column:
     row, cell = Schema(connection, target).row_id(table), quoted(column)
     update = f"main.{quoted(table)} SET {cell} = ? WHERE {row} = ? AND {cell} = ? COLLATE BINARY"
     listed = "SELECT new, row, old FROM list.change WHERE tbl = ? AND col = ?"
-    before = connection.total_changes()
-    connection.executemany(f"UPDATE OR IGNORE {update}", connection.execute(f"{listed} ORDER BY new", (table, column)))
+    before, collide = connection.total_changes(), _may_collide(connection, table, column)
+    in_order = connection.execute(f"{listed} ORDER BY new", (table, column))
+    connection.executemany(f"UPDATE {'OR IGNORE' if collide else ''} {update}", in_order)
     written = connection.total_changes() - before
-    if written < count:
+    if collide and written < count:
         still = f"(SELECT {cell} FROM main.{quoted(table)} WHERE {row} = list.change.row)"
         held_back = list(connection.execute(f"{listed} AND old = {still} COLLATE BINARY", (table, column)))
         # They exchange texts that an index allows once. So all of them first give up theirs.
@@ -65,6 +67,20 @@ def _write_column(connection: apsw.Connection, target: Path, table: str, column:
             f"{count} cells of {table}.{column} were to change, and {written} of them held the text that was read.",
             next_step="The catalog changed meanwhile; run the command again.",
         )
+
+
+def _may_collide(connection: apsw.Connection, table: str, column: str) -> bool:
+    """Whether an index that allows each text once may hold one of the new texts already, in another row."""
+    for (index,) in list(connection.execute('SELECT name FROM pragma_index_list(?) WHERE "unique"', (table,))):
+        columns = [str(name).lower() for (name,) in connection.execute(_KEYS, (index,))]
+        if column.lower() in columns and len(columns) > 1:
+            return True
+        if columns == [column.lower()]:
+            taken = f"SELECT 1 FROM main.{quoted(table)} AS t WHERE t.{quoted(column)} = c.new"
+            query = f"SELECT 1 FROM list.change AS c WHERE c.tbl = ? AND c.col = ? AND EXISTS ({taken}) LIMIT 1"
+            if connection.execute(query, (table, column)).get:
+                return True
+    return False
 
 
 def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
