@@ -117,7 +117,8 @@ class World:
     def _namesake(self, file: File) -> None:
         """Another recording of the same name, now and then of the same size."""
         self._lose(file)
-        other = self._fresh(self._folder(), file.path.rsplit("/", 1)[1].removesuffix(".wav"))
+        name = file.path.rsplit("/", 1)[1].removesuffix(".wav")
+        other = self._fresh(self._folder(), name + self.random.choice(["", "", " (1)"]))
         self._put(replace(other, size=file.size) if self.random.random() < 0.15 else other)
 
     def _edited(self, file: File) -> None:
@@ -132,9 +133,9 @@ class World:
         """Numbered takes of one length, recorded one after the other. Some are there and some are gone."""
         folder, goal = self._folder(), self._folder()
         name, start = self._name().split(" take")[0], self._moment()
-        length = self.random.choice([None, 2_880_044])
+        length, form = self.random.choice([None, 2_880_044]), self.random.choice(["{} {:02d}", "{} ({})"])
         for number in range(1, self.random.randint(3, 6)):
-            made = self._fresh(folder, f"{name} {number:02d}")
+            made = self._fresh(folder, form.format(name, number))
             take = replace(made, size=length or made.size, modified_ns=start + number * 60 * SECOND_NS)
             take = replace(take, duration_s=take.size / 192_000)
             if self.random.random() < 0.7:

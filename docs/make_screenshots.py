@@ -108,6 +108,23 @@ def shoot_displaced(bench: Path) -> None:
     shoot("relink-at", bench, "relink", *at, "--dry-run")
 
 
+def shoot_undecided(root: Path) -> None:
+    """Sounds that were put elsewhere one by one, under other names."""
+    subprocess.run([PROGRAM, "demo", "scattered", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
+    bench = root / "scattered"
+    disks = bench / "paintloft/disks"
+    away = disks / "e/Loose"
+    away.mkdir()
+    sounds = disks / "c/Users/Odile/Music/Wimblethorn Sounds/Creatures"
+    for old, new in (
+        ("Moth Wings", "moth_wings"), ("Dragon's Yawn", "Dragon's Yawn (1)"), ("Fox at Dusk", "Untitled 3"),
+        ("Toad Choir", "Toad Choir final"),
+    ):  # fmt: skip
+        shutil.move(sounds / f"{old}.wav", away / f"{new}.wav")
+    at = ("--at", "paintloft/sheet.toml", "--guides", "guides", "--look-in", "E:\\Loose")
+    shoot("relink-undecided", bench, "relink", *at, "--decisions", "undecided.csv", "--dry-run")
+
+
 def shoot_carriers(root: Path) -> None:
     """Packing as it goes on, in parts, and onto a carrier that is too small."""
     subprocess.run([PROGRAM, "demo", "theatre", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
@@ -149,6 +166,7 @@ def main() -> None:
         correct_sheet(Demo(bench))
         shoot("plan-decided", bench, "plan", CRATE, *TO, *DECIDED)
         shoot("unpack", bench, "unpack", CRATE, *TO, "--yes")
+        shoot("relink-dry-run", bench, "relink", CRATE, *TO, "--dry-run", points=8)
         shoot("relink", bench, "relink", CRATE, *TO, "--yes")
         shoot("check", bench, "check", CRATE, *TO)
         shoot("undo", bench, "undo", CRATE, *TO, "--yes")
@@ -157,6 +175,7 @@ def main() -> None:
         (sounds / "Curtain, slowly.wav").write_bytes((sounds / "Curtain Rope.wav").read_bytes())
         shoot("compare", bench, "compare", CRATE, "--with", "paintloft/sheet.toml")
         shoot_displaced(bench)
+        shoot_undecided(root)
         shoot_carriers(root)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from .terminal import Terminal
@@ -14,8 +15,8 @@ _SHOWN = 12
 _EXAMPLES = 4
 
 
-def show_evidence(evidence: Evidence, computer: str, terminal: Terminal) -> None:
-    """Each route with what speaks for it; then matches, what is in doubt, and what is left."""
+def show_evidence(evidence: Evidence, computer: str, terminal: Terminal, table: Path | None = None) -> None:
+    """Each route with what speaks for it; matches, doubts, and what is left. ``table`` has all that is not sure."""
     from ..relink import undecided_of
 
     lost = len(evidence.explained) + len(evidence.left)
@@ -28,7 +29,7 @@ def show_evidence(evidence: Evidence, computer: str, terminal: Terminal) -> None
         _show_doubt(doubt, terminal)
     _show_matches([each for each in evidence.matched if each.choice is not None], terminal)
     unsure = undecided_of(evidence.matched)
-    _show_unsure(unsure, terminal)
+    _show_unsure(unsure, terminal, table)
     asked = {each.lost.path for each in unsure}
     nowhere = [str(path) for path in evidence.left if path not in asked]
     if nowhere:
@@ -63,7 +64,7 @@ def _show_matches(matched: list[Matched], terminal: Terminal) -> None:
         terminal.say(f"    and {len(matched) - _EXAMPLES:,} more; --json lists all")
 
 
-def _show_unsure(unsure: list[Matched], terminal: Terminal) -> None:
+def _show_unsure(unsure: list[Matched], terminal: Terminal, table: Path | None) -> None:
     if not unsure:
         return
     terminal.say(f"  not sure, so left for you to decide: {count(len(unsure), 'file')}")
@@ -72,7 +73,10 @@ def _show_unsure(unsure: list[Matched], terminal: Terminal) -> None:
         for candidate in each.candidates:
             _show_candidate(candidate, terminal)
     more = f"and {len(unsure) - _EXAMPLES:,} more; " if len(unsure) > _EXAMPLES else ""
-    terminal.say(f"    {more}--decisions FILE.csv has all of them in a table")
+    if table is None:
+        terminal.say(f"    {more}--decisions FILE.csv writes all of them into a table")
+    else:
+        terminal.say(f"    {more}all of them are in {table}: fill in its column choice, and run the same command again")
 
 
 def _show_candidate(candidate: Candidate, terminal: Terminal) -> None:

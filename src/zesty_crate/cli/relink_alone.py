@@ -22,7 +22,7 @@ def relink_alone(args: argparse.Namespace, terminal: Terminal) -> tuple[Evidence
     alone = Alone(args, terminal)
     evidence, holdings = _look(args, alone, terminal)
     if not terminal.json:
-        show_evidence(evidence, alone.computer.name, terminal)
+        show_evidence(evidence, alone.computer.name, terminal, args.decisions)
     if args.dry_run or not evidence.explained:
         return evidence, None, None
     terminal.ask(f"Write the new paths of {count(len(evidence.explained), 'file')}?", yes=args.yes)

@@ -19,9 +19,12 @@ from .evidence import Evidence, FoundRoute, Searcher, agree, found_route
 from .one_by_one import match_one_by_one
 
 _TELL_EVERY = 2_000
+_CLUES = ("size", "content", "modified_ns", "duration_s", "width", "height")
+# Several catalogs may know of one file; what they do not agree on, nobody knows.
+_AGREED = ", ".join(f"CASE WHEN min({each}) = max({each}) THEN max({each}) END" for each in _CLUES)
 _LOST = (
-    "SELECT path, size, content, modified_ns, duration_s, width, height FROM entry "
-    "WHERE state = ? AND path <> '' ORDER BY rowid"
+    f"SELECT path, {_AGREED} FROM (SELECT rowid, path, path_key, size, nullif(content, '') AS content, modified_ns, "
+    "duration_s, width, height FROM entry WHERE state = ? AND path <> '') GROUP BY path_key ORDER BY min(rowid)"
 )
 
 
@@ -136,14 +139,10 @@ def catalogs_concerned(store: SurveyStore, computer: Computer, evidence: Evidenc
 
 def lost_files(store: SurveyStore, computer: Computer) -> Iterator[Lost]:
     """The files of all entries that the survey found to be missing, each once."""
-    seen = set()
-    for path, size, content, modified_ns, duration_s, width, height in store.database.execute(
-        _LOST, (State.MISSING_BEFORE,)
-    ):
-        if path not in seen:
-            seen.add(path)
-            media = MediaFacts(duration_s, (width, height) if width and height else None)
-            yield Lost(computer.parse(restored(path)), size, content, modified_ns, media)
+    rows = store.database.execute(_LOST, (State.MISSING_BEFORE,))
+    for path, size, content, modified_ns, duration_s, width, height in rows:
+        media = MediaFacts(duration_s, (width, height) if width and height else None)
+        yield Lost(computer.parse(restored(path)), size, content or "", modified_ns, media)
 
 
 def _tops(finder: Finder, look_in: Sequence[str]) -> Iterator[MachinePath]:

@@ -84,29 +84,29 @@ TOGETHER = {
 
 # The log-odds of each clue; see the docstring of the module.
 WEIGHTS: dict[Clue, float] = {
-    Clue.CONTENT_SAME: 5.73,
-    Clue.CONTENT_OTHER: -6.94,
-    Clue.SIZE_SAME: 7.6,
-    Clue.SIZE_COMMON: 3.76,
-    Clue.SIZE_OTHER: -8.51,
-    Clue.DATE_SAME: 2.13,
-    Clue.DATE_SHIFTED: 1.9,
-    Clue.DATE_OTHER: -8.03,
-    Clue.MEDIA_SAME: 0.53,
-    Clue.MEDIA_OTHER: -5.8,
-    Clue.NAME_SAME: 2.11,
-    Clue.NAME_COPY: 5.15,
-    Clue.NAME_ALIKE: 0.23,
-    Clue.NAME_NUMBERED: -8.47,
-    Clue.NAME_OTHER: -1.31,
-    Clue.ENDING_OTHER: -6.65,
-    Clue.PLACE_ONE: 0.91,
-    Clue.PLACE_MORE: 1.09,
-    Clue.SIZE_AND_DATE: 4.39,
-    Clue.SIZE_AND_NAME: -5.51,
-    Clue.COMMON_SIZE_AND_NAME: -1.88,
+    Clue.CONTENT_SAME: 5.96,
+    Clue.CONTENT_OTHER: -7.06,
+    Clue.SIZE_SAME: 4.57,
+    Clue.SIZE_COMMON: 2.07,
+    Clue.SIZE_OTHER: -8.59,
+    Clue.DATE_SAME: 2.26,
+    Clue.DATE_SHIFTED: 1.91,
+    Clue.DATE_OTHER: -8.12,
+    Clue.MEDIA_SAME: 0.47,
+    Clue.MEDIA_OTHER: -5.56,
+    Clue.NAME_SAME: 2.0,
+    Clue.NAME_COPY: 0.1,
+    Clue.NAME_ALIKE: 1.07,
+    Clue.NAME_NUMBERED: -5.75,
+    Clue.NAME_OTHER: 0.42,
+    Clue.ENDING_OTHER: -6.77,
+    Clue.PLACE_ONE: 0.9,
+    Clue.PLACE_MORE: 1.24,
+    Clue.SIZE_AND_DATE: 4.36,
+    Clue.SIZE_AND_NAME: -2.6,
+    Clue.COMMON_SIZE_AND_NAME: 0.01,
 }
-NOTHING_SAID = -2.29
+NOTHING_SAID = -2.15
 
 ContentOf = Callable[[MachinePath, str], str]
 MediaOf = Callable[[MachinePath], MediaFacts]
