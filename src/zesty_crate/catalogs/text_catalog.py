@@ -161,8 +161,8 @@ class TextSyntax:
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
         proof = prove_splice(old, new, changes)
         listed = {change.cell: change.new for change in read_changes(changes)}
-        pairs = zip_longest(self._texts(old, part), self._texts(new, part), fillvalue=(None, ""))
-        for (cell, text), (_, now) in pairs:
+        before = list(self._texts(old, part))  # one document is let go of before the other is read
+        for (cell, text), (_, now) in zip_longest(before, self._texts(new, part), fillvalue=(None, "")):
             if now != (listed.get(cell, text) if cell else text):
                 raise CatalogError(
                     f"A new path would read back as {now!r}, and not as it is meant; so it cannot be written here.",

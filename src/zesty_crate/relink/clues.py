@@ -17,7 +17,7 @@ from rapidfuzz import fuzz
 from ..media import NOTHING_TOLD, MediaFacts
 from ..paths import Folding, MachinePath, name_key
 
-ALIKE = 82.0  # of 100, by which two names are taken for variants of one
+_ALIKE = 82.0  # of 100, by which two names are taken for variants of one
 _SAME_MOMENT_NS = 2 * 10**9  # what FAT can tell apart
 _RARE = 0.002
 _HOUR_NS = 3600 * 10**9
@@ -84,29 +84,29 @@ TOGETHER = {
 
 # The log-odds of each clue; see the docstring of the module.
 WEIGHTS: dict[Clue, float] = {
-    Clue.CONTENT_SAME: 5.96,
-    Clue.CONTENT_OTHER: -7.06,
-    Clue.SIZE_SAME: 4.57,
-    Clue.SIZE_COMMON: 2.07,
-    Clue.SIZE_OTHER: -8.59,
-    Clue.DATE_SAME: 2.26,
-    Clue.DATE_SHIFTED: 1.91,
-    Clue.DATE_OTHER: -8.12,
-    Clue.MEDIA_SAME: 0.47,
-    Clue.MEDIA_OTHER: -5.56,
-    Clue.NAME_SAME: 2.0,
-    Clue.NAME_COPY: 0.1,
-    Clue.NAME_ALIKE: 1.07,
-    Clue.NAME_NUMBERED: -5.75,
-    Clue.NAME_OTHER: 0.42,
-    Clue.ENDING_OTHER: -6.77,
-    Clue.PLACE_ONE: 0.9,
-    Clue.PLACE_MORE: 1.24,
-    Clue.SIZE_AND_DATE: 4.36,
-    Clue.SIZE_AND_NAME: -2.6,
-    Clue.COMMON_SIZE_AND_NAME: 0.01,
+    Clue.CONTENT_SAME: 6.18,
+    Clue.CONTENT_OTHER: -7.08,
+    Clue.SIZE_SAME: 5.33,
+    Clue.SIZE_COMMON: 2.62,
+    Clue.SIZE_OTHER: -8.71,
+    Clue.DATE_SAME: 2.43,
+    Clue.DATE_SHIFTED: 2.08,
+    Clue.DATE_OTHER: -8.13,
+    Clue.MEDIA_SAME: 0.46,
+    Clue.MEDIA_OTHER: -5.65,
+    Clue.NAME_SAME: 2.52,
+    Clue.NAME_COPY: 0.15,
+    Clue.NAME_ALIKE: 0.26,
+    Clue.NAME_NUMBERED: -5.74,
+    Clue.NAME_OTHER: 0.1,
+    Clue.ENDING_OTHER: -6.92,
+    Clue.PLACE_ONE: 0.98,
+    Clue.PLACE_MORE: 1.32,
+    Clue.SIZE_AND_DATE: 4.35,
+    Clue.SIZE_AND_NAME: -3.33,
+    Clue.COMMON_SIZE_AND_NAME: -0.57,
 }
-NOTHING_SAID = -2.15
+NOTHING_SAID = -2.7
 
 ContentOf = Callable[[MachinePath, str], str]
 MediaOf = Callable[[MachinePath], MediaFacts]
@@ -166,7 +166,7 @@ def _name(one: str, other: str) -> set[Clue]:
         return {Clue.NAME_COPY, *clues}
     if _NUMBER.sub("0", stem) == _NUMBER.sub("0", other_stem):
         return {Clue.NAME_NUMBERED, *clues}
-    alike = fuzz.ratio(stem, other_stem) >= ALIKE and _NUMBER.findall(stem) == _NUMBER.findall(other_stem)
+    alike = are_alike(stem, other_stem) and _NUMBER.findall(stem) == _NUMBER.findall(other_stem)
     return {Clue.NAME_ALIKE if alike else Clue.NAME_OTHER, *clues}
 
 
@@ -182,6 +182,14 @@ def _place(one: MachinePath, other: MachinePath) -> Clue | None:
 def folded(name: str) -> str:
     """A name without its case and Unicode form."""
     return name_key(name, Folding.CANONICAL_CASELESS)
+
+
+def are_alike(stem: str, other: str) -> bool:
+    """Whether two folded stems are variants of one: nearly the same letters, or all words of one in the other."""
+    if fuzz.ratio(stem, other) >= _ALIKE:
+        return True
+    fewer, more = sorted((set(stem.split()), set(other.split())), key=len)
+    return len(fewer) > 1 and fewer <= more
 
 
 @lru_cache(maxsize=65536)

@@ -12,17 +12,15 @@ from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
-from rapidfuzz import fuzz
-
 from ..paths import MachinePath
 from .clues import (
-    ALIKE,
     TOGETHER,
     Clue,
     ContentOf,
     Here,
     Lost,
     MediaOf,
+    are_alike,
     clues_of,
     folded_name,
     plain_stem,
@@ -135,7 +133,7 @@ class Matcher:
         numbers.update(same_name[:_MOST_OF_A_KIND])
         akin = self._by_word.get(_longest_word(stem), [])
         for number in akin if len(akin) <= _MOST_OF_A_KIND * 4 else ():
-            if fuzz.ratio(stem, folded_name(self._seen[number].path.name)[0]) >= ALIKE:
+            if are_alike(stem, folded_name(self._seen[number].path.name)[0]):
                 numbers.add(number)
         for number in sorted(numbers):
             here = self._seen[number]

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from ...catalogs import Cell
     from ...relink import Registrations, RelinkedCatalog, RelinkReport
 
-_SHOWN = 6
+_SHOWN = 4
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -162,11 +162,11 @@ def _show_differences(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     """Which beginnings of paths become which, and how often, before anything is written."""
     entries = count(catalog.entries_moved, "entry", "entries")
     terminal.say(f"  {entries} would move by {count(catalog.cells, 'changed text')}")
-    for each in catalog.differences[:_SHOWN]:
+    for number, each in enumerate(catalog.differences[:_SHOWN]):
         where = f" in {each.where}" if each.where else ""
         terminal.say(f"    {count(each.texts, 'text')}{where}")
         terminal.say(f"      from  {each.old}\n      to    {each.new}")
-        if each.example != (each.old, each.new):
+        if number == 0 and each.example != (each.old, each.new):
             terminal.say(f"      as in {each.example[0]}\n            {each.example[1]}")
     if len(catalog.differences) > _SHOWN:
         terminal.say(f"    and {len(catalog.differences) - _SHOWN:,} more kinds; --json lists all")
