@@ -34,7 +34,7 @@ class Quoting:
         """What a raw text stands for."""
         if not self.mark or self.mark not in raw:
             return raw
-        return self.unit.sub(lambda match: self.read(match.group()), raw)
+        return _escapes(self.unit).sub(lambda match: self.read(match.group()), raw)
 
     def rewrite(self, raw: str, new: str) -> str:
         """The raw text for ``new``, in the manner of the ``raw`` that it replaces.
@@ -83,6 +83,12 @@ class Quoting:
         if written is None:
             raise _unwritable(new, character)
         return written
+
+
+@lru_cache
+def _escapes(unit: re.Pattern[str]) -> re.Pattern[str]:
+    """Of the units of a quoting those that may not stand for themselves: all but the last, which is any character."""
+    return re.compile(unit.pattern.removesuffix("|."), unit.flags)
 
 
 def _unwritable(new: str, character: str) -> CatalogError:
