@@ -140,7 +140,7 @@ def keeping(move: SmallMove) -> Callable[[Outside], object]:
     def run(given: Outside) -> object:
         opened = open_move(open_finished(kept.root, given.disk), sheet, given)
         try:
-            return rehome(opened, rehome_route(STORE, Finder(opened.new, given.disk)))
+            return rehome(opened, rehome_route(STORE, Finder(opened.new, given.disk), kept.root))
         finally:
             opened.survey.close()
 

@@ -92,9 +92,10 @@ def test_without_it_a_file_goes_to_one_entry_only() -> None:
     assert sorted(choices(match(lost, There("/new/Lamp Lit 2.wav")))) != ["/new/Lamp Lit 2.wav"] * 2
 
 
-def test_equal_copies_are_no_rivals_and_different_ones_are() -> None:
-    one, two = There("/new/A/Lamp Lit 2.wav", content="x"), There("/new/B/Lamp Lit 2.wav", content="x")
-    assert choices(match([LOST], one, two)) != [""]
+def test_of_equal_copies_the_one_in_a_folder_of_the_same_name_is_taken_and_else_none() -> None:
+    one, two = There("/new/Rain/Lamp Lit 2.wav", content="x"), There("/new/B/Lamp Lit 2.wav", content="x")
+    assert choices(match([LOST], one, two)) == [one.name]
+    assert choices(match([LOST], two, There("/new/C/Lamp Lit 2.wav", content="x"))) == [""]
     (found,) = match([LOST], one, There(two.name, content="y"))
     assert found.choice is None
     assert sum(each.confidence for each in found.candidates) <= 1

@@ -66,6 +66,23 @@ def test_what_cannot_be_is_refused(
     assert picture(small.old_disks) == before
 
 
+def test_an_entry_that_is_the_folder_itself_goes_along(zesty: Zesty, small: SmallMove, at: tuple[object, ...]) -> None:
+    (small.old_disks / "e/Lanternfold/Marsh").mkdir()
+    (small.old_disks / "c/Users/Odile/Desktop").mkdir(parents=True, exist_ok=True)
+    catalog = small.old_disks / "c/Users/Odile/Desktop/marsh.m3u8"
+    catalog.write_text("E:\\Lanternfold\\Marsh\n")
+    done = json.loads(zesty(*at, "--rehome", "E:\\Lanternfold\\Marsh=E:\\Marsh", "--yes").stdout)
+    assert (done["entries"], done["still-leading-there"]) == (1, [])
+    assert catalog.read_text() == "E:\\Marsh\n"
+
+
+def test_the_originals_must_not_go_along(zesty: Zesty, small: SmallMove, at: tuple[object, ...]) -> None:
+    inside = small.old_disks / "e/Lanternfold/Sound Store/kept"
+    said = zesty(*at, "--keep-in", inside, "--rehome", f"{STORE}=E:\\Final", "--yes")
+    assert (said.returncode, "lies in the folder that is to be moved" in said.stdout) == (3, True)
+    assert not inside.exists()
+
+
 @contextmanager
 def held_open(path: Path) -> Iterator[None]:
     """Another program has a file open, for writing."""

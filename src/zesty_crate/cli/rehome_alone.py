@@ -21,7 +21,7 @@ def run_rehome(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ..relink import leading_into, rehome, rehome_route
 
     alone = Alone(args, terminal)
-    route = rehome_route(args.rehome, alone.finder())
+    route = rehome_route(args.rehome, alone.finder(), args.keep_in)
     with alone.surveyed() as store:
         before = leading_into(store, alone.computer, route.old)
     if not before.entries:

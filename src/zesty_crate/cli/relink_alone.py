@@ -20,9 +20,10 @@ def relink_alone(args: argparse.Namespace, terminal: Terminal) -> tuple[Evidence
     from ..relink import Explained, relink_in_place
 
     alone = Alone(args, terminal)
-    evidence, holdings = _look(args, alone, terminal)
+    handed_back = args.decisions is not None and alone.outside.disk.facts(args.decisions) is not None
+    evidence, holdings = _look(args, alone, terminal, handed_back=handed_back)
     if not terminal.json:
-        show_evidence(evidence, alone.computer.name, terminal, args.decisions)
+        show_evidence(evidence, alone.computer.name, terminal, None if handed_back else args.decisions)
     if args.dry_run or not evidence.explained:
         return evidence, None, None
     terminal.ask(f"Write the new paths of {count(len(evidence.explained), 'file')}?", yes=args.yes)
@@ -30,12 +31,13 @@ def relink_alone(args: argparse.Namespace, terminal: Terminal) -> tuple[Evidence
         return evidence, relink_in_place(move, Explained(move.new, evidence), tell), move.crate.root
 
 
-def _look(args: argparse.Namespace, alone: Alone, terminal: Terminal) -> tuple[Evidence, tuple[str, ...]]:
+def _look(
+    args: argparse.Namespace, alone: Alone, terminal: Terminal, *, handed_back: bool
+) -> tuple[Evidence, tuple[str, ...]]:
     from ..relink import Given, catalogs_concerned, find_routes, lost_files, read_decisions
 
     disk, finder, table = alone.outside.disk, alone.finder(), args.decisions
     with alone.surveyed() as store, terminal.progress() as tell:
-        handed_back = table is not None and disk.facts(table) is not None
         lost = (each.path for each in lost_files(store, alone.computer))
         decided = read_decisions(table, lost, finder, disk) if handed_back else {}
         evidence = find_routes(store, finder, disk, args.look_in, Given(args.route, decided), tell)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import islice
 
 from ..errors import ZestyError
@@ -16,6 +16,7 @@ from ..progress import Progress, Tell, silent
 from ..survey import State, SurveyStore
 from .clues import Lost
 from .evidence import Evidence, FoundRoute, Searcher, agree, found_route
+from .matching import Matched
 from .one_by_one import match_one_by_one
 
 _TELL_EVERY = 2_000
@@ -64,12 +65,22 @@ def find_routes(
     matched = match_one_by_one(
         [each for each in unexplained if each.path in left], finder, disk, _tops(finder, look_in), tell
     )
+    matched = [_left_in_doubt(each, found) for each in matched]
     sure = {each.lost.path: each.choice.path for each in matched if each.choice is not None}
     decided = {old: new for old, new in given.decided.items() if new is not None}
     stays = [old for old, new in given.decided.items() if new is None]
     explained = {**found.explained, **by_hand.explained, **sure, **decided}
     left_over = (*(path for path in found.left if path not in sure), *stays)
     return Evidence((*by_hand.routes(), *found.routes), found.doubts, explained, left_over, tuple(matched))
+
+
+def _left_in_doubt(matched: Matched, evidence: Evidence) -> Matched:
+    """Of a folder that could be in several places, single files are not chosen either."""
+    path = matched.lost.path
+    doubtful = any(
+        each.old.root == path.root and path.parts[: len(each.old.parts)] == each.old.parts for each in evidence.doubts
+    )
+    return replace(matched, choice=None) if doubtful else matched
 
 
 def _searched(displaced: list[Lost], finder: Finder, look_in: Sequence[str], tell: Tell) -> Evidence:

@@ -113,6 +113,8 @@ class Matcher:
             candidates = _weighed(found, content_of)
             best = None if number is None else next(c for c in candidates if c.path == found[number].here.path)
             sure = best is not None and best.confidence >= accepted and (best.is_backed or not accepted)
+            # Of equal copies, none of which has a better place, any would be a guess.
+            sure = sure and not any(c.path != best.path and c.confidence >= best.confidence for c in candidates if best)
             shown = tuple(each for each in candidates if each.confidence >= _SHOWN)[:_MOST_SHOWN]
             matched.append(Matched(lost, best if sure else None, shown))
         return matched

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..errors import ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots
@@ -17,7 +18,9 @@ from ..survey import SurveyStore
 from .relink import STEP, RelinkReport, carry_out, require_closed
 from .targets import Rehomed
 
-_BELOW = "SELECT holding, recorded, state FROM entry WHERE path_key >= ?1 || '/' AND path_key < ?1 || '0'"
+_BELOW = (
+    "SELECT holding, recorded, state FROM entry WHERE path_key = ?1 OR path_key > ?1 || '/' AND path_key < ?1 || '0'"
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +40,11 @@ def leading_into(store: SurveyStore, computer: Computer, folder: MachinePath) ->
     return Leading(len(rows), found, tuple(sorted({row[0] for row in rows})), tuple(restored(row[1]) for row in rows))
 
 
-def rehome_route(text: str, finder: Finder) -> Route:
-    """A route as a technician writes it, ``OLD=NEW``, when the folder may be moved so. Raises `ZestyError` else."""
+def rehome_route(text: str, finder: Finder, keep_in: Path) -> Route:
+    """A route as a technician writes it, ``OLD=NEW``, when the folder may be moved so. Raises `ZestyError` else.
+
+    ``keep_in`` is where the originals are to be kept, which must not go along.
+    """
     computer = finder.computer
     route = given_route(text, computer, computer)
     old, new = finder.find(route.old), finder.find(route.new)
@@ -51,6 +57,11 @@ def rehome_route(text: str, finder: Finder) -> Route:
         raise ZestyError(f"There is something at {route.new} already.", next_step="Name a place that is free.")
     if computer.key(new.path).startswith(computer.key(old.path) + "/"):
         raise ZestyError(f"{route.new} lies in {route.old} itself.", next_step="Name a place outside of it.")
+    if old.real is not None and keep_in.resolve().is_relative_to(old.real.resolve()):
+        raise ZestyError(
+            f"The originals were to be kept in {keep_in.resolve()}, which lies in the folder that is to be moved.",
+            next_step="Name another place with --keep-in DIR.",
+        )
     if computer.anchor_of(old.path) != computer.anchor_of(new.path):
         raise ZestyError(
             f"{route.new} is on another volume than {route.old}, and a folder is moved within one.",
@@ -61,7 +72,8 @@ def rehome_route(text: str, finder: Finder) -> Route:
 
 def rehome(move: Move, route: Route, tell: Tell = silent) -> RelinkReport:
     """Move the folder and relink. When anything goes wrong on the way, all of it is taken back."""
-    require_closed(move, {row.guide for row in move.survey.holdings()})
+    with_catalogs = {document.holding for document in move.survey.documents()}
+    require_closed(move, {row.guide for row in move.survey.holdings() if row.id in with_catalogs})
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         doer = Doer(move.contents, Spots(move.new), journal, move.outside, move.registry())
         step = journal.begin(STEP)

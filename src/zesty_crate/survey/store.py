@@ -14,34 +14,8 @@ import apsw
 from ..errors import ZestyError
 from ..machines.texts import restored, stored
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
+from .schema import FORMAT, SCHEMA
 
-FORMAT = 4
-
-_SCHEMA = """
-CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
-CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, class TEXT, at TEXT, present INTEGER,
-                      swept INTEGER);
-CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
-                   modified_ns INTEGER, mode INTEGER, target, fault TEXT);
-CREATE TABLE entry (holding TEXT, key TEXT, name, recorded, path, path_key, state TEXT, why TEXT, size INTEGER,
-                    content TEXT, modified_ns INTEGER, judged INTEGER, duration_s REAL, width INTEGER, height INTEGER);
-CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
-CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
-CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);
-CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER);
-CREATE TABLE duplicate (grp INTEGER, file INTEGER);
-CREATE TABLE unregistered (holding TEXT, path);
-CREATE TABLE left_out (file INTEGER PRIMARY KEY, why TEXT);
-CREATE TABLE bag (number INTEGER PRIMARY KEY, series TEXT, part INTEGER, name TEXT, root, earlier INTEGER,
-                  closed INTEGER);
-CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
-                      modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL);
-CREATE TABLE segment (file INTEGER, first INTEGER, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
-                      modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL, PRIMARY KEY (file, first));
-CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
-CREATE TABLE gone (holding TEXT, path, key);
-CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);
-"""
 # Made when a table is full, which is many times faster than keeping them right on the way.
 _INDEXES = {
     "file_by_key": "file (key, kind, size, fault)",
@@ -70,7 +44,7 @@ class SurveyStore:
         database.pragma("journal_mode", "off")
         database.pragma("synchronous", "off")
         database.pragma("cache_size", -_CACHE_KIB)
-        database.execute("BEGIN;" + _SCHEMA)
+        database.execute("BEGIN;" + SCHEMA)
         return cls(database)
 
     @classmethod

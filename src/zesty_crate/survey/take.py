@@ -23,7 +23,8 @@ from .landmarks import name_landmarks, pick_landmarks
 from .links import leaving_links, note_unregistered
 from .model import State
 from .rows import Document, FileRow, HoldingRow
-from .store import FORMAT, SurveyStore
+from .schema import FORMAT
+from .store import SurveyStore
 from .walk import Walk
 
 

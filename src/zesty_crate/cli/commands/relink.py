@@ -56,6 +56,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
         args.wrong("either CRATE and --to SHEET, or --at SHEET and --look-in DIR")
     looking = bool(args.look_in or args.route)
+    if args.decisions and not looking:
+        args.wrong("--decisions goes with --at SHEET and --look-in DIR")
     if bool(args.at) != bool(looking or args.rehome):
         args.wrong("--at SHEET goes with --look-in DIR, --route OLD=NEW or --rehome OLD=NEW, and these with it")
     if args.rehome:

@@ -1,0 +1,31 @@
+"""The tables of a survey, and the number of their format: it changes whenever they do."""
+
+from __future__ import annotations
+
+FORMAT = 4
+
+SCHEMA = """
+CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
+CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, class TEXT, at TEXT, present INTEGER,
+                      swept INTEGER);
+CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
+                   modified_ns INTEGER, mode INTEGER, target, fault TEXT);
+CREATE TABLE entry (holding TEXT, key TEXT, name, recorded, path, path_key, state TEXT, why TEXT, size INTEGER,
+                    content TEXT, modified_ns INTEGER, judged INTEGER, duration_s REAL, width INTEGER, height INTEGER);
+CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
+CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
+CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);
+CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER);
+CREATE TABLE duplicate (grp INTEGER, file INTEGER);
+CREATE TABLE unregistered (holding TEXT, path);
+CREATE TABLE left_out (file INTEGER PRIMARY KEY, why TEXT);
+CREATE TABLE bag (number INTEGER PRIMARY KEY, series TEXT, part INTEGER, name TEXT, root, earlier INTEGER,
+                  closed INTEGER);
+CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
+                      modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL);
+CREATE TABLE segment (file INTEGER, first INTEGER, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
+                      modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL, PRIMARY KEY (file, first));
+CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
+CREATE TABLE gone (holding TEXT, path, key);
+CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);
+"""
