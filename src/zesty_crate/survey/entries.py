@@ -97,7 +97,7 @@ class EntryTaker:
         known, state, why = entry.known, State.FOUND, ""
         judged = entry.remote or known.numbered is not None or known.folder
         if judged:
-            text, path_key, state, why = self._judged(holding, entry)
+            text, path_key, state, why = self._judged(holding, key, entry)
         else:
             try:
                 text, path_key = self._place(entry)
@@ -109,12 +109,14 @@ class EntryTaker:
             *(known.dimensions or (None, None)),
         )  # fmt: skip
 
-    def _judged(self, holding: str, entry: Entry) -> tuple[str, str, State, str]:
+    def _judged(self, holding: str, key: str, entry: Entry) -> tuple[str, str, State, str]:
         """An entry that is judged at once, for it is no single file: its path, the key of that, its state, and why."""
         found = self._judge.judge(entry)
         self._note_outside(holding, found)
-        text, key = ("", "") if found.path is None else (str(found.path), self._computer.key(found.path))
-        return text, key, found.state, found.why
+        for each in found.files:
+            self._store.add_belonging(holding, key, self._computer.key(each.path))
+        text, path_key = ("", "") if found.path is None else (str(found.path), self._computer.key(found.path))
+        return text, path_key, found.state, found.why
 
     def _place(self, entry: Entry) -> tuple[str, str]:
         """The path of an entry and its key. Entries come by folders, so each folder is understood once."""

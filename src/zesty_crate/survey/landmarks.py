@@ -4,10 +4,16 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Sequence
+from pathlib import Path
 
+from ..machines import Computer, Finder
 from ..machines.texts import restored
+from ..media import open_within
+from ..paths import PathError
+from ..progress import Progress, Tell
 from .store import SurveyStore
 
+OPEN_WITHIN_S = 20.0
 _PICKS = 3
 _SMALL = 10  # of fewer than this, one is enough
 _MOST_COMPARED = 50_000
@@ -43,6 +49,25 @@ def name_landmarks(store: SurveyStore, names: Sequence[str]) -> list[str]:
             near = difflib.get_close_matches(wanted, known, n=1)
             unknown.append(f'"{name}"' + (f' (did you mean "{near[0]}"?)' if near else ""))
     return unknown
+
+
+def open_landmarks(store: SurveyStore, computer: Computer, finder: Finder, tell: Tell) -> None:
+    """Open every landmark where it is now, so that it is known in the end what it was like in the beginning."""
+    rows = list(store.database.execute("SELECT rowid, holding, entry, path FROM landmark"))
+    for number, (row, holding, entry, path) in enumerate(rows, start=1):
+        real = file_to_open(store.first_file_of(holding, entry) or restored(path), computer, finder)
+        if real is not None:
+            store.set_opened(row, open_within(real, OPEN_WITHIN_S))
+        tell(Progress("opening landmarks", number, len(rows)))
+
+
+def file_to_open(path: str, computer: Computer, finder: Finder) -> Path | None:
+    """Where the file of a landmark is from here; None when it is none, or not here."""
+    try:
+        seen = finder.find(computer.parse(path))
+    except PathError:
+        return None  # what is streamed has no path
+    return seen.real if seen.facts is not None and seen.facts.is_file else None
 
 
 def _spread(store: SurveyStore, query: str, source: str, holding: str) -> list[tuple[str, str]]:

@@ -6,6 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from ..media import Opened
+
 
 class State(StrEnum):
     """The state of a catalog entry; the same word in text, JSON and every table."""
@@ -134,12 +136,16 @@ class Unregistered:
 
 @dataclass(frozen=True, slots=True)
 class Landmark:
-    """An item to be looked at again in the end; ``named`` by a person, or picked. ``entry`` is empty for a file."""
+    """An item to be looked at again in the end; ``named`` by a person, or picked. ``entry`` is empty for a file.
+
+    ``opened`` is what opening it on this computer came to.
+    """
 
     holding: str
     entry: str
     at: str
     named: bool
+    opened: Opened
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 4
+FORMAT = 5
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -15,7 +15,9 @@ CREATE TABLE entry (holding TEXT, key TEXT, name, recorded, path, path_key, stat
 CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
 CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
 CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);
-CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER);
+CREATE TABLE belongs (holding TEXT, entry TEXT, key);
+CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER, what TEXT, fault, slow INTEGER, duration_s REAL,
+                       width INTEGER, height INTEGER);
 CREATE TABLE duplicate (grp INTEGER, file INTEGER);
 CREATE TABLE unregistered (holding TEXT, path);
 CREATE TABLE left_out (file INTEGER PRIMARY KEY, why TEXT);

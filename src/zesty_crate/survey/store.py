@@ -13,6 +13,7 @@ import apsw
 
 from ..errors import ZestyError
 from ..machines.texts import restored, stored
+from ..media import Opened
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
 from .schema import FORMAT, SCHEMA
 
@@ -22,6 +23,7 @@ _INDEXES = {
     "entry_by_key": "entry (holding, key)",
     "handwork_by_entry": "handwork (holding, entry)",
     "member_by_group": "member (holding, grp, position)",
+    "belongs_by_entry": "belongs (holding, entry)",
 }
 _ORDER = (
     "media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack", "registrations",
@@ -151,7 +153,8 @@ class SurveyStore:
         """Record that a document could not be read, and forget what was read of it before that."""
         self.flush()
         self.database.execute("UPDATE document SET fault = ? WHERE id = ?", (fault, document.id))
-        for table, column in (("entry", "key"), ("handwork", "entry"), ("grp", "key"), ("member", "grp")):
+        of_entries = (("entry", "key"), ("handwork", "entry"), ("belongs", "entry"))
+        for table, column in (*of_entries, ("grp", "key"), ("member", "grp")):
             self.database.execute(
                 f"DELETE FROM {table} WHERE holding = ? AND substr({column}, 1, ?) = ?",
                 (document.holding, len(document.prefix), document.prefix),
@@ -186,9 +189,29 @@ class SurveyStore:
         for position, entry in enumerate(members):
             self._add("member", (holding, key, position, entry))
 
+    def add_belonging(self, holding: str, entry: str, key: str) -> None:
+        """Add a file, by its key, to an entry that stands for several, or beside whose file it belongs."""
+        self._add("belongs", (holding, entry, key))
+
     def add_landmark(self, holding: str, entry: str, path: str, *, named: bool) -> None:
         """Add something to be looked at again in the end: an entry, or a file that is none."""
-        self._add("landmark", (holding, entry, path, named))
+        self._add("landmark", (holding, entry, path, named, "", "", False, None, None, None))
+
+    def set_opened(self, row: int, opened: Opened) -> None:
+        """Record what opening a landmark came to."""
+        size = opened.dimensions or (None, None)
+        said = (opened.what, stored(opened.fault), opened.slow, opened.duration_s, *size, row)
+        self.database.execute(
+            "UPDATE landmark SET what = ?, fault = ?, slow = ?, duration_s = ?, width = ?, height = ? WHERE rowid = ?",
+            said,
+        )
+
+    def first_file_of(self, holding: str, entry: str) -> str:
+        """The path of the first file of an entry that stands for several; empty when it has none."""
+        query = """SELECT f.path FROM belongs AS b JOIN file AS f ON f.key = b.key WHERE b.holding = ? AND b.entry = ?
+                   AND f.kind = 'file' ORDER BY b.rowid LIMIT 1"""
+        found = self.database.execute(query, (holding, entry)).get
+        return restored(found) if found is not None else ""
 
     def add_duplicates(self, group: int, files: Iterable[int]) -> None:
         """Add files of one content."""

@@ -6,6 +6,7 @@ from itertools import groupby
 from typing import Any
 
 from ..machines.texts import restored
+from ..media import Opened
 from .model import (
     ByHandStep,
     DuplicateSet,
@@ -104,8 +105,14 @@ def _duplicates(store: SurveyStore) -> tuple[DuplicateSet, ...]:
 
 
 def _landmarks(store: SurveyStore) -> tuple[Landmark, ...]:
-    rows = store.database.execute("SELECT holding, entry, path, named FROM landmark ORDER BY named DESC, rowid")
-    return tuple(Landmark(holding, entry, restored(path), bool(named)) for holding, entry, path, named in rows)
+    rows = store.database.execute("SELECT * FROM landmark ORDER BY named DESC, rowid")
+    return tuple(
+        Landmark(
+            holding, entry, restored(path), bool(named),
+            Opened(what, restored(fault), bool(slow), duration_s, (width, height) if width and height else None),
+        )
+        for holding, entry, path, named, what, fault, slow, duration_s, width, height in rows
+    )  # fmt: skip
 
 
 def _fields(table: dict[str, Any]) -> dict[str, Any]:

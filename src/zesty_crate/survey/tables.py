@@ -23,7 +23,8 @@ _TABLES = {
     "catalogs": """SELECT holding, path, fault FROM document ORDER BY id""",
     "duplicates": """SELECT d.grp AS "set", f.size AS size_bytes, f.path FROM duplicate AS d
                      JOIN file AS f ON f.id = d.file ORDER BY d.grp, f.path""",
-    "landmarks": """SELECT holding, entry, path, named FROM landmark ORDER BY rowid""",
+    "landmarks": """SELECT holding, entry, path, named, what, fault, duration_s, width, height FROM landmark
+                    ORDER BY rowid""",
     "unregistered": """SELECT holding, path FROM unregistered ORDER BY rowid""",
 }
 

@@ -19,7 +19,7 @@ from .documents import FoundDocument, Registry, roots_of
 from .duplicates import note_duplicates
 from .entries import EntryTaker
 from .judge import Judge
-from .landmarks import name_landmarks, pick_landmarks
+from .landmarks import name_landmarks, open_landmarks, pick_landmarks
 from .links import leaving_links, note_unregistered
 from .model import State
 from .rows import Document, FileRow, HoldingRow
@@ -156,7 +156,7 @@ class _Taker:
         if faults and self._wishes.needs_catalog and not self._store.documents("fault = ''"):
             raise faults[0]
         taker.judge()
-        for index in ("entry_by_key", "handwork_by_entry", "member_by_group"):
+        for index in ("entry_by_key", "handwork_by_entry", "member_by_group", "belongs_by_entry"):
             self._store.index(index)
         leaving = leaving_links(self._store, self._computer, judge)
         self._store.set_about("links", [list(each) for each in leaving])
@@ -170,6 +170,8 @@ class _Taker:
         pick_landmarks(self._store)
         for each in name_landmarks(self._store, self._wishes.landmarks):
             self._warnings.append(f"No item is called {each}, so it is no landmark.")
+        self._store.flush()
+        open_landmarks(self._store, self._computer, self._finder, self._tell)
         self._store.set_about("warnings", self._warnings)
 
     def _volume(self, part: VolumePart) -> dict[str, object]:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
-_SOUND = frozenset({".wav", ".flac", ".mp3", ".aiff", ".aif", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".wma", ".ape"})
-_PICTURE = frozenset({".png", ".jpg", ".jpeg", ".tif", ".tiff", ".gif", ".bmp", ".webp", ".tga", ".ppm", ".ico"})
+SOUNDS = frozenset({".wav", ".flac", ".mp3", ".aiff", ".aif", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".wma", ".ape"})
+PICTURES = frozenset({".png", ".jpg", ".jpeg", ".tif", ".tiff", ".gif", ".bmp", ".webp", ".tga", ".ppm", ".ico"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,9 +23,9 @@ NOTHING_TOLD = MediaFacts()
 def media_facts(path: Path) -> MediaFacts:
     """Look into the head of a sound or picture. What is neither, or cannot be read, tells nothing."""
     ending = path.suffix.lower()
-    if ending in _SOUND:
+    if ending in SOUNDS:
         return MediaFacts(duration_s=_duration(path))
-    return MediaFacts(dimensions=_dimensions(path)) if ending in _PICTURE else NOTHING_TOLD
+    return MediaFacts(dimensions=_dimensions(path)) if ending in PICTURES else NOTHING_TOLD
 
 
 def _duration(path: Path) -> float | None:
