@@ -85,7 +85,7 @@ def schema_of(kind: Any) -> Schema:
         return TEXT if kind.__name__ == "MachinePath" else _object(kind)
     if isinstance(kind, type) and issubclass(kind, Enum):
         return {"enum": [each.value for each in kind]}
-    names = {str: "string", dt.datetime: "string", int: "integer", bool: "boolean", type(None): "null"}
+    names = {str: "string", dt.datetime: "string", int: "integer", float: "number", bool: "boolean", type(None): "null"}
     return {"type": names[kind]}
 
 

@@ -159,7 +159,7 @@ def test_the_whole_job_step_by_step(bench: Bench) -> None:
     assert bench.step("unpack", "--yes").returncode == DONE
     unlinked = bench.step("check")
     assert unlinked.returncode == ATTENTION
-    assert "Something needs attention" in unlinked.stdout
+    assert "Needs attention: " in unlinked.stdout
     assert "nothing differs but what was changed" in bench.step("relink", "--yes").stdout
     checked = bench.step("check")
     assert checked.returncode == DONE

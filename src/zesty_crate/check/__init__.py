@@ -1,17 +1,28 @@
 """Judge every entry on the new computer, before and after, and say why what is missing is missing."""
 
 from .alone import check_alone, survey_aside
-from .check import CheckedHolding, CheckReport, check
+from .check import check
 from .compare import ComparedHolding, CompareReport, Side, compare
+from .model import CheckedHolding, CheckReport, Content, ContentRead, Figures, SinceHandOver, Surplus, Why
+from .record import CheckRecord, last_change, last_check
 
 __all__ = [
+    "CheckRecord",
     "CheckReport",
     "CheckedHolding",
     "CompareReport",
     "ComparedHolding",
+    "Content",
+    "ContentRead",
+    "Figures",
     "Side",
+    "SinceHandOver",
+    "Surplus",
+    "Why",
     "check",
     "check_alone",
     "compare",
+    "last_change",
+    "last_check",
     "survey_aside",
 ]

@@ -10,8 +10,10 @@ from pathlib import Path
 from ..guides import Guide
 from ..machines import Outside, Sheet, working_folder
 from ..progress import Tell, silent
-from ..survey import HoldingReport, State, SurveyStore, Wishes, no_totals, summarize, take_survey
-from .check import CheckedHolding, CheckReport
+from ..survey import HoldingReport, Landmark, State, SurveyStore, Wishes, no_totals, summarize, take_survey
+from .landmarks import described
+from .model import CheckedHolding, CheckReport, Figures, OpenedLandmark
+from .reverse import media_without_entry, registrations_without_content
 
 
 def check_alone(
@@ -20,9 +22,12 @@ def check_alone(
     """Check one computer. ``folder`` is for working copies, and holds nothing of them afterwards."""
     with survey_aside(sheet, guides, outside, folder, tell) as store:
         report = summarize(store)
+        media = tuple(media_without_entry(store, guides))
+        alone = tuple(registrations_without_content(store))
     holdings = tuple(_checked(holding) for holding in report.holdings if holding.present and not holding.is_left)
     return CheckReport(
-        report.computer, "", holdings, report.problems, contents_compared=0, unread=report.unread,
+        report.computer, "", holdings, report.problems, unknown_media=media, unregistered=report.unregistered,
+        without_content=alone, landmarks=tuple(_opened(each) for each in report.landmarks), unread=report.unread,
         warnings=report.warnings,
     )  # fmt: skip
 
@@ -53,14 +58,25 @@ def survey_aside(
 
 
 def _checked(holding: HoldingReport) -> CheckedHolding:
+    totals = holding.totals
+    here = Figures(holding.files, holding.size_bytes, totals["entries"], holding.groups, holding.handwork)
     return CheckedHolding(
         id=holding.id,
         guide=holding.guide,
         kind=holding.kind,
         title=holding.title,
         at=holding.at,
-        totals=holding.totals,
+        totals=totals,
         before=no_totals(),
-        files_carried=0,
+        old=Figures(),
+        carried=Figures(),
+        new=here,
         files_found=holding.files,
     )
+
+
+def _opened(landmark: Landmark) -> OpenedLandmark:
+    opened = landmark.opened
+    verdict = "slow" if opened.slow else "broken" if opened.fault else "opened" if opened.what else "not-there"
+    said = opened.fault or described(opened)
+    return OpenedLandmark(landmark.holding, landmark.entry, landmark.at, landmark.named, verdict, said, opened)

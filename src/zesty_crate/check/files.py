@@ -1,96 +1,238 @@
-"""Look at every carried file on the new computer, and compare its content with what was carried."""
+"""Compare every carried file with what is in its place: sizes and dates of all in one join, contents as was asked."""
 
 from __future__ import annotations
 
-from collections import Counter
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from typing import NamedTuple
 
-from ..journal import Journal, Kind, Spots
-from ..machines import Disk, DiskError, Finder, Seen, Sight
+from ..machines import Disk, DiskError, Finder, Seen, Sight, side_by_side
+from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs
 from ..progress import Progress, Tell
-from ..survey import State
+from ..survey import FileRow, State, SurveyStore
+from .model import Content, ContentRead
 
-_TELL_EVERY = 20
+SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second
 KEPT = "another file was in its place and was kept, as was chosen; what was carried is in the crate"
+_BATCH = 5_000
+_SAMPLE = 300  # without a fault among them, fewer than 1 in 100 is faulty, with 95 % confidence ("rule of three")
+_LEAST_OF_HOLDING = 3
+
+# What is expected where; state is NULL until a file was looked at.
+SCHEMA = """
+CREATE TABLE expected (file INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, key, old_key, old, new,
+                       size INTEGER, modified_ns INTEGER, sha512 TEXT, state TEXT, why, chosen INTEGER, read INTEGER);
+"""
+_INSERT = "INSERT INTO expected VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, 0, 0)"
+# Of names that a volume takes for one, none bears anything out.
+_AS_CARRIED = """
+UPDATE expected SET state = 'found', why = '' WHERE state IS NULL AND kind = 'file' AND EXISTS (
+    SELECT 1 FROM file AS f WHERE f.key = expected.key AND f.kind = 'file' AND f.fault = '' AND f.size = expected.size
+    AND abs(f.modified_ns - expected.modified_ns) <= ?)
+    AND (SELECT count(*) FROM file AS f WHERE f.key = expected.key) = 1
+"""
+
+
+class Doubtful(NamedTuple):
+    """A carried file that must be looked at by itself."""
+
+    file: int
+    holding: str
+    new: str
+    size_bytes: int
+    sha512: str
 
 
 @dataclass(frozen=True, slots=True)
-class FileVerdict:
-    """How one carried file stands on the new computer; ``old`` is its path on the old one."""
+class Verdict:
+    """How one carried file stands on the new computer."""
 
-    holding: str
-    old: str
-    new: str
     state: State
     why: str
-    chosen: bool = False  # as a person decided
+    read: bool = False
 
 
-@dataclass(slots=True)
 class CarriedFiles:
-    """All verdicts that matter later: those by key of the new path, and counts by holding."""
+    """Everything that was carried, in a table of the survey of the new computer, each with its verdict."""
 
-    verdicts: dict[str, FileVerdict] = field(default_factory=dict)
-    carried: Counter[str] = field(default_factory=Counter)
-    found: Counter[str] = field(default_factory=Counter)
-    compared: int = 0
+    def __init__(self, move: Move, arrangement: Arrangement, store: SurveyStore, finder: Finder, tell: Tell) -> None:
+        self._move = move
+        self._arrangement = arrangement
+        self._store = store
+        self._finder = finder
+        self._tell = tell
+        self._waiting = {blocker.guide: blocker.what for blocker in blockers_of_programs(move)}
+        store.database.execute(SCHEMA)
 
+    def expect(self) -> None:
+        """Write down where each carried file and folder is expected; folders are looked at at once."""
+        placements = Placements(self._move.survey, self._move.old, self._arrangement.routes)
+        for rows in _batches(self._row(each) for each in placements.files()):
+            self._store.database.executemany(_INSERT, rows)
+        for rows in _batches(row for each in placements.folders() if (row := self._folder(each)) is not None):
+            self._store.database.executemany(_INSERT, rows)
+        self._store.database.execute("CREATE INDEX expected_by_key ON expected (key)")
 
-def look_at_files(move: Move, journal: Journal, arrangement: Arrangement, finder: Finder, tell: Tell) -> CarriedFiles:
-    """Find and read every carried file where the plan put it."""
-    result, spots = CarriedFiles(), Spots(move.new)
-    waiting = {blocker.guide: blocker.what for blocker in blockers_of_programs(move)}
-    total = move.survey.count("SELECT count(*) FROM carried")
-    for number, placement in enumerate(Placements(move.survey, move.old, arrangement.routes).files(), start=1):
-        row = placement.row
-        result.carried[row.holding] += row.role == "own"
+    def judge(self, content: Content, landmarks: Iterable[str], written: frozenset[str]) -> ContentRead:
+        """Judge all of them. ``landmarks`` are keys of files to be read in any case, ``written`` those of catalogs that
+        were relinked, or that their programs have written to since: those are judged by what they hold.
+        """  # fmt: skip
+        database = self._store.database
+        database.executemany(
+            "UPDATE expected SET state = 'found', why = '', sha512 = '' WHERE key = ?",
+            ((stored(each),) for each in written),
+        )
+        database.execute(_AS_CARRIED, (SAME_MOMENT_NS,))
+        self._judge_doubtful()
+        sampled = self._read_more(content, landmarks)
+        self._note_kept()
+        count = self._store.count
+        return ContentRead(
+            asked=content,
+            carried=count("SELECT count(*) FROM expected WHERE kind = 'file'"),
+            read=count("SELECT count(*) FROM expected WHERE read"),
+            sampled=sampled,
+            differ=count("SELECT count(*) FROM expected WHERE read AND state <> 'found'"),
+        )
+
+    def _row(self, placement: Placement) -> tuple[object, ...]:
+        row, carried = placement.row, placement.carried
+        known = (
+            (carried.file.facts.size_bytes, carried.file.facts.modified_ns, carried.sha512) if carried else (0, 0, "")
+        )
+        state, why, new, key = None, "", "", None
         if placement.new is None:
-            continue
-        seen = finder.find(placement.new)
-        last = journal.last_at(spots.at(finder, placement.new)) if seen.facts else None
-        relinked = last is not None and last.kind is Kind.REPLACE and not last.source
-        state, why = (State.FOUND, "") if relinked else _compare(move, placement, seen)
-        if state is State.MISSING and (blocked := waiting.get(row.holding.partition("/")[0])):
-            why = f"it was not unpacked yet: {blocked}"
-        chosen = state is State.CHANGED and arrangement.choice_of(placement.old) is Choice.KEEP
-        why = KEPT if chosen else why
-        result.compared += not relinked and seen.facts is not None
-        result.found[row.holding] += row.role == "own" and state is State.FOUND
-        verdict = FileVerdict(row.holding, row.path, str(seen.path), state, why, chosen)
-        result.verdicts[move.new.key(placement.new)] = verdict
-        if number % _TELL_EVERY == 0 or number == total:
-            tell(Progress("comparing", number, total))
-    for placement in Placements(move.survey, move.old, arrangement.routes).folders():
-        row, holding = placement.row, placement.row.holding
-        if placement.new is not None and holding.partition("/")[0] not in waiting:
-            seen = finder.find(placement.new)
-            if seen.sight is Sight.ABSENT:
-                why = f"this folder was carried, and is not at {placement.new}"
-                verdict = FileVerdict(holding, row.path, str(placement.new), State.MISSING, why)
-                result.verdicts[move.new.key(placement.new)] = verdict
-    return result
+            state, why = State.MISSING, "no route of the plan leads anywhere for it"
+        else:
+            new, key = str(placement.new), self._move.new.key(placement.new)
+        return (
+            row.id, row.holding, row.role, row.kind, None if key is None else stored(key), stored(row.key),
+            stored(row.path), stored(new), *known, state, why,
+        )  # fmt: skip
+
+    def _folder(self, placement: Placement) -> tuple[object, ...] | None:
+        """A folder that was carried and is not there; nothing for one that is, or waits for its program."""
+        blocked = placement.row.holding.partition("/")[0] in self._waiting
+        if placement.new is None or blocked or self._finder.find(placement.new).sight is not Sight.ABSENT:
+            return None
+        *known, _, _ = self._row(placement)
+        return (*known, State.MISSING, f"this folder was carried, and is not at {placement.new}")
+
+    def _judge_doubtful(self) -> None:
+        """Look singly at what no listed file bears out; what lies outside the holdings is not listed yet."""
+        doubtful = self._files("state IS NULL")
+        for number, (each, seen, verdict) in enumerate(self._looked_at(doubtful), start=1):
+            self._set(each.file, verdict)
+            self._list(each, seen)
+            self._tell(Progress("comparing", number, len(doubtful)))
+        self._store.flush()
+
+    def _files(self, condition: str, bindings: tuple[object, ...] = ()) -> list[int]:
+        """The numbers of the files for which a condition holds: a million take little room."""
+        query = f"SELECT file FROM expected WHERE kind = 'file' AND {condition} ORDER BY file"
+        return [row[0] for row in self._store.database.execute(query, bindings)]
+
+    def _looked_at(self, files: Iterable[int]) -> Iterator[tuple[Doubtful, Seen, Verdict]]:
+        """Look at files by themselves, a few at a time."""
+        query = "SELECT file, holding, new, size, sha512 FROM expected WHERE file = ?"
+
+        def looked() -> Iterator[tuple[Doubtful, Seen]]:
+            for file in files:
+                number, holding, new, size, sha512 = next(iter(self._store.database.execute(query, (file,))))
+                each = Doubtful(number, holding, restored(new), size, sha512)
+                yield each, self._finder.find(self._move.new.parse(each.new))
+
+        for (each, seen), verdict in side_by_side(self._verdict, looked()):
+            yield each, seen, verdict
+
+    def _verdict(self, pair: tuple[Doubtful, Seen]) -> Verdict:
+        """How one file stands, by itself; its content is read where size and date do not settle it."""
+        expected, seen = pair
+        if seen.sight is Sight.UNPLUGGED:
+            return Verdict(State.UNPLUGGED, f"the volume {self._move.new.anchor_of(seen.path)} is not plugged in")
+        if seen.sight in (Sight.DENIED, Sight.TWINS):
+            return Verdict(State.UNCLEAR, f"it cannot be told: {seen.why}")
+        if seen.facts is None or seen.real is None:
+            return Verdict(State.MISSING, f"it was carried, and there is no file at {expected.new}")
+        return compare_content(seen, expected.size_bytes, expected.sha512, self._move.outside.disk)
+
+    def _list(self, expected: Doubtful, seen: Seen) -> None:
+        """Have a file that lies outside every holding's place among the listed ones, so that entries find it."""
+        if seen.facts is not None and seen.facts.is_file:
+            key = self._move.new.key(seen.path)
+            if not self._store.count("SELECT count(*) FROM file WHERE key = ?", (stored(key),)):
+                self._store.add_file(FileRow.of(expected.holding, "outside", str(seen.path), key, seen.facts))
+
+    def _read_more(self, content: Content, landmarks: Iterable[str]) -> int:
+        """Read more contents than size and date asked for; how many of them were picked as a sample."""
+        unread = "state = 'found' AND NOT read AND sha512 <> ''"
+        wanted = set() if content is Content.CHANGED else {
+            file for key in landmarks for file in self._files(f"{unread} AND key = ?", (stored(key),))
+        }  # fmt: skip
+        picked = self._sample(unread) if content is Content.SAMPLE else set()
+        wanted |= picked | set(self._files(unread) if content is Content.ALL else ())
+        for number, (each, _, verdict) in enumerate(self._looked_at(sorted(wanted)), start=1):
+            self._set(each.file, verdict)
+            self._tell(Progress("comparing contents", number, len(wanted)))
+        return len(picked)
+
+    def _sample(self, condition: str) -> set[int]:
+        """A fair sample: so many of all, spread evenly, and some of each holding."""
+        counts = self._store.database.execute(
+            f"SELECT holding, count(*) FROM expected WHERE kind = 'file' AND {condition} GROUP BY holding"
+        )
+        numbers = {str(holding): int(number) for holding, number in counts}
+        total, picked = sum(numbers.values()), set()
+        for holding, number in numbers.items():
+            files = self._files(f"{condition} AND holding = ?", (holding,))
+            wanted = min(number, max(_LEAST_OF_HOLDING, -(-_SAMPLE * number // total)))
+            picked |= {files[(2 * each + 1) * number // (2 * wanted)] for each in range(wanted)}
+        return picked
+
+    def _set(self, file: int, verdict: Verdict) -> None:
+        self._store.database.execute(
+            "UPDATE expected SET state = ?, why = ?, read = ? WHERE file = ?",
+            (verdict.state, stored(verdict.why), verdict.read, file),
+        )
+
+    def _note_kept(self) -> None:
+        """What is not as carried because somebody decided so, and what waits for its program."""
+        query = "SELECT file, holding, state, old FROM expected WHERE state IN ('changed', 'missing')"
+        for file, holding, state, old in list(self._store.database.execute(query)):
+            path = self._move.old.parse(restored(old))
+            blocked = self._waiting.get(holding.partition("/")[0])
+            why, chosen = "", False
+            if state == State.CHANGED and self._arrangement.choice_of(path) is Choice.KEEP:
+                why, chosen = KEPT, True
+            elif state == State.MISSING and blocked:
+                why = f"it was not unpacked yet: {blocked}"
+            if why:
+                self._store.database.execute(
+                    "UPDATE expected SET why = ?, chosen = ? WHERE file = ?", (why, chosen, file)
+                )
 
 
-def _compare(move: Move, placement: Placement, seen: Seen) -> tuple[State, str]:
-    carried = placement.carried
-    if seen.sight is Sight.UNPLUGGED:
-        return State.UNPLUGGED, f"the volume {move.new.anchor_of(seen.path)} is not plugged in"
-    if seen.sight in (Sight.DENIED, Sight.TWINS):
-        return State.UNCLEAR, f"it cannot be told: {seen.why}"
-    if seen.facts is None or seen.real is None or carried is None:
-        return State.MISSING, f"it was carried, and is not at {placement.new}"
-    return compare_content(seen, carried.file.facts.size_bytes, carried.sha512, move.outside.disk)
-
-
-def compare_content(seen: Seen, size_bytes: int, sha512: str, disk: Disk) -> tuple[State, str]:
+def compare_content(seen: Seen, size_bytes: int, sha512: str, disk: Disk) -> Verdict:
     """Whether a file that is there has the content that was carried."""
     if seen.facts is None or seen.real is None or not seen.facts.is_file:
-        return State.CHANGED, "what is there is no file"
+        return Verdict(State.CHANGED, "what is there is no file")
     if seen.facts.size_bytes != size_bytes:
-        return State.CHANGED, f"it has {seen.facts.size_bytes} bytes, and {size_bytes} were carried"
+        return Verdict(State.CHANGED, f"it has {seen.facts.size_bytes} bytes, and {size_bytes} were carried")
     try:
         same = disk.digest(seen.real).sha512 == sha512
     except DiskError as error:
-        return State.UNCLEAR, error.message
-    return (State.FOUND, "") if same else (State.CHANGED, "its content is not what was carried")
+        return Verdict(State.UNCLEAR, error.message)
+    if same:
+        return Verdict(State.FOUND, "", read=True)
+    return Verdict(State.CHANGED, "its content is not what was carried", read=True)
+
+
+def _batches(rows: Iterable[tuple[object, ...]]) -> Iterator[list[tuple[object, ...]]]:
+    batch = []
+    for row in rows:
+        batch.append(row)
+        if len(batch) == _BATCH:
+            yield batch
+            batch = []
+    yield batch

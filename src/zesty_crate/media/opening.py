@@ -22,9 +22,11 @@ _SOUND_CHUNKS = {"data", "SSND"}
 
 @dataclass(frozen=True, slots=True)
 class Opened:
-    """What opening a file came to. ``what`` it is: sound, picture, video, ...; empty when its form is not known, and it
-    was only read to its end. ``fault`` is empty when it opened. Durations in seconds, dimensions in pixels.
-    """  # fmt: skip
+    """What opening a file came to. ``fault`` is empty when it opened. Durations in seconds, dimensions in pixels.
+
+    ``what`` it is: sound, picture, video, ...; a mere file when its form is not known, and it was only read to its end.
+    It is empty when nothing was opened.
+    """
 
     what: str = ""
     fault: str = ""
@@ -61,7 +63,7 @@ def _opener_for(ending: str, head: bytes) -> tuple[str, Callable[[Path], Opened]
     if ending in _BY_ENDING:
         return _BY_ENDING[ending]
     start = head.removeprefix(b"\xef\xbb\xbf").lstrip()
-    return next((found for magic, found in _BY_HEAD if start.startswith(magic)), ("", _read_through))
+    return next((found for magic, found in _BY_HEAD if start.startswith(magic)), ("file", _read_through))
 
 
 def _sound_in_chunks(path: Path) -> Opened:

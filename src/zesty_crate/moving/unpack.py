@@ -22,6 +22,7 @@ from ..plan import (
     blockers_of_programs,
     current_blockers,
     load_plan,
+    note_there_before,
 )
 from ..progress import Tell, silent
 from .fates import Fate, Fates, target_of
@@ -116,6 +117,8 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
     For parts that are not here ``ask`` is asked, one after the other, in any order.
     """
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
+        if not journal.standing(STEP):
+            note_there_before(move)
         step = journal.begin(STEP, note=plan)
         begun = move.arrangement(step.note)
         _require_same(begun, move.arrangement(plan))

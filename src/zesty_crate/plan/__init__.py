@@ -13,6 +13,7 @@ from .move import Move, open_move
 from .placements import Placement, Placements
 from .propose import propose_routes
 from .readiness import Readiness
+from .there_before import note_there_before, there_before
 from .wishes import Wishes, given_route
 
 __all__ = [
@@ -40,6 +41,8 @@ __all__ = [
     "load_plan",
     "make_plan",
     "named_by",
+    "note_there_before",
     "open_move",
     "propose_routes",
+    "there_before",
 ]

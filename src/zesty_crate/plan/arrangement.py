@@ -33,6 +33,10 @@ class Arrangement:
         if follow := list(following(self.routes)):
             self.routes = RouteMap([*routes, *follow], old.rules_for)
 
+    def settled(self) -> list[Settled]:
+        """Every conflict, as the plan settles it."""
+        return list(self._conflicts.values())
+
     def kept(self) -> list[Settled]:
         """The conflicts in which what is there stays."""
         return [each for each in self._conflicts.values() if each.outcome is Choice.KEEP]

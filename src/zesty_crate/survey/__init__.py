@@ -2,36 +2,44 @@
 
 from .details import HoldingDetails, details_of
 from .documents import Registry
-from .judge import Judge, Judgement
-from .landmarks import name_landmarks
+from .entries import EntryTaker
+from .judge import Judge, Judgement, beside_pattern
+from .landmarks import file_to_open, name_landmarks
+from .links import note_unregistered
 from .model import (
     NEEDS_ATTENTION,
     HoldingReport,
+    Landmark,
     Problem,
     ProgramReport,
     State,
     SurveyReport,
     Totals,
+    Unregistered,
     VolumeReport,
     no_totals,
     summed,
 )
-from .rows import Carried, Document, EntryRow, FileRow
+from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row
 from .store import SurveyStore
-from .summary import summarize
+from .summary import holding_reports, summarize, unregistered_in
 from .tables import write_tables
 from .take import Wishes, take_survey
+from .walk import Walk
 
 __all__ = [
     "NEEDS_ATTENTION",
     "Carried",
     "Document",
     "EntryRow",
+    "EntryTaker",
     "FileRow",
     "HoldingDetails",
     "HoldingReport",
+    "HoldingRow",
     "Judge",
     "Judgement",
+    "Landmark",
     "Problem",
     "ProgramReport",
     "Registry",
@@ -39,13 +47,21 @@ __all__ = [
     "SurveyReport",
     "SurveyStore",
     "Totals",
+    "Unregistered",
     "VolumeReport",
+    "Walk",
     "Wishes",
+    "beside_pattern",
     "details_of",
+    "entry_row",
+    "file_to_open",
+    "holding_reports",
     "name_landmarks",
     "no_totals",
+    "note_unregistered",
     "summarize",
     "summed",
     "take_survey",
+    "unregistered_in",
     "write_tables",
 ]

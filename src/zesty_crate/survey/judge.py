@@ -112,14 +112,18 @@ class Judge:
         return State.OUTSIDE, "it lies outside all of the program's folders"
 
 
-def beside(seen: Seen, patterns: Sequence[str], finder: Finder) -> Iterator[Seen]:
-    """The files beside one that belong to it, by patterns with ``{name}`` and ``{stem}``."""
-    name = seen.path.name
+def beside_pattern(name: str, patterns: Sequence[str]) -> re.Pattern[str]:
+    """What the names of files are like that belong beside one of this ``name``."""
     stem = name.rpartition(".")[0] or name
     wanted = [
         re.escape(each).replace(r"\{name\}", re.escape(name)).replace(r"\{stem\}", re.escape(stem)) for each in patterns
     ]
-    allowed = re.compile("|".join(each.replace(r"\*", ".*") for each in wanted))
+    return re.compile("|".join(each.replace(r"\*", ".*") for each in wanted))
+
+
+def beside(seen: Seen, patterns: Sequence[str], finder: Finder) -> Iterator[Seen]:
+    """The files beside one that belong to it, by patterns with ``{name}`` and ``{stem}``."""
+    name, allowed = seen.path.name, beside_pattern(seen.path.name, patterns)
     for each in finder.inside(seen.path.parent) if patterns else ():
         if _is_file(each) and each.path.name != name and allowed.fullmatch(each.path.name):
             yield each

@@ -42,7 +42,8 @@ class SurveyStore:
     @classmethod
     def create(cls, path: Path) -> SurveyStore:
         """A new, empty survey, inside one transaction until `close`."""
-        database = apsw.Connection(str(path))
+        flags = apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_CREATE | apsw.SQLITE_OPEN_URI  # for what is attached
+        database = apsw.Connection(str(path), flags=flags)
         database.pragma("journal_mode", "off")
         database.pragma("synchronous", "off")
         database.pragma("cache_size", -_CACHE_KIB)
@@ -56,9 +57,7 @@ class SurveyStore:
             if writable:
                 database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READWRITE)
             else:
-                # Immutable: a crate is never changed by being read, and may lie on a read-only carrier.
-                uri = "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
-                database = apsw.Connection(uri, flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
+                database = apsw.Connection(_read_only(path), flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
             store = cls(database)
             found = store.about("format")
         except apsw.Error as error:
@@ -77,6 +76,21 @@ class SurveyStore:
             self.database.execute("COMMIT")
         self.database.close()
 
+    def attach(self, path: Path, name: str) -> None:
+        """Have another survey at hand, for queries only, as ``name``."""
+        self._between_transactions("ATTACH ? AS " + name, (_read_only(path),))
+
+    def detach(self, name: str) -> None:
+        """Let go of another survey."""
+        self._between_transactions("DETACH " + name, ())
+
+    def _between_transactions(self, statement: str, bindings: tuple[str, ...]) -> None:
+        self.flush()
+        if self.database.in_transaction:
+            self.database.execute("COMMIT")
+        self.database.execute(statement, bindings)
+        self.database.execute("BEGIN")
+
     # -- about ----------------------------------------------------------------------------------------------------
 
     def about(self, name: str) -> Any:
@@ -87,6 +101,10 @@ class SurveyStore:
     def set_about(self, name: str, value: object) -> None:
         """Record a fact about the survey itself."""
         self.database.execute("INSERT OR REPLACE INTO about VALUES (?, ?)", (name, json.dumps(value)))
+
+    def set_format(self) -> None:
+        """Say of which format this is, without which nobody opens it again."""
+        self.set_about("format", FORMAT)
 
     # -- writing --------------------------------------------------------------------------------------------------
 
@@ -148,6 +166,11 @@ class SurveyStore:
         prefix = f"{number}:" if several else ""
         self.database.execute("UPDATE document SET prefix = ? WHERE id = ?", (prefix, number))
         return Document(number, holding, path, prefix)
+
+    def add_same_document(self, document: Document, *, registry: bool) -> None:
+        """Add a document of another survey under its own number and prefix, so that keys are the same in both."""
+        row = (document.id, document.holding, stored(document.path), document.prefix, registry)
+        self.database.execute("INSERT OR IGNORE INTO document VALUES (?, ?, ?, ?, '', ?)", row)
 
     def set_fault(self, document: Document, fault: str) -> None:
         """Record that a document could not be read, and forget what was read of it before that."""
@@ -294,6 +317,11 @@ class SurveyStore:
     def count(self, query: str, bindings: tuple[object, ...] = ()) -> int:
         """The number that a query of ours comes to."""
         return int(self.database.execute(query, bindings).get or 0)
+
+
+def _read_only(path: Path) -> str:
+    """Immutable: a crate is never changed by being read, and may lie on a read-only carrier."""
+    return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
 
 
 def _storable(row: tuple[Any, ...]) -> tuple[Any, ...]:

@@ -43,12 +43,9 @@ def summarize(store: SurveyStore) -> SurveyReport:
         taken=store.about("taken"),
         volumes=tuple(VolumeReport(**_fields(each)) for each in store.about("volumes")),
         programs=tuple(ProgramReport(**each) for each in store.about("programs")),
-        holdings=tuple(_holdings(store)),
+        holdings=tuple(holding_reports(store)),
         problems=_problems(store),
-        unregistered=tuple(
-            Unregistered(holding, restored(path))
-            for holding, path in store.database.execute("SELECT holding, path FROM unregistered ORDER BY 1, 2")
-        ),
+        unregistered=unregistered_in(store),
         links=tuple(LeavingLink(*each) for each in store.about("links")),
         duplicates=_duplicates(store) if store.about("duplicates") else None,
         landmarks=_landmarks(store),
@@ -58,7 +55,8 @@ def summarize(store: SurveyStore) -> SurveyReport:
     )
 
 
-def _holdings(store: SurveyStore) -> list[HoldingReport]:
+def holding_reports(store: SurveyStore) -> list[HoldingReport]:
+    """Every holding with all that is counted of it."""
     database = store.database
     counts: dict[tuple[str, str], tuple[int, int, int]] = {
         (holding, role): (files, size, faults) for holding, role, files, size, faults in database.execute(_COUNTS)
@@ -82,6 +80,12 @@ def _holdings(store: SurveyStore) -> list[HoldingReport]:
             )
         )  # fmt: skip
     return reports
+
+
+def unregistered_in(store: SurveyStore) -> tuple[Unregistered, ...]:
+    """The content that no registration knows."""
+    rows = store.database.execute("SELECT holding, path FROM unregistered ORDER BY 1, 2")
+    return tuple(Unregistered(holding, restored(path)) for holding, path in rows)
 
 
 def _totals(store: SurveyStore) -> dict[str, Totals]:

@@ -6,13 +6,12 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..options import add_guides, add_into, find_guides, opened_move, read_sheet
+from ..options import add_guides, add_into, find_guides, opened_move, read_sheet, target_of
 from ..status import Status
 from ..terminal import Terminal, as_json
-from ..wording import STATES, count, show_problems, states
 
 if TYPE_CHECKING:
-    from ...check import CheckedHolding, CheckReport
+    from ...check import CheckReport
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -20,6 +19,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("crate", metavar="CRATE", type=Path, nargs="?", help="the crate that was unpacked")
     parser.add_argument("--to", metavar="SHEET", type=Path, help="the new computer's sheet, or this-computer")
     parser.add_argument("--at", metavar="SHEET", type=Path, help="check this one computer by itself, with no crate")
+    parser.add_argument(
+        "--content",
+        choices=("all", "changed", "sample"),
+        default="sample",
+        help="whose contents are read: all, those with another size or date, or (usual) also a fair sample",
+    )
     add_into(parser)
     add_guides(parser)
     parser.set_defaults(wrong=parser.error)
@@ -32,20 +37,22 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     report = _check_alone(args, terminal) if args.at else _check_move(args, terminal)
     if terminal.json:
         terminal.document({"totals": report.totals, **as_json(report)})
-    elif args.at:
-        show_alone(report, terminal)
     else:
-        show(report, terminal)
+        from ..check_screen import show_alone, show_check
+
+        show_alone(report, terminal) if args.at else show_check(report, terminal)
+        if not args.at:
+            terminal.next(f'zesty todo "{args.crate}" {target_of(args)}')
     return status_of(report)
 
 
 def _check_move(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
-    from ...check import check
+    from ...check import Content, check
 
     if args.guides:
         args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
     with opened_move(args) as move, terminal.progress() as tell:
-        return check(move, tell)
+        return check(move, tell, Content(args.content))
 
 
 def _check_alone(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
@@ -60,68 +67,6 @@ def _check_alone(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
         return check_alone(sheet, guides, outside, platformdirs.user_cache_path("zesty-crate"), tell)
 
 
-def show_alone(report: CheckReport, terminal: Terminal) -> None:
-    """The sum, then each holding with a catalog, then what needs attention."""
-    entries = count(report.totals["entries"], "catalog entry", "catalog entries")
-    terminal.heading(f"{report.computer}: {entries}: {states(report.totals)}")
-    terminal.say()
-    rows = [
-        [each.id, each.kind, f"{each.files_found:,}" if each.files_found else "", *_entries_and_found(each)]
-        for each in report.holdings
-    ]
-    terminal.table(["holding", "kind", "files", "entries", "found"], rows, numbers=3)
-    show_problems(terminal, "Not simply found", report.problems)
-    for line in (*report.unread, *(f"Take care: {warning}" for warning in report.warnings)):
-        terminal.say(f"\n{line}")
-    terminal.say()
-    if status_of(report) is Status.DONE:
-        terminal.say("All well: no entry lacks its file.")
-    else:
-        terminal.say("Something needs attention: see the lines above.")
-
-
 def status_of(report: CheckReport) -> Status:
     """Whether anything needs attention."""
-    from ...survey import NEEDS_ATTENTION
-
-    attention = report.unread or any(
-        problem.state in NEEDS_ATTENTION and not problem.chosen for problem in report.problems
-    )
-    return Status.ATTENTION if attention else Status.DONE
-
-
-def show(report: CheckReport, terminal: Terminal) -> None:
-    """The sum, then each holding before and now, then what needs attention."""
-    from ...survey import summed
-
-    entries = count(report.totals["entries"], "catalog entry", "catalog entries")
-    terminal.heading(f"{report.computer}: {entries}: {states(report.totals)}")
-    compared = count(report.contents_compared, "file")
-    terminal.say(f"{compared} read and compared with what was carried from {report.from_computer}.")
-    terminal.say()
-    columns = ["holding", "files carried", "here", "entries", "found before", "now"]
-    terminal.table(columns, [_row(each) for each in report.holdings], numbers=5)
-    before = summed(each.before for each in report.holdings)
-    occurring = [state for state in ("entries", *STATES) if report.totals[state] or before[state]]
-    terminal.say()
-    table = [[state, f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
-    terminal.table(["all catalogs", "before", "now"], table, numbers=2)
-    show_problems(terminal, "As was chosen", [each for each in report.problems if each.chosen])
-    show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
-    terminal.say()
-    if status_of(report) is Status.DONE:
-        terminal.say("All well: every entry that found its media before finds it now.")
-    else:
-        terminal.say("Something needs attention: see the last lines of the list.")
-
-
-def _entries_and_found(holding: CheckedHolding) -> list[str]:
-    return [f"{holding.totals[name]:,}" if holding.totals["entries"] else "" for name in ("entries", "found")]
-
-
-def _row(holding: CheckedHolding) -> list[str]:
-    files = [f"{holding.files_carried:,}", f"{holding.files_found:,}"]
-    if not holding.before["entries"] and not holding.totals["entries"]:
-        return [holding.title, *files, "", "", ""]
-    found = [f"{totals['found']:,}" for totals in (holding.before, holding.totals)]
-    return [holding.title, *files, f"{holding.totals['entries']:,}", *found]
+    return Status.ATTENTION if report.attention else Status.DONE

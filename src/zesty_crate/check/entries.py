@@ -1,0 +1,104 @@
+"""Judge the entries of the new computer's catalogs by what was carried, and by what they were before."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from ..machines import Finder
+from ..machines.texts import restored, stored
+from ..plan import Arrangement, Move
+from ..survey import NEEDS_ATTENTION, EntryRow, Problem, State, SurveyStore, entry_row
+from .files import compare_content
+from .whys import Whys
+
+# Nothing is to be said of an entry that finds the very file it found before, and that file is as it was carried.
+_WORTH_A_LOOK = """
+SELECT e.rowid, e.*, x.state, x.why, x.chosen, b.path_key = x.old_key FROM main.entry AS e
+LEFT JOIN expected AS x ON x.key = e.path_key AND x.kind = 'file'
+LEFT JOIN old.entry AS b ON b.holding = e.holding AND b.key = e.key
+WHERE NOT (e.state = 'found' AND x.state = 'found' AND b.path_key = x.old_key) OR x.state IS NULL OR b.key IS NULL
+"""
+_SILENT_FILES = """
+SELECT x.holding, x.new, x.state, x.old, x.why, x.chosen FROM expected AS x WHERE x.state <> 'found'
+AND (x.key IS NULL OR x.key NOT IN (SELECT path_key FROM main.entry)) AND x.old_key NOT IN (
+    SELECT b.path_key FROM main.entry AS e JOIN old.entry AS b ON b.holding = e.holding AND b.key = e.key)
+AND (x.key IS NULL OR x.key NOT IN (SELECT key FROM main.belongs))
+"""
+_ORDER = (State.FOUND, State.REMOTE, State.OUTSIDE, State.UNPLUGGED, State.MISSING_BEFORE, *NEEDS_ATTENTION)
+_COLUMNS = 15  # of an entry
+
+
+def judge_entries(
+    move: Move, arrangement: Arrangement, store: SurveyStore, finder: Finder, problems: Sequence[Problem]
+) -> tuple[Problem, ...]:
+    """Set every entry's final state in ``store``; what is not simply found, with what was a problem already.
+
+    Carried files that are not as carried, and of which no entry speaks, are told of by themselves.
+    """
+    judge = _Judge(move, arrangement, store, finder)
+    found = [*problems, *judge.all()]
+    for holding, new, state, old, why, chosen in store.database.execute(_SILENT_FILES):
+        found.append(Problem(holding, restored(new), State(state), restored(old), restored(why), bool(chosen)))
+    return tuple(sorted(found, key=lambda problem: _ORDER.index(problem.state)))
+
+
+class _Judge:
+    def __init__(self, move: Move, arrangement: Arrangement, store: SurveyStore, finder: Finder) -> None:
+        self._move = move
+        self._store = store
+        self._finder = finder
+        self._whys = Whys(move, arrangement, store, finder)
+
+    def all(self) -> list[Problem]:
+        """Judge every entry that is worth a look; those that are not simply found."""
+        problems = []
+        for rowid, *row in self._store.database.execute(_WORTH_A_LOOK):
+            now, file = entry_row(tuple(row[:_COLUMNS])), row[_COLUMNS:]
+            before = self._move.survey.entry(now.holding, now.key)
+            state, why, chosen = self._judge(now, before, file)
+            if (state, why) != (now.state, now.why):
+                self._store.database.execute(
+                    "UPDATE main.entry SET state = ?, why = ? WHERE rowid = ?", (state, stored(why), rowid)
+                )
+            if state not in (State.FOUND, State.REMOTE):
+                problems.append(Problem(now.holding, now.key, state, now.recorded, why, chosen))
+        return problems
+
+    def _judge(self, now: EntryRow, before: EntryRow | None, file: Sequence[Any]) -> tuple[State, str, bool]:
+        verdict, why, chosen, is_same = file
+        several = now.state is not State.MISSING and self._of_several(now)
+        if several:
+            return several
+        if now.state not in (State.MISSING, State.REMOTE, State.UNPLUGGED, State.UNCLEAR) and now.path:
+            if verdict is not None and (is_same or before is None):
+                return State(verdict), restored(why), bool(chosen)
+            return (*self._by_content(now, before), False)
+        if now.state in (State.REMOTE, State.UNCLEAR) or before is None:
+            return now.state, now.why, False
+        if before.state in (State.MISSING_BEFORE, State.UNPLUGGED):
+            return before.state, f"so it was on {self._move.old.name}: {before.why}", False
+        if now.state is State.UNPLUGGED:
+            return now.state, now.why, False
+        return State.MISSING, self._whys.of(before, now), bool(self._whys.left_out(before))
+
+    def _of_several(self, now: EntryRow) -> tuple[State, str, bool] | None:
+        """An entry that stands for several files: as good as the worst of them; None when it stands for one."""
+        query = """SELECT x.state, x.new, x.why, x.chosen FROM main.belongs AS b
+                   LEFT JOIN expected AS x ON x.key = b.key WHERE b.holding = ? AND b.entry = ?"""
+        states = list(self._store.database.execute(query, (now.holding, now.key)))
+        if not states:
+            return None
+        for state, new, why, chosen in states:
+            if state not in (None, State.FOUND):
+                return State(state), f"{restored(new)}: {restored(why)}", bool(chosen)
+        return (State.FOUND, "", False) if all(row[0] for row in states) else (now.state, now.why, False)
+
+    def _by_content(self, now: EntryRow, before: EntryRow | None) -> tuple[State, str]:
+        """An entry that finds another file than the one carried for it: is it one of the same content?"""
+        carried = self._move.survey.carried_as(before.path_key) if before else None
+        if carried is None:
+            return now.state, now.why
+        seen = self._finder.find(self._move.new.parse(now.path))
+        verdict = compare_content(seen, carried[2], carried[1], self._move.outside.disk)
+        return verdict.state, verdict.why

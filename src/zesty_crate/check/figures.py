@@ -1,0 +1,68 @@
+"""Holdings side by side: how much of each was on the old computer, was carried, and is on the new one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from ..guides import Holding
+from ..survey import Document, HoldingReport, SurveyReport, SurveyStore, holding_reports, no_totals
+from .model import CheckedHolding, Figures
+
+# The keys of one document's things, by the index: ``:`` ends its prefix, and ``;`` comes right after that.
+OF_DOCUMENT = "holding = ?1 AND {0} >= ?2 AND {0} < ?3"
+_CARRIED = "SELECT holding, count(*), sum(size) FROM expected WHERE role = 'own' AND kind = 'file' GROUP BY holding"
+_FOUND = """
+SELECT holding, count(*), sum(size) FROM expected WHERE role = 'own' AND kind = 'file' AND state = 'found'
+GROUP BY holding
+"""
+
+
+def bounds_of(document: Document) -> tuple[str, str, str]:
+    """What `OF_DOCUMENT` is bound to."""
+    prefix = document.prefix
+    return document.holding, prefix, f"{prefix[:-1]};" if prefix else "\U0010ffff"
+
+
+def checked_holdings(
+    before: SurveyReport, here: Mapping[str, Holding], store: SurveyStore
+) -> tuple[CheckedHolding, ...]:
+    """Every holding that is looked at on the new computer, its three sides counted."""
+    now = {each.id: each for each in holding_reports(store)}
+    carried = {holding: (files, size) for holding, files, size in store.database.execute(_CARRIED)}
+    found = {holding: (files, size) for holding, files, size in store.database.execute(_FOUND)}
+    return tuple(
+        CheckedHolding(
+            id=old.id,
+            guide=old.guide,
+            kind=old.kind,
+            title=old.title,
+            at=old.at if here[old.id].has_several else str(here[old.id].at),
+            totals=now[old.id].totals if old.id in now else no_totals(),
+            before=old.totals,
+            old=_figures(old),
+            carried=_carried(store, old, *carried.get(old.id, (0, 0))),
+            new=_figures(now[old.id], found.get(old.id, (0, 0))) if old.id in now else Figures(),
+            files_found=found.get(old.id, (0, 0))[0],
+        )
+        for old in before.holdings
+        if old.present and not old.is_left and old.id in here
+    )
+
+
+def _figures(report: HoldingReport, found: tuple[int, int] | None = None) -> Figures:
+    """One side; of what is swept for, the files that were ``found``, since nothing is swept for again."""
+    files, size_bytes = found if found and report.swept else (report.files, report.size_bytes)
+    return Figures(files, size_bytes, report.totals["entries"], report.groups, report.handwork)
+
+
+def _carried(store: SurveyStore, old: HoldingReport, files: int, size_bytes: int) -> Figures:
+    """What went along; of catalogs, what those hold that were carried, or are kept in the registry."""
+    query = """SELECT d.id, d.prefix FROM old.document AS d WHERE d.holding = ? AND d.fault = ''
+               AND (d.registry OR EXISTS (SELECT 1 FROM expected AS x WHERE x.old = d.path))"""
+    documents = [Document(number, old.id, "", prefix) for number, prefix in store.database.execute(query, (old.id,))]
+    counts = [
+        sum(store.count(f"SELECT count(*) FROM old.{table} WHERE {OF_DOCUMENT.format(column)}", bounds_of(document))
+            for document in documents)
+        for table, column in (("entry", "key"), ("grp", "key"), ("handwork", "entry"))
+    ]  # fmt: skip
+    return Figures(files, size_bytes, *counts)

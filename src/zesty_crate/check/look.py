@@ -1,0 +1,136 @@
+"""Take stock of the new computer where a move put things: its holdings' files, and every catalog that was carried."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import closing
+from pathlib import Path
+
+from ..catalogs import CatalogError, syntax_of
+from ..guides import Holding
+from ..journal import Journal, Kind, Spots
+from ..machines import Finder, Seen
+from ..paths import MachinePath
+from ..plan import Arrangement, Choice, Move
+from ..progress import Progress, Tell
+from ..survey import (
+    Document,
+    EntryTaker,
+    HoldingRow,
+    Judge,
+    Problem,
+    Registry,
+    State,
+    SurveyStore,
+    Walk,
+)
+
+
+class Look:
+    """Fills the survey of the new computer. Entries keep the keys that they had in the survey of the old one."""
+
+    def __init__(
+        self, move: Move, arrangement: Arrangement, store: SurveyStore, finder: Finder, scratch: Path, tell: Tell
+    ) -> None:
+        self._move = move
+        self._arrangement = arrangement
+        self._store = store
+        self._finder = finder
+        self._scratch = scratch
+        self._tell = tell
+        self._registry = Registry(move.new_sheet, finder, move.outside, scratch)
+        carried = {row.id for row in move.survey.holdings() if row.present}
+        self.holdings = {each.id: each for each in move.holdings_there() if each.id in carried}
+        self.problems: list[Problem] = []
+        self.unread: list[str] = []
+        self.places: dict[int, Seen] = {}  # of documents by number
+
+    def list_files(self) -> None:
+        """List what is in the places of the holdings; nothing is swept for on the new computer."""
+        placed = [each for each in self.holdings.values() if not each.part.sweep]
+        walk, seen = Walk(self._move.new, self._finder, placed), 0
+        for rows in walk.rows():
+            self._store.add_files(rows)
+            seen += len(rows)
+            self._tell(Progress("looking at files", seen))
+        for each in self.holdings.values():
+            here = bool(walk.found.get(each.id)) or each.has_several
+            self._store.add_holding(
+                HoldingRow(
+                    each.id, each.guide.id, each.title, each.kind, each.part.media_class or "", each.where,
+                    present=here, swept=bool(each.part.sweep),
+                )
+            )  # fmt: skip
+        self._store.index("file_by_key")
+
+    def find_documents(self) -> None:
+        """Find each catalog where the move put it; one that is not there is a problem of its own."""
+        for document in self._move.survey.documents():
+            holding = self.holdings.get(document.holding)
+            if holding is not None and (seen := self._place_of(document, holding)) is not None:
+                self.places[document.id] = seen
+
+    def written_since(self, journal: Journal, begun_ns: int) -> frozenset[str]:
+        """The keys of the catalogs that are rightly not what was carried: relinked, or written to since by programs."""
+        spots, keys = Spots(self._move.new), set()
+        for seen in self.places.values():
+            last = journal.last_at(spots.at(self._finder, seen.path))
+            relinked = last is not None and last.kind is Kind.REPLACE and not last.source
+            if relinked or (seen.facts is not None and seen.facts.modified_ns > begun_ns):
+                keys.add(self._move.new.key(seen.path))
+        return frozenset(keys)
+
+    def take_entries(self) -> None:
+        """Read every catalog that was found, and judge its entries by this computer alone."""
+        judge = Judge(self._move.new, self._finder, list(self.holdings.values()), gone=State.MISSING)
+        disk = self._move.outside.disk
+        taker = EntryTaker(self._store, self._move.new, self._finder, judge, disk, self._tell)
+        for document, holding, seen in self._readable():
+            if seen.real is None:
+                continue
+            mine = Document(document.id, document.holding, str(seen.path), document.prefix)
+            self._store.add_same_document(mine, registry=bool(holding.part.branch))
+            try:
+                syntax = syntax_of(holding.part)
+                with closing(syntax.open(seen.real, holding.part, seen.path, disk, self._scratch)) as catalog:
+                    taker.take(mine, holding, catalog)
+            except CatalogError as error:
+                self._store.set_fault(mine, error.message)
+                self.unread.append(error.message)
+                self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
+        for index in ("entry_by_key", "handwork_by_entry", "member_by_group", "belongs_by_entry"):
+            self._store.index(index)
+        taker.judge()
+
+    def _readable(self) -> Iterator[tuple[Document, Holding, Seen]]:
+        """Every catalog that is to be read, those in the registry last."""
+        for document in self._move.survey.documents():
+            if document.id in self.places:
+                yield document, self.holdings[document.holding], self.places[document.id]
+        for document in self._move.survey.documents("registry AND fault = ''"):
+            holding = self.holdings.get(document.holding)
+            for found in self._registry.documents(holding) if holding else ():
+                if holding is not None:
+                    yield document, holding, found.seen
+
+    def _place_of(self, document: Document, holding: Holding) -> Seen | None:
+        old = self._move.old.parse(document.path)
+        choice = self._arrangement.choice_of(old)
+        left = self._move.survey.left_out(self._move.old.key(old))
+        if left and not self._move.old.travels(old):
+            why = f"this catalog was left on {self._move.old.name}, as was chosen: {left}"
+            self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
+            return None
+        if choice is Choice.KEEP:
+            return None  # what is there is another catalog, and its file is told of
+        place = self._place(old, holding, choice)
+        seen = self._finder.find(place) if place is not None else None
+        if seen is None or seen.real is None or seen.facts is None:
+            why = f"this catalog was looked for at {place} and is not there"
+            self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
+            return None
+        return seen
+
+    def _place(self, old: MachinePath, holding: Holding, choice: Choice | None) -> MachinePath | None:
+        aside = holding.has_several or choice is Choice.BOTH
+        return self._arrangement.routes.translate(old) if aside else holding.at

@@ -1,0 +1,199 @@
+"""What a check says: holdings side by side, what is not simply found, and everything that bears it out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ..media import Opened
+from ..survey import NEEDS_ATTENTION, Problem, State, Totals, Unregistered, no_totals, summed
+
+
+class Content(StrEnum):
+    """Of which files the content is read and compared with what was carried. Sizes and dates are, of all."""
+
+    ALL = "all"
+    CHANGED = "changed"  # where size or date is not as carried
+    SAMPLE = "sample"  # these, all landmarks, and a fair sample
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """How much one side holds of a holding. Sizes in bytes."""
+
+    files: int = 0
+    size_bytes: int = 0
+    entries: int = 0
+    groups: int = 0
+    handwork: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class CheckedHolding:
+    """One holding: the totals of its entries now and before, and how much of it was, was carried, and is.
+
+    ``files_found`` are those of the carried files that are in their place as they were carried.
+    """
+
+    id: str
+    guide: str
+    kind: str
+    title: str
+    at: str
+    totals: Totals
+    before: Totals
+    old: Figures
+    carried: Figures
+    new: Figures
+    files_found: int
+
+
+class Why(StrEnum):
+    """Why a holding has files on the new computer that were not carried."""
+
+    THERE_BEFORE = "there-before"
+    KEPT_BOTH = "kept-both"
+    MADE_SINCE = "made-since"
+    UNKNOWN = "unknown"
+
+
+@dataclass(frozen=True, slots=True)
+class Surplus:
+    """Files of a holding that were not carried, for one reason. ``paths`` are all of them, but for those there before.
+
+    Sizes in bytes.
+    """
+
+    holding: str
+    why: Why
+    files: int
+    size_bytes: int
+    paths: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Organisation:
+    """Whether a catalog is organised as it was: groups, nesting, order, tags and other handwork, by digest.
+
+    ``entries_new`` are entries of it that were not carried. ``differences`` are named, one by one.
+    """
+
+    holding: str
+    title: str
+    at: str
+    before: str
+    now: str
+    entries_new: int
+    differences: tuple[str, ...]
+
+    @property
+    def is_equal(self) -> bool:
+        """Whether nothing of what was carried is organised otherwise."""
+        return self.before == self.now
+
+
+@dataclass(frozen=True, slots=True)
+class UnknownMedia:
+    """A media file that no catalog knows; ``before`` when none did on the old computer either."""
+
+    holding: str
+    at: str
+    before: bool
+
+
+@dataclass(frozen=True, slots=True)
+class WithoutContent:
+    """A registration whose content is not there."""
+
+    holding: str
+    entry: str
+    at: str
+    before: bool
+
+
+@dataclass(frozen=True, slots=True)
+class OpenedLandmark:
+    """A landmark, opened again. ``verdict`` is opened, as-before, left-out, differs, broken, slow, or not-there.
+
+    ``as-before`` is one that opened no better on the old computer, ``left-out`` one that was not to be carried; ``said``
+    tells what was found.
+    """
+
+    holding: str
+    entry: str
+    at: str
+    named: bool
+    verdict: str
+    said: str
+    opened: Opened
+
+    @property
+    def is_good(self) -> bool:
+        """Whether it is as it was."""
+        return self.verdict in ("opened", "as-before", "left-out")
+
+
+@dataclass(frozen=True, slots=True)
+class ContentRead:
+    """How far contents were compared: ``read`` files of ``carried``, ``sampled`` of them picked; ``differ`` did not."""
+
+    asked: Content
+    carried: int
+    read: int
+    sampled: int
+    differ: int
+
+
+@dataclass(frozen=True, slots=True)
+class SinceHandOver:
+    """What changed on the new computer since the first check that came out well. Paths, and entries by their keys."""
+
+    handed_over: str
+    files_new: tuple[str, ...]
+    files_edited: tuple[str, ...]
+    files_gone: tuple[str, ...]
+    entries_new: int
+    entries_gone: int
+
+
+@dataclass(frozen=True, slots=True)
+class CheckReport:
+    """What a check came to. ``from_computer`` is empty when one computer was checked by itself."""
+
+    computer: str
+    from_computer: str
+    holdings: tuple[CheckedHolding, ...]
+    problems: tuple[Problem, ...]
+    content: ContentRead | None = None
+    surplus: tuple[Surplus, ...] = ()
+    organisation: tuple[Organisation, ...] = ()
+    unknown_media: tuple[UnknownMedia, ...] = ()
+    unregistered: tuple[Unregistered, ...] = ()
+    without_content: tuple[WithoutContent, ...] = ()
+    landmarks: tuple[OpenedLandmark, ...] = ()
+    since: SinceHandOver | None = None
+    unread: tuple[str, ...] = ()
+    warnings: tuple[str, ...] = ()
+
+    @property
+    def totals(self) -> Totals:
+        """All holdings' entries, summed."""
+        return summed(holding.totals for holding in self.holdings) if self.holdings else no_totals()
+
+    @property
+    def attention(self) -> tuple[str, ...]:
+        """What a person must look at, each in a few words; empty when all is well."""
+        states = dict.fromkeys(NEEDS_ATTENTION, 0)
+        for problem in self.problems:
+            if problem.state in states and not problem.chosen:
+                states[problem.state] += 1
+        open_ends = [f"{number:,} {state}" for state, number in states.items() if number]
+        bad = [each for each in self.landmarks if not each.is_good]
+        apart = [each for each in self.organisation if not each.is_equal]
+        open_ends += [f"landmarks that are not as they were: {len(bad):,}"] if bad else []
+        open_ends += [f"catalogs that are organised otherwise: {len(apart):,}"] if apart else []
+        open_ends += [f"catalogs that could not be read: {len(self.unread):,}"] if self.unread else []
+        return tuple(open_ends)
+
+
+PASSING = (State.FOUND, State.REMOTE)

@@ -1,0 +1,68 @@
+"""What a check came to, kept beside the move's journal: for the report, for the list of things to do, for retiring."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from ..journal import Journal
+from ..machines import make_folders
+from ..plan import Move
+from .model import CheckReport
+
+FORMAT = 1
+FILE = "check.json"
+
+
+@dataclass(frozen=True, slots=True)
+class CheckRecord:
+    """A check as it was kept: when it was made, after which change, and what it came to. Times as in ISO 8601."""
+
+    checked: str
+    last_change: str
+    report: CheckReport
+
+    @property
+    def passed(self) -> bool:
+        """Whether all was well."""
+        return not self.report.attention
+
+
+def last_change(journal: Journal) -> str:
+    """When the move last changed something on the new computer; empty when it never did."""
+    moments = [moment for step in journal.steps() for moment in (step.begun, step.ended, step.undone) if moment]
+    return max(moments, default="")
+
+
+def keep_record(move: Move, record: CheckRecord) -> None:
+    """Keep a check in the place of the one before it."""
+    from pydantic import TypeAdapter
+
+    content = TypeAdapter(CheckRecord).dump_python(record)
+    text = json.dumps({"format": FORMAT, "record": _plain(content)}, ensure_ascii=False)
+    make_folders(move.outside.disk, move.folder)
+    move.outside.disk.write_text(move.folder / FILE, text)
+
+
+def last_check(move: Move) -> CheckRecord | None:
+    """The last check of this move, or None when there is none that is understood here."""
+    from pydantic import TypeAdapter, ValidationError
+
+    path = move.folder / FILE
+    if move.outside.disk.facts(path) is None:
+        return None
+    try:
+        kept = json.loads(move.outside.disk.read_text(path))
+        return TypeAdapter(CheckRecord).validate_python(kept["record"]) if kept["format"] == FORMAT else None
+    except (ValueError, TypeError, KeyError, ValidationError):
+        return None  # a check is soon made again
+
+
+def _plain(value: Any) -> Any:
+    """Texts that are not Unicode are marked as such."""
+    if isinstance(value, dict):
+        return {key: _plain(each) for key, each in value.items()}
+    if isinstance(value, list | tuple):
+        return [_plain(each) for each in value]
+    return value.encode("utf-8", "backslashreplace").decode() if isinstance(value, str) else value

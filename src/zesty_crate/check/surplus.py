@@ -1,0 +1,41 @@
+"""What is in a holding's place on the new computer and was not carried, and why it is there."""
+
+from __future__ import annotations
+
+from ..machines.texts import restored, stored
+from ..plan import Arrangement, Choice, Move
+from ..survey import SurveyStore
+from .model import Surplus, Why
+
+_NOT_EXPECTED = """
+SELECT holding, path, key, size, modified_ns FROM file
+WHERE kind = 'file' AND role = 'own' AND key NOT IN (SELECT key FROM expected WHERE key IS NOT NULL)
+ORDER BY holding, path
+"""
+
+
+def explain_surplus(
+    move: Move, arrangement: Arrangement, store: SurveyStore, there_before: SurveyStore | None, begun_ns: int
+) -> tuple[Surplus, ...]:
+    """Every file that was not carried, by holding and reason.
+
+    ``there_before`` is what was listed just before unpacking, ``begun_ns`` when that began. What was listed then was
+    there before; of anything else, only what was written later can have been made since.
+    """
+    beside = {stored(move.new.key(each.new)) for each in arrangement.settled() if each.outcome is Choice.BOTH}
+    found: dict[tuple[str, Why], list[tuple[str, int]]] = {}
+    for holding, path, key, size, modified_ns in store.database.execute(_NOT_EXPECTED):
+        if key in beside:
+            why = Why.KEPT_BOTH
+        elif there_before is not None and there_before.count("SELECT count(*) FROM file WHERE key = ?", (key,)):
+            why = Why.THERE_BEFORE
+        else:
+            why = Why.MADE_SINCE if modified_ns > begun_ns else Why.UNKNOWN
+        found.setdefault((holding, why), []).append((restored(path), size))
+    return tuple(
+        Surplus(
+            holding, why, len(files), sum(size for _, size in files),
+            () if why is Why.THERE_BEFORE else tuple(path for path, _ in files),
+        )
+        for (holding, why), files in found.items()
+    )  # fmt: skip

@@ -1,0 +1,203 @@
+"""A check on the terminal: the sum, then each holding side by side, and what needs attention last."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from .terminal import Terminal
+from .wording import STATES, count, day, show_list, show_problems, states
+
+if TYPE_CHECKING:
+    from ..check import CheckedHolding, CheckReport, ContentRead, SinceHandOver
+
+_SURPLUS = {
+    "there-before": "was there before anything was unpacked",
+    "kept-both": "was in the place of something carried, and both were kept",
+    "made-since": "was made since",
+    "unknown": "nothing tells where it came from",
+}
+
+
+def show_check(report: CheckReport, terminal: Terminal) -> None:
+    """A check of a move."""
+    _heading(report, terminal)
+    if report.content is not None:
+        terminal.say(content_said(report.content, report.from_computer))
+    terminal.say()
+    _show_files(report.holdings, terminal)
+    _show_catalogs(report.holdings, terminal)
+    _show_states(report, terminal)
+    _show_surplus(report, terminal)
+    _show_organisation(report, terminal)
+    _show_reverse(report, terminal)
+    _show_landmarks(report, terminal)
+    if report.since is not None:
+        _show_since(report.since, terminal)
+    show_problems(terminal, "As was chosen", [each for each in report.problems if each.chosen])
+    show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
+    _show_end(report, terminal, "All well: every entry that found its media before finds it now.")
+
+
+def show_alone(report: CheckReport, terminal: Terminal) -> None:
+    """A check of one computer by itself."""
+    _heading(report, terminal)
+    terminal.say()
+    rows = [
+        [each.id, each.kind, f"{each.new.files:,}" if each.new.files else "", *_entries_and_found(each)]
+        for each in report.holdings
+    ]
+    terminal.table(["holding", "kind", "files", "entries", "found"], rows, numbers=3)
+    _show_reverse(report, terminal)
+    _show_landmarks(report, terminal)
+    show_problems(terminal, "Not simply found", report.problems)
+    for line in (*report.unread, *(f"Take care: {warning}" for warning in report.warnings)):
+        terminal.say(f"\n{line}")
+    _show_end(report, terminal, "All well: no entry lacks its file.")
+
+
+def content_said(content: ContentRead, old: str) -> str:
+    """How far contents were compared, and what that is worth."""
+    size_and_date = f"Size and date of all {count(content.carried, 'file')} compared with what was carried from {old}"
+    read = f"{size_and_date}; {count(content.read, 'content')} read, {content.differ:,} of them other than carried."
+    if content.sampled and content.sampled < content.carried and not content.differ and content.sampled >= _TELLING:
+        most = 300 / content.sampled
+        read += f" By that sample, fewer than {most:.1f} in 100 are other than they seem (95 % confidence)."
+    return read
+
+
+_TELLING = 30
+
+
+def _heading(report: CheckReport, terminal: Terminal) -> None:
+    entries = count(report.totals["entries"], "catalog entry", "catalog entries")
+    terminal.heading(f"{report.computer}: {entries}: {states(report.totals)}")
+
+
+def _show_files(holdings: Iterable[CheckedHolding], terminal: Terminal) -> None:
+    from ..crate import readable_size
+
+    rows = [
+        [each.title, *(f"{side.files:,}" for side in (each.old, each.carried)), f"{each.files_found:,}",
+         f"{each.new.files:,}", *(readable_size(side.size_bytes) for side in (each.old, each.new))]
+        for each in holdings
+        if each.old.files or each.new.files
+    ]  # fmt: skip
+    columns = ["files", "before", "carried", "as carried", "now", "size before", "now"]
+    terminal.table(columns, rows, numbers=6)
+
+
+def _show_catalogs(holdings: Iterable[CheckedHolding], terminal: Terminal) -> None:
+    rows = []
+    for each in holdings:
+        sides = (each.old, each.carried, each.new)
+        if any(side.entries or side.groups for side in sides):
+            entries = [f"{side.entries:,}" for side in sides]
+            found = [f"{each.before['found']:,}", f"{each.totals['found']:,}"]
+            counts = [_then_now(each.old.groups, each.new.groups), _then_now(each.old.handwork, each.new.handwork)]
+            rows.append([each.title, *entries, *found, *counts])
+    if rows:
+        terminal.say()
+        columns = ["entries", "before", "carried", "now", "found before", "now", "groups", "by hand"]
+        terminal.table(columns, rows, numbers=7)
+
+
+def _then_now(before: int, now: int) -> str:
+    return f"{now:,}" if before == now else f"{before:,} to {now:,}"
+
+
+def _show_states(report: CheckReport, terminal: Terminal) -> None:
+    from ..survey import summed
+
+    before = summed(each.before for each in report.holdings)
+    occurring = [state for state in ("entries", *STATES) if report.totals[state] or before[state]]
+    terminal.say()
+    table = [[state, f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
+    terminal.table(["all catalogs", "before", "now"], table, numbers=2)
+
+
+def _show_surplus(report: CheckReport, terminal: Terminal) -> None:
+    from ..crate import readable_size
+
+    if not report.surplus:
+        return
+    terminal.say()
+    terminal.heading("More than was carried")
+    for each in report.surplus:
+        size = readable_size(each.size_bytes)
+        terminal.say(f"  {each.holding}: {count(each.files, 'file')}, {size}: {_SURPLUS[each.why]}")
+        show_list(terminal, each.paths, shown=4, indent="      ")
+
+
+def _show_organisation(report: CheckReport, terminal: Terminal) -> None:
+    if not report.organisation:
+        return
+    apart = [each for each in report.organisation if not each.is_equal]
+    terminal.say()
+    catalogs = count(len(report.organisation), "catalog")
+    equal = "groups, nesting, order and handwork are as they were"
+    terminal.heading(
+        f"Organisation: {catalogs} compared by digest: {equal if not apart else f'not so in {len(apart)}'}"
+    )
+    for each in apart:
+        terminal.say(f"  {each.title}: {each.at}")
+        show_list(terminal, each.differences)
+
+
+def _show_reverse(report: CheckReport, terminal: Terminal) -> None:
+    media, alone = report.unknown_media, report.without_content
+    if not (media or alone or report.unregistered):
+        return
+    terminal.say()
+    terminal.heading("The other way round")
+    for before, told in ((True, ", and none did before"), (False, "")):
+        paths = [each.at for each in media if each.before is before]
+        if paths:
+            terminal.say(f"  {count(len(paths), 'media file')} that no catalog knows{told}:")
+            show_list(terminal, paths, shown=4)
+    if report.unregistered:
+        terminal.say(f"  {count(len(report.unregistered), 'folder')} of content that no registration knows:")
+        show_list(terminal, [each.at for each in report.unregistered], shown=4)
+    if alone:
+        terminal.say(f"  {count(len(alone), 'registration')} without content:")
+        show_list(
+            terminal, [f"{each.entry}: {each.at}{', as before' if each.before else ''}" for each in alone], shown=4
+        )
+
+
+def _show_landmarks(report: CheckReport, terminal: Terminal) -> None:
+    if not report.landmarks:
+        return
+    good = [each for each in report.landmarks if each.is_good]
+    told = [each for each in report.landmarks if each.named or not each.is_good]
+    as_they_were = " as they were" if report.from_computer else ""
+    terminal.say()
+    opened = f"{len(good)} of {count(len(report.landmarks), 'landmark')} opened{as_they_were}"
+    terminal.heading(f"Opened and decoded: {opened}")
+    show_list(terminal, [f"{each.verdict}: {each.at} ({each.said})" for each in told], shown=12, indent="  ")
+
+
+def _show_since(since: SinceHandOver, terminal: Terminal) -> None:
+    terminal.say()
+    terminal.heading(f"Since the hand-over of {day(since.handed_over)}")
+    counted = (("new", since.files_new), ("edited", since.files_edited), ("gone", since.files_gone))
+    if not any(paths for _, paths in counted) and not since.entries_new and not since.entries_gone:
+        terminal.say("  Nothing changed.")
+    for word, paths in counted:
+        if paths:
+            terminal.say(f"  {count(len(paths), 'file')} {word}:")
+            show_list(terminal, paths, shown=4)
+    if since.entries_new or since.entries_gone:
+        terminal.say(f"  {since.entries_new:,} catalog entries new, {since.entries_gone:,} gone.")
+
+
+def _show_end(report: CheckReport, terminal: Terminal, well: str) -> None:
+    terminal.say()
+    if not report.attention:
+        terminal.say(well)
+    else:
+        terminal.say(f"Needs attention: {', '.join(report.attention)}.")
+
+
+def _entries_and_found(holding: CheckedHolding) -> list[str]:
+    return [f"{holding.totals[name]:,}" if holding.totals["entries"] else "" for name in ("entries", "found")]
