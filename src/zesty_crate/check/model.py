@@ -115,8 +115,8 @@ class WithoutContent:
 class OpenedLandmark:
     """A landmark, opened again. ``verdict`` is opened, as-before, left-out, differs, broken, slow, or not-there.
 
-    ``as-before`` is one that opened no better on the old computer, ``left-out`` one that was not to be carried; ``said``
-    tells what was found.
+    ``as-before`` is one that opened no better on the old computer, ``left-out`` one that was not to be carried;
+    ``said`` tells what was found.
     """
 
     holding: str

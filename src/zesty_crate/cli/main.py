@@ -28,6 +28,7 @@ COMMANDS = {
     "unpack": "put everything in its place on the new computer",
     "relink": "repair the recorded paths in the catalogs that were unpacked",
     "check": "confirm that every catalog entry finds its media",
+    "todo": "list what only a person can do, in the order of the work, and tick it off",
     "move": "all of these steps in one go, up to the first that cannot go on",
     "compare": "say what is only here, only there, or differs, between a crate and a computer or another crate",
     "undo": "take back what was done to the new computer",

@@ -1,6 +1,7 @@
 """Crates: folders that are valid bags by RFC 8493, filled, read back, and trusted only after a look."""
 
 from .bag import DamagedCrate
+from .by_hand import WHENS, Step, Wanted, guide_steps, keep_steps, kept_steps, open_gates, require_done, with_ids
 from .carriers import Targets
 from .contents import PLUG_IN, Bag, Contents, find_contents
 from .crate import Crate, open_finished
@@ -21,6 +22,7 @@ __all__ = [
     "BATCH_BYTES",
     "PLUG_IN",
     "USUAL_CLASSES",
+    "WHENS",
     "Bag",
     "Contents",
     "Crate",
@@ -35,17 +37,25 @@ __all__ = [
     "RoutineReport",
     "Scope",
     "Since",
+    "Step",
     "Sum",
     "Targets",
     "Verified",
+    "Wanted",
     "Watch",
     "create_crate",
     "find_contents",
+    "guide_steps",
+    "keep_steps",
+    "kept_steps",
     "open_finished",
+    "open_gates",
     "pack",
     "proposed_name",
     "readable_size",
+    "require_done",
     "run_routine",
     "verify",
     "volume_folders",
+    "with_ids",
 ]

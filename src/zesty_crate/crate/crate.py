@@ -67,6 +67,11 @@ class Crate:
         return self.own / "guides"
 
     @property
+    def by_hand_path(self) -> Path:
+        """What only a person can do, and their ticks."""
+        return self.own / "by-hand.csv"
+
+    @property
     def registry_folder(self) -> Path:
         """What stood in the old computer's registry, branch by branch."""
         return self.own / "registry"

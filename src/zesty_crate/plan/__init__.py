@@ -1,7 +1,7 @@
 """Compare two computers, and write down what goes where before anything happens."""
 
 from .arrangement import Arrangement
-from .blockers import blockers_of_programs, current_blockers
+from .blockers import blockers_of_programs, current_blockers, programs_of
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import Difference
@@ -13,6 +13,7 @@ from .move import Move, open_move
 from .placements import Placement, Placements
 from .propose import propose_routes
 from .readiness import Readiness
+from .supplied import Supplied, supplied_content
 from .there_before import note_there_before, there_before
 from .wishes import Wishes, given_route
 
@@ -30,6 +31,7 @@ __all__ = [
     "PlanReport",
     "PlannedRoute",
     "Readiness",
+    "Supplied",
     "Version",
     "Wishes",
     "blockers_of_programs",
@@ -43,6 +45,8 @@ __all__ = [
     "named_by",
     "note_there_before",
     "open_move",
+    "programs_of",
     "propose_routes",
+    "supplied_content",
     "there_before",
 ]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..crate import open_gates
 from ..journal import Journal
 from ..machines import Finder, Sight
 from ..paths import RouteMap
@@ -37,7 +38,21 @@ def blockers_of_programs(move: Move) -> list[Blocker]:
     """What keeps the things of single programs from being placed now; nothing does where they do not go live."""
     if move.into is not None:
         return []
-    return program_blockers(programs_of(move), move.new, move.new_sheet)
+    return program_blockers(programs_of(move), move.new, move.new_sheet) + _gates(move)
+
+
+def _gates(move: Move) -> list[Blocker]:
+    """What a person must do before anything of a program is placed, and has not ticked off."""
+    titles = {guide.id: guide.title for guide in move.guides}
+    return [
+        Blocker(
+            titles.get(step.about, step.about),
+            f"Before unpacking, by hand: {step.do}",
+            f'When that is done, tick it off with zesty todo "{move.crate.root}" --done {step.id}.',
+            guide=step.about,
+        )
+        for step in open_gates(move.crate, move.survey, "before-unpack", move.outside.disk)
+    ]
 
 
 def blockers_of(move: Move, routes: RouteMap, findings: Findings, names: Names) -> list[Blocker]:

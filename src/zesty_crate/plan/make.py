@@ -149,19 +149,11 @@ def _at_its_place(holding: Holding, finder: Finder) -> Baseline | None:
 
 
 def _notes(move: Move, placements: Placements, following: int) -> list[str]:
-    """What is no blocker, and good to know: what guides warn of and ask for beforehand, and paths that are long."""
+    """What is no blocker, and good to know: what guides warn of, and paths that are long."""
     present = {row.id for row in move.survey.holdings() if row.present}
-    guides = {row.partition("/")[0] for row in present}
-    steps = [
-        f"{guide.part.guide.title}, before unpacking: {step.do}"
-        for guide in move.guides
-        if guide.id in guides
-        for step in guide.part.by_hand
-        if step.when == "before-unpack"
-    ]
     warnings = [f"{h.title}: {h.part.warning}" for h in move.holdings_there() if h.part.warning and h.id in present]
     follow = [f"Files that are named by the path of their media, and are renamed by the new one: {following}."]
-    return steps + warnings + follow[: bool(following)] + _long_paths(move, placements)
+    return warnings + follow[: bool(following)] + _long_paths(move, placements)
 
 
 def _long_paths(move: Move, placements: Placements) -> list[str]:

@@ -48,11 +48,14 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
 def _check_move(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
     from ...check import Content, check
+    from ...todo import refresh_steps
 
     if args.guides:
         args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
     with opened_move(args) as move, terminal.progress() as tell:
-        return check(move, tell, Content(args.content))
+        report = check(move, tell, Content(args.content))
+        refresh_steps(move)
+        return report
 
 
 def _check_alone(args: argparse.Namespace, terminal: Terminal) -> CheckReport:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import shutil
+from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -164,7 +165,7 @@ def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> S
 
 
 def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
-    from ...crate import Crate, Targets, pack
+    from ...crate import Crate, Targets, pack, require_done
 
     with terminal.progress() as tell:
         targets = Targets(
@@ -175,6 +176,8 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
             ask=terminal.asker(_question) if not args.part_size else None,
         )
         crate, since = Crate(args.crate), Crate(args.since) if args.since else None
+        with closing(crate.open_survey(outside.disk)) as survey:
+            require_done(crate, survey, "before-pack", outside.disk)
         report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets, since)
     if terminal.json:
         terminal.document(as_json(report))
