@@ -17,6 +17,7 @@ from zesty_crate.crate import PackReport, RoutineReport, Verified
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import Doubt, FoundRoute, RelinkReport
+from zesty_crate.retire import RetireReport
 from zesty_crate.survey import HoldingDetails, HoldingReport, SurveyReport, no_totals
 from zesty_crate.todo import TodoReport
 
@@ -62,6 +63,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "unpack": (UnpackReport, {"dry-run": TRUTH}),
     "relink": (RelinkReport, {"dry-run": TRUTH}),
     "check": (CheckReport, {"totals": TOTALS}),
+    "retire": (RetireReport, {}),
     "todo": (TodoReport, {"open": {"type": "integer"}}),
     "pack-routine": (RoutineReport, {}),
     "move": (None, {"steps": MOVE_STEPS, "stopped-at": {"type": ["string", "null"]}}),

@@ -4,7 +4,8 @@ from .alone import check_alone, survey_aside
 from .check import check
 from .compare import ComparedHolding, CompareReport, Side, compare
 from .model import CheckedHolding, CheckReport, Content, ContentRead, Figures, SinceHandOver, Surplus, Why
-from .record import CheckRecord, last_change, last_check
+from .record import CheckRecord, last_change, last_check, read_record
+from .sides import computer_side, crate_side
 
 __all__ = [
     "CheckRecord",
@@ -22,7 +23,10 @@ __all__ = [
     "check",
     "check_alone",
     "compare",
+    "computer_side",
+    "crate_side",
     "last_change",
     "last_check",
+    "read_record",
     "survey_aside",
 ]

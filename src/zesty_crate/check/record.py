@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Any
 
 from ..journal import Journal
-from ..machines import make_folders
+from ..machines import Disk, make_folders
 from ..plan import Move
 from .model import CheckReport
 
@@ -47,13 +48,18 @@ def keep_record(move: Move, record: CheckRecord) -> None:
 
 def last_check(move: Move) -> CheckRecord | None:
     """The last check of this move, or None when there is none that is understood here."""
+    return read_record(move.folder, move.outside.disk)
+
+
+def read_record(folder: Path, disk: Disk) -> CheckRecord | None:
+    """The last check of the move whose records are in ``folder``."""
     from pydantic import TypeAdapter, ValidationError
 
-    path = move.folder / FILE
-    if move.outside.disk.facts(path) is None:
+    path = folder / FILE
+    if disk.facts(path) is None:
         return None
     try:
-        kept = json.loads(move.outside.disk.read_text(path))
+        kept = json.loads(disk.read_text(path))
         return TypeAdapter(CheckRecord).validate_python(kept["record"]) if kept["format"] == FORMAT else None
     except (ValueError, TypeError, KeyError, ValidationError):
         return None  # a check is soon made again

@@ -29,6 +29,8 @@ COMMANDS = {
     "relink": "repair the recorded paths in the catalogs that were unpacked",
     "check": "confirm that every catalog entry finds its media",
     "todo": "list what only a person can do, in the order of the work, and tick it off",
+    "report": "write the hand-over report: a page for the customer, and everything for the technician",
+    "retire": "say whether the old computer may be wiped, with the evidence; deletes nothing",
     "move": "all of these steps in one go, up to the first that cannot go on",
     "compare": "say what is only here, only there, or differs, between a crate and a computer or another crate",
     "undo": "take back what was done to the new computer",

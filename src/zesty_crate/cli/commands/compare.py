@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterator
-from contextlib import ExitStack, closing, contextmanager
+from contextlib import ExitStack
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,10 +13,7 @@ from ..terminal import Terminal, as_json
 from ..wording import count, show_list
 
 if TYPE_CHECKING:
-    from ...check import ComparedHolding, CompareReport, Side
-    from ...crate import Crate
-    from ...machines import Outside
-    from ...progress import Tell
+    from ...check import ComparedHolding, CompareReport
 
 _STATES = (("only-here", "Only {here}"), ("only-there", "Only {there}"), ("differs", "Different"))
 
@@ -33,48 +29,27 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Compare both, and show it."""
-    from ...check import compare
+    import platformdirs
+
+    from ...check import compare, computer_side, crate_side
     from ...crate import Crate
     from ...machines import Outside
 
     outside = Outside()
     here = Crate(args.crate)
     with terminal.progress() as tell, ExitStack() as stack:
-        mine = stack.enter_context(_crate_side(here, outside))
-        other = _crate_side(Crate(args.other), outside) if args.other.is_dir() else _computer_side(
-            args.other, here, outside, tell
-        )  # fmt: skip
+        mine = stack.enter_context(crate_side(here, outside))
+        if args.other.is_dir():
+            other = crate_side(Crate(args.other), outside)
+        else:
+            sheet, aside = read_sheet(args.other, outside.disk), platformdirs.user_cache_path("zesty-crate")
+            other = computer_side(sheet, here, outside, aside, tell)
         report = compare(mine, stack.enter_context(other), outside.disk, tell)
     if terminal.json:
         terminal.document(as_json(report))
     else:
         show(report, terminal)
     return Status.DONE
-
-
-@contextmanager
-def _crate_side(crate: Crate, outside: Outside) -> Iterator[Side]:
-    from ...check import Side
-    from ...machines import computer_of
-
-    with closing(crate.open_survey(outside.disk)) as survey:
-        sheet = crate.old_sheet(outside.disk, survey)
-        guides = tuple(crate.guides(outside.disk))
-        yield Side(f"in {crate.name}", survey, computer_of(sheet), sheet, guides)
-
-
-@contextmanager
-def _computer_side(name: Path, crate: Crate, outside: Outside, tell: Tell) -> Iterator[Side]:
-    """A computer as it is now, by the guides of the crate that it is compared with."""
-    import platformdirs
-
-    from ...check import Side, survey_aside
-    from ...machines import computer_of
-
-    sheet, guides = read_sheet(name, outside.disk), crate.guides(outside.disk)
-    computer = computer_of(sheet)
-    with survey_aside(sheet, guides, outside, platformdirs.user_cache_path("zesty-crate"), tell) as survey:
-        yield Side(f"on {computer.name}", survey, computer, sheet, tuple(guides))
 
 
 def show(report: CompareReport, terminal: Terminal) -> None:
