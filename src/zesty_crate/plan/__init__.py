@@ -5,7 +5,7 @@ from .blockers import blockers_of_programs, current_blockers, programs_of
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import Difference
-from .document import Blocker, PlannedRoute, load_plan
+from .document import Blocker, PlanFile, PlannedRoute, load_plan, read_plan
 from .followers import followers, named_by
 from .inspect import is_same
 from .make import Baseline, PlanReport, make_plan
@@ -28,6 +28,7 @@ __all__ = [
     "Move",
     "Placement",
     "Placements",
+    "PlanFile",
     "PlanReport",
     "PlannedRoute",
     "Readiness",
@@ -47,6 +48,7 @@ __all__ = [
     "open_move",
     "programs_of",
     "propose_routes",
+    "read_plan",
     "supplied_content",
     "there_before",
 ]

@@ -1,0 +1,50 @@
+"""``zesty report CRATE --to SHEET``"""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from ..options import add_crate, add_into, add_target, opened_move
+from ..status import Status
+from ..terminal import Terminal, as_json
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """The command's own arguments."""
+    add_crate(parser)
+    add_target(parser)
+    add_into(parser)
+    parser.add_argument(
+        "-o", "--output", metavar="FILE", type=Path,
+        help="where the page goes (usual: report/report.html in the move's own folder in the crate)",
+    )  # fmt: skip
+    parser.add_argument("--csv", metavar="DIR", type=Path, help="also write every table as a CSV file into this folder")
+
+
+def run(args: argparse.Namespace, terminal: Terminal) -> Status:
+    """Write the page, and the tables if they are asked for."""
+    from ...machines import make_folders
+    from ...report import as_page, gather, write_csv
+
+    with opened_move(args) as move:
+        gathered = gather(move)
+        page = args.output or move.folder / "report" / "report.html"
+        disk = move.outside.disk
+        make_folders(disk, page.absolute().parent)
+        disk.write_text(page, as_page(gathered))
+        tables = write_csv(gathered, args.csv, disk) if args.csv else []
+    report = gathered.check.report
+    if terminal.json:
+        said = {"page": str(page), "tables": [str(each) for each in tables], "checked": gathered.check.checked}
+        steps = [step for step in gathered.steps if not step.done]
+        terminal.document(
+            {**said, "totals": report.totals, "attention": list(report.attention), "open-steps": as_json(steps)}
+        )
+    else:
+        terminal.say(f"The report is in {page}")
+        for each in tables:
+            terminal.say(f"  {each}")
+        terminal.say("It stands alone, and can be sent as it is; print it from any browser for paper or PDF.")
+        terminal.next(f'zesty retire "{args.crate}" --from SHEET', "When every step is ticked off")
+    return Status.ATTENTION if report.attention else Status.DONE

@@ -1,0 +1,7 @@
+"""The hand-over report: one page that stands alone, for the customer in plain words and for the technician in full."""
+
+from .gather import Gathered, gather
+from .page import as_page
+from .tables import write_csv
+
+__all__ = ["Gathered", "as_page", "gather", "write_csv"]
