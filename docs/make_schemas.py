@@ -64,6 +64,17 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "relink": (RelinkReport, {"dry-run": TRUTH}),
     "check": (CheckReport, {"totals": TOTALS}),
     "retire": (RetireReport, {}),
+    "report": (
+        None,
+        {
+            "page": TEXT,
+            "tables": {"type": "array", "items": TEXT},
+            "checked": TEXT,
+            "totals": TOTALS,
+            "attention": {"type": "array", "items": TEXT},
+            "open-steps": {"type": "array"},
+        },
+    ),
     "todo": (TodoReport, {"open": {"type": "integer"}}),
     "pack-routine": (RoutineReport, {}),
     "move": (None, {"steps": MOVE_STEPS, "stopped-at": {"type": ["string", "null"]}}),

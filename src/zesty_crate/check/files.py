@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
@@ -41,6 +41,7 @@ class Doubtful(NamedTuple):
     holding: str
     new: str
     size_bytes: int
+    modified_ns: int
     sha512: str
 
 
@@ -122,7 +123,7 @@ class CarriedFiles:
     def _judge_doubtful(self) -> None:
         """Look singly at what no listed file bears out; what lies outside the holdings is not listed yet."""
         doubtful = self._files("state IS NULL")
-        for number, (each, seen, verdict) in enumerate(self._looked_at(doubtful), start=1):
+        for number, (each, seen, verdict) in enumerate(self._looked_at(doubtful, self._by_date), start=1):
             self._set(each.file, verdict)
             self._list(each, seen)
             self._tell(Progress("comparing", number, len(doubtful)))
@@ -133,21 +134,32 @@ class CarriedFiles:
         query = f"SELECT file FROM expected WHERE kind = 'file' AND {condition} ORDER BY file"
         return [row[0] for row in self._store.database.execute(query, bindings)]
 
-    def _looked_at(self, files: Iterable[int]) -> Iterator[tuple[Doubtful, Seen, Verdict]]:
+    def _looked_at(
+        self, files: Iterable[int], verdict_on: Callable[[tuple[Doubtful, Seen]], Verdict]
+    ) -> Iterator[tuple[Doubtful, Seen, Verdict]]:
         """Look at files by themselves, a few at a time."""
-        query = "SELECT file, holding, new, size, sha512 FROM expected WHERE file = ?"
+        query = "SELECT file, holding, new, size, modified_ns, sha512 FROM expected WHERE file = ?"
 
         def looked() -> Iterator[tuple[Doubtful, Seen]]:
             for file in files:
-                number, holding, new, size, sha512 = next(iter(self._store.database.execute(query, (file,))))
-                each = Doubtful(number, holding, restored(new), size, sha512)
+                number, holding, new, *rest = next(iter(self._store.database.execute(query, (file,))))
+                each = Doubtful(number, holding, restored(new), *rest)
                 yield each, self._finder.find(self._move.new.parse(each.new))
 
-        for (each, seen), verdict in side_by_side(self._verdict, looked()):
+        for (each, seen), verdict in side_by_side(verdict_on, looked()):
             yield each, seen, verdict
 
-    def _verdict(self, pair: tuple[Doubtful, Seen]) -> Verdict:
+    def _by_date(self, pair: tuple[Doubtful, Seen]) -> Verdict:
         """How one file stands, by itself; its content is read where size and date do not settle it."""
+        expected, seen = pair
+        if seen.sight is Sight.THERE and seen.facts is not None and seen.facts.is_file:
+            same_moment = abs(seen.facts.modified_ns - expected.modified_ns) <= SAME_MOMENT_NS
+            if seen.facts.size_bytes == expected.size_bytes and same_moment:
+                return Verdict(State.FOUND, "")
+        return self._by_content(pair)
+
+    def _by_content(self, pair: tuple[Doubtful, Seen]) -> Verdict:
+        """How one file stands by its content."""
         expected, seen = pair
         if seen.sight is Sight.UNPLUGGED:
             return Verdict(State.UNPLUGGED, f"the volume {self._move.new.anchor_of(seen.path)} is not plugged in")
@@ -172,7 +184,7 @@ class CarriedFiles:
         }  # fmt: skip
         picked = self._sample(unread) if content is Content.SAMPLE else set()
         wanted |= picked | set(self._files(unread) if content is Content.ALL else ())
-        for number, (each, _, verdict) in enumerate(self._looked_at(sorted(wanted)), start=1):
+        for number, (each, _, verdict) in enumerate(self._looked_at(sorted(wanted), self._by_content), start=1):
             self._set(each.file, verdict)
             self._tell(Progress("comparing contents", number, len(wanted)))
         return len(picked)

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ..crate import readable_size
+from ..survey import summed
 from .gather import Gathered
 
 if TYPE_CHECKING:
@@ -39,7 +40,7 @@ def holdings_chart(gathered: Gathered) -> str:
 
 def states_chart(gathered: Gathered) -> str:
     """Catalog entries by state, before and now."""
-    before, now = gathered.survey.totals, gathered.check.report.totals
+    before, now = summed(each.before for each in gathered.check.report.holdings), gathered.check.report.totals
     states = [state for state in before if state != "entries" and (before[state] or now[state])][::-1]
     series = [[before[state] for state in states], [now[state] for state in states]]
     return _bars(states, series, ["before", "now"], "catalog entries")

@@ -1,0 +1,207 @@
+"""A check of a move: three sides, surplus explained, organisation, the reverse, landmarks, and what changed later."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from contextlib import closing
+from pathlib import Path
+
+import apsw
+import pytest
+
+from support.moves import SmallMove
+from support.outside import outside
+from zesty_crate.check import CheckReport, Content, Why, check, last_check
+
+MUSIC = "system/Users/odile.k/Music/Wimblethorn Sounds"
+OLD_DAY = (1_000_000_000, 1_000_000_000)
+
+
+@pytest.fixture(scope="module")
+def handed(planned: Path, tmp_path_factory: pytest.TempPathFactory) -> Path:
+    root = tmp_path_factory.mktemp("handed") / "demo"
+    shutil.copytree(planned, root, symlinks=True)
+    move = SmallMove.at(root)
+    music = move.new_disks / MUSIC
+    music.mkdir(parents=True)
+    (music / "Here before.wav").write_bytes(b"here before")
+    move.unpack()
+    move.relink()
+    return root
+
+
+@pytest.fixture
+def moved(handed: Path, tmp_path: Path) -> SmallMove:
+    shutil.copytree(handed, tmp_path / "demo", symlinks=True)
+    return SmallMove.at(tmp_path / "demo")
+
+
+def checked(move: SmallMove, content: Content = Content.SAMPLE) -> CheckReport:
+    with move.opened() as opened:
+        return check(opened, content=content)
+
+
+def change(move: SmallMove, statement: str) -> None:
+    with closing(apsw.Connection(str(move.new_catalog))) as database:
+        database.execute(statement)
+
+
+def test_three_sides_of_each_holding_and_a_surplus_that_was_there_before(moved: SmallMove) -> None:
+    report = checked(moved)
+    assert report.attention == ()
+    sounds = next(each for each in report.holdings if each.id == "wimblethorn/sounds")
+    assert sounds.old.files == sounds.carried.files == sounds.files_found
+    assert sounds.new.files == sounds.old.files + 1
+    shelf = next(each for each in report.holdings if each.id == "wimblethorn/shelf")
+    assert shelf.old.entries == shelf.carried.entries == shelf.new.entries == 10
+    assert (shelf.old.groups, shelf.old.handwork) == (shelf.new.groups, shelf.new.handwork)
+    (surplus,) = report.surplus
+    assert (surplus.why, surplus.files, surplus.paths) == (Why.THERE_BEFORE, 1, ())
+
+
+def test_what_was_made_since_is_told_apart_from_what_nobody_can_explain(moved: SmallMove) -> None:
+    (moved.new_disks / MUSIC / "Made since.wav").write_bytes(b"new")
+    odd = moved.new_disks / MUSIC / "From somewhere.wav"
+    odd.write_bytes(b"odd")
+    os.utime(odd, OLD_DAY)
+    whys = {each.why: [path.rpartition("/")[2] for path in each.paths] for each in checked(moved).surplus}
+    assert whys == {
+        Why.THERE_BEFORE: [],
+        Why.MADE_SINCE: ["Made since.wav"],
+        Why.UNKNOWN: ["From somewhere.wav"],
+    }
+    assert {each.at.rpartition("/")[2] for each in checked(moved).unknown_media} >= {"Made since.wav"}
+
+
+def silently(path: Path) -> None:
+    """Another content of the same size and date."""
+    facts = path.stat()
+    content = bytearray(path.read_bytes())
+    content[-1] ^= 1
+    path.write_bytes(content)
+    os.utime(path, ns=(facts.st_atime_ns, facts.st_mtime_ns))
+
+
+def test_contents_are_read_as_was_asked(moved: SmallMove) -> None:
+    for file in (moved.new_disks / MUSIC).rglob("*.wav"):
+        silently(file)
+    unread = checked(moved, Content.CHANGED)
+    assert unread.content is not None
+    assert (unread.content.read, unread.content.differ) == (0, 0)
+    assert unread.totals["changed"] == 0
+    every = checked(moved, Content.ALL)
+    assert every.content is not None
+    assert every.content.read >= every.content.carried - 2, "all but the catalogs that were relinked"
+    assert every.totals["changed"] > 0
+    assert any("content is not what was carried" in each.why for each in every.problems)
+
+
+@pytest.mark.parametrize(
+    ("statement", "said"),
+    [
+        ("UPDATE list SET title = 'Another name' WHERE list_id = 1", "is Another name now"),
+        ("UPDATE list_item SET place = 100 - place", "the order in the group"),
+        ("DELETE FROM list_item WHERE list_id = 1", "are gone"),
+        ("UPDATE sound SET stars = 1", "stars of"),
+    ],
+)
+def test_organisation_is_compared_by_digest_and_differences_are_named(
+    moved: SmallMove, statement: str, said: str
+) -> None:
+    assert all(each.is_equal for each in checked(moved).organisation)
+    change(moved, statement)
+    (apart,) = [each for each in checked(moved).organisation if not each.is_equal]
+    assert apart.holding == "wimblethorn/shelf"
+    assert any(said in each for each in apart.differences), apart.differences
+
+
+def test_an_entry_added_later_is_no_difference(moved: SmallMove) -> None:
+    change(moved, "INSERT INTO sound (sound_id, drawer_id, tray_id, leaf, title, bytes, origin) "
+                  "SELECT 999, drawer_id, tray_id, 'Later.wav', 'Later', 1, 'stream' FROM sound LIMIT 1")  # fmt: skip
+    (shelf,) = [each for each in checked(moved).organisation if each.holding == "wimblethorn/shelf"]
+    assert shelf.is_equal
+    assert shelf.entries_new == 1
+
+
+def test_a_landmark_that_no_longer_decodes_is_told(moved: SmallMove) -> None:
+    report = checked(moved)
+    sound = next(each for each in report.landmarks if each.at.endswith(".wav") and each.verdict == "opened")
+    assert sound.opened.duration_s
+    file = moved.new_disks / "system" / sound.at.lstrip("/")
+    if not file.exists():
+        file = moved.new_disks / "spools" / sound.at.removeprefix("/Volumes/Spools/")
+    file.write_bytes(file.read_bytes()[:500])
+    (bad,) = [each for each in checked(moved).landmarks if not each.is_good and each.at == sound.at][:1]
+    assert bad.verdict == "broken"
+    assert "cut short" in bad.said
+
+
+def test_the_first_good_check_is_the_hand_over_and_later_ones_say_what_changed(moved: SmallMove) -> None:
+    assert checked(moved).since is None
+    quiet = checked(moved).since
+    assert quiet is not None
+    assert (quiet.files_new, quiet.files_edited, quiet.files_gone) == ((), (), ())
+    (moved.new_disks / MUSIC / "Weeks later.wav").write_bytes(b"new")
+    (moved.new_disks / MUSIC / "Lamp Lit.wav").write_bytes(b"edited")
+    (moved.new_disks / MUSIC / "Here before.wav").unlink()
+    since = checked(moved).since
+    assert since is not None
+    names = [
+        [path.rpartition("/")[2] for path in paths] for paths in (since.files_new, since.files_edited, since.files_gone)
+    ]
+    assert names == [["Weeks later.wav"], ["Lamp Lit.wav"], ["Here before.wav"]]
+
+
+def test_after_a_change_by_the_move_itself_the_hand_over_begins_anew(moved: SmallMove) -> None:
+    checked(moved)
+    moved.undo()
+    moved.unpack(outside(days=1))
+    moved.relink(outside(days=1))
+    assert checked(moved).since is None
+
+
+def test_a_check_is_kept_as_it_was(moved: SmallMove) -> None:
+    (moved.new_disks / MUSIC / "Lamp Lit.wav").unlink()
+    report = checked(moved)
+    with moved.opened() as move:
+        kept = last_check(move)
+    assert kept is not None
+    assert kept.report == report
+    assert not kept.passed
+
+
+def test_why_missing_names_another_case_another_volume_and_a_path_left_behind(moved: SmallMove) -> None:
+    lamp = moved.new_disks / MUSIC / "Lamp Lit.wav"
+    elsewhere = moved.new_disks / "spools" / lamp.relative_to(moved.new_disks / "system")
+    elsewhere.parent.mkdir(parents=True)
+    lamp.rename(elsewhere)
+    (why,) = [each.why for each in checked(moved).problems if each.state == "missing"]
+    assert "on another volume, at /Volumes/Spools/Users/odile.k/Music" in why
+    shutil.move(elsewhere, lamp)
+    change(moved, "UPDATE sound SET leaf = 'No such.wav' WHERE leaf = 'Lamp Lit.wav'")
+    (why,) = [each.why for each in checked(moved).problems if each.state == "missing"]
+    assert "its file is at /Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav" in why
+
+
+def test_where_case_counts_a_name_in_another_case_is_named(moved: SmallMove) -> None:
+    sheet = moved.demo.new_sheet
+    sheet.write_text(sheet.read_text().replace('format = "apfs"', 'format = "apfs-case"'))
+    lamp = moved.new_disks / MUSIC / "Lamp Lit.wav"
+    lamp.rename(lamp.with_name("lamp lit.WAV"))
+    whys = [each.why for each in checked(moved).problems if each.recorded.endswith("/Lamp Lit.wav")]
+    assert whys
+    why = whys[0]
+    assert "lamp lit.WAV is there, and only its case" in why
+
+
+@pytest.mark.skipif(os.name == "nt" or os.geteuid() == 0, reason="whoever may read everything is never denied")
+def test_what_may_not_be_looked_at_is_never_missing(moved: SmallMove) -> None:
+    folder = moved.new_disks / MUSIC
+    folder.chmod(0)
+    try:
+        report = checked(moved)
+    finally:
+        folder.chmod(0o755)
+    assert report.totals["missing"] == 0
+    assert report.totals["unclear"] > 0

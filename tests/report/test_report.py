@@ -1,0 +1,124 @@
+"""The hand-over report: whole, self-contained, readable without a script, and drawn by a real browser."""
+
+from __future__ import annotations
+
+import csv
+import itertools
+import re
+import shutil
+import subprocess
+from html.parser import HTMLParser
+from pathlib import Path
+
+import pytest
+from lxml import html
+from PIL import Image
+
+from conftest import Zesty
+from support.moves import SmallMove
+
+CHROMIUM = shutil.which("chromium")
+
+
+@pytest.fixture(scope="module")
+def page(planned: Path, tmp_path_factory: pytest.TempPathFactory, zesty: Zesty) -> Path:
+    root = tmp_path_factory.mktemp("report") / "demo"
+    shutil.copytree(planned, root, symlinks=True)
+    move = SmallMove.at(root)
+    move.unpack()
+    move.relink()
+    odd = next((move.new_disks / "system").rglob("Lamp Lit.wav"))
+    odd.with_name("<b>Try & see.wav").write_bytes(b"odd name")
+    move.check()
+    target = root / "page.html"
+    made = zesty("report", move.crate.root, "--to", move.demo.new_sheet, "-o", target, "--csv", root / "csv")
+    assert made.returncode == 0, made.stderr
+    return target
+
+
+def test_it_loads_nothing_and_says_everything(page: Path) -> None:
+    text = page.read_text(encoding="utf-8")
+    assert not re.findall(r'(?:src|href)="(?!data:|#)[^"]*"', text)
+    assert "@import" not in text
+    assert "url(http" not in text
+    for said in ("paintloft", "cartshed", "Everything that was there before is there now", "Festival Fanfare.wav"):
+        assert said in text
+    assert "&lt;b&gt;Try &amp; see" in text
+
+
+def test_it_is_ordered_for_those_who_do_not_see_it(page: Path) -> None:
+    tree = html.parse(str(page)).getroot()
+    assert tree.get("lang") == "en"
+    levels = [int(each.tag[1]) for each in tree.iter("h1", "h2", "h3")]
+    assert levels[0] == 1
+    assert all(after <= before + 1 for before, after in itertools.pairwise(levels))
+    assert all(each.get("scope") in ("col", "row") for each in tree.iter("th"))
+    assert all(each.get("alt") for each in tree.iter("img"))
+    assert all(each.find("figcaption") is not None for each in tree.iter("figure"))
+    ids = [each.get("id") for each in tree.xpath("//section[@id] | //h3[@id]")]
+    assert len(ids) == len(set(ids))
+
+
+def test_its_parts_are_well_nested(page: Path) -> None:
+    class Nesting(HTMLParser):
+        void = frozenset({"meta", "img", "input", "br"})
+        open: list[str] = []  # noqa: RUF012
+
+        def handle_starttag(self, tag: str, attrs: object) -> None:
+            del attrs
+            if tag not in self.void:
+                self.open.append(tag)
+
+        def handle_startendtag(self, tag: str, attrs: object) -> None:
+            del tag, attrs
+
+        def handle_endtag(self, tag: str) -> None:
+            assert self.open.pop() == tag
+
+    nesting = Nesting()
+    nesting.feed(page.read_text(encoding="utf-8"))
+    assert nesting.open == []
+
+
+def test_every_table_is_a_csv_too(page: Path) -> None:
+    folder = page.parent / "csv"
+    names = {each.stem for each in folder.iterdir()}
+    assert names >= {"holdings", "problems", "landmarks", "routes", "journal", "checksums", "steps"}
+    with (folder / "holdings.csv").open(encoding="utf-8-sig", newline="") as stream:
+        rows = list(csv.DictReader(stream))
+    assert all(int(row["files now"]) >= 0 for row in rows)
+
+
+def draw(page: Path, target: Path, *more: str) -> None:
+    assert CHROMIUM is not None
+    command = [
+        CHROMIUM, "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
+        "--disable-background-networking", "--disable-component-update", "--disable-sync", "--hide-scrollbars",
+        f"--user-data-dir={target.parent / 'profile'}", *more, page.as_uri(),
+    ]  # fmt: skip
+    subprocess.run(command, check=False, capture_output=True, timeout=120)
+
+
+@pytest.mark.skipif(CHROMIUM is None, reason="chromium is not here")
+@pytest.mark.parametrize("size", ["1280,800", "500,800"])
+def test_a_real_browser_draws_it(page: Path, size: str, tmp_path: Path) -> None:
+    target = tmp_path / "page.png"
+    draw(page, target, f"--window-size={size}", f"--screenshot={target}")
+    with Image.open(target) as picture:
+        colors = picture.convert("RGB").getcolors(1 << 24) or []
+    assert len(colors) > 50, "something is drawn"
+
+
+@pytest.mark.skipif(CHROMIUM is None, reason="chromium is not here")
+def test_a_real_browser_prints_it_and_runs_its_script_without_fault(page: Path, tmp_path: Path) -> None:
+    target = tmp_path / "page.pdf"
+    draw(page, target, "--no-pdf-header-footer", f"--print-to-pdf={target}")
+    assert target.read_bytes().startswith(b"%PDF")
+    assert target.stat().st_size > 20_000
+
+
+def test_without_a_check_there_is_nothing_to_report(small: SmallMove, zesty: Zesty) -> None:
+    small.unpack()
+    refused = zesty("report", small.crate.root, "--to", small.demo.new_sheet)
+    assert refused.returncode == 3
+    assert "was not checked yet" in refused.stderr
