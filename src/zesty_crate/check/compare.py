@@ -15,7 +15,7 @@ from ..machines.texts import restored, stored
 from ..paths import MachinePath, RouteMap
 from ..plan import propose_routes
 from ..progress import Progress, Tell, silent
-from ..survey import SurveyStore
+from ..survey import SurveyStore, Totals, no_totals
 
 _SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second
 _TELL_EVERY = 1_000
@@ -92,6 +92,8 @@ class CompareReport:
 
     here: str
     there: str
+    states_here: Totals
+    states_there: Totals
     holdings: tuple[ComparedHolding, ...]
     differences: tuple[Difference, ...]
 
@@ -119,8 +121,22 @@ def compare(here: Side, there: Side, disk: Disk, tell: Tell = silent) -> Compare
         if number % _TELL_EVERY == 0:
             tell(Progress("comparing", number))
     return CompareReport(
-        here.name, there.name, tuple(_holdings(here, there, comparer.routes, counts)), tuple(differences)
+        here.name,
+        there.name,
+        _states(here),
+        _states(there),
+        tuple(_holdings(here, there, comparer.routes, counts)),
+        tuple(differences),
     )
+
+
+def _states(side: Side) -> Totals:
+    """The states of one side's catalog entries."""
+    totals = no_totals()
+    for state, number in side.survey.database.execute("SELECT state, count(*) FROM entry GROUP BY state"):
+        totals[state] = number
+        totals["entries"] += number
+    return totals
 
 
 class _Comparer:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 from ..options import add_crate, read_sheet
 from ..status import Status
 from ..terminal import Terminal, as_json
-from ..wording import count, show_list
+from ..wording import count, show_list, states
 
 if TYPE_CHECKING:
     from ...check import ComparedHolding, CompareReport
@@ -63,6 +63,9 @@ def show(report: CompareReport, terminal: Terminal) -> None:
         columns = ["holding", "same", "only here", "only there", "newer here", "newer there", "other"]
         terminal.table(columns, [_row(each) for each in different], numbers=6)
         terminal.say(f"All is the same in {count(len(report.holdings) - len(different), 'other holding')}.")
+    for name, totals in ((report.here, report.states_here), (report.there, report.states_there)):
+        if totals["entries"]:
+            terminal.say(f"Catalog entries {name}: {states(totals)}.")
     for each in report.holdings:
         if each.entries_only_here or each.entries_only_there:
             entries = count(each.entries_here, "catalog entry", "catalog entries")

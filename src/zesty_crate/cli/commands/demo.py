@@ -100,7 +100,9 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
     with _opened(demo, crate, outside) as move:
         _unpack(move, teller)
         _relink(move, teller)
-        return _check(demo, move, teller)
+        status = _check(move, teller)
+        _hand_over(demo, move, teller)
+        return status
 
 
 def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
@@ -201,17 +203,42 @@ def _relink(move: Move, teller: _Teller) -> None:
     teller.tell("relink CRATE --to cartshed/sheet.toml --yes", *lines)
 
 
-def _check(demo: Demo, move: Move, teller: _Teller) -> Status:
+def _check(move: Move, teller: _Teller) -> Status:
     from ...check import check
 
     report = check(move)
     status = status_of(report)
+    good = sum(mark.is_good for mark in report.landmarks)
+    equal = sum(each.is_equal for each in report.organisation)
     verdict = "Everything that was there before is found." if status is Status.DONE else "Something needs attention."
     teller.tell(
         "check CRATE --to cartshed/sheet.toml",
         f"{count(report.totals['entries'], 'catalog entry', 'catalog entries')}: {states(report.totals)}.",
         *(f"{each.state}: {each.recorded}{' (as was chosen)' if each.chosen else ''}" for each in report.problems),
+        f"{good} of {count(len(report.landmarks), 'landmark')} opened as they were; "
+        f"{equal} of {count(len(report.organisation), 'catalog')} organised as they were.",
         verdict,
     )
-    teller.next(f'zesty undo "{move.crate.root}" --to "{demo.new_sheet}"', "To take it all back")
     return status
+
+
+def _hand_over(demo: Demo, move: Move, teller: _Teller) -> None:
+    """What is left for a person, and the report."""
+    from ...machines import make_folders
+    from ...report import as_page, gather
+    from ...todo import refresh_steps
+
+    steps = refresh_steps(move)
+    gates = [step for step in steps.open if step.gates]
+    teller.tell(
+        "todo CRATE --to cartshed/sheet.toml",
+        f"{count(len(steps.steps), 'step')} for a person. Before the old computer is retired:",
+        *(f"{step.id}: {step.do}" for step in gates),
+    )
+    page = move.folder / "report" / "report.html"
+    make_folders(move.outside.disk, page.parent)
+    move.outside.disk.write_text(page, as_page(gather(move)))
+    teller.tell("report CRATE --to cartshed/sheet.toml", f"The report is in {page}")
+    crate = move.crate.root
+    teller.next(f'zesty retire "{crate}" --from "{demo.old_sheet}"', "To see whether the old computer may go")
+    teller.next(f'zesty undo "{crate}" --to "{demo.new_sheet}"', "To take it all back")

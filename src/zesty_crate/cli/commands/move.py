@@ -69,6 +69,8 @@ def _commands(args: argparse.Namespace) -> Iterator[list[str]]:
     yield ["unpack", name, *to, *yes]
     yield ["relink", name, *to, *yes]
     yield ["check", name, *to]
+    yield ["todo", name, *to]
+    yield ["report", name, *to]
 
 
 class _Kept(Terminal):
