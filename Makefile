@@ -3,7 +3,7 @@ PYTHON ?= python3
 RUN = .venv
 DEV = .venv-dev
 
-.PHONY: demo test faults lint format screenshots schemas clean
+.PHONY: demo test faults lint format screenshots schemas manual clean
 
 demo: $(RUN)/ready
 	rm -rf demo
@@ -28,6 +28,9 @@ format: $(DEV)/ready
 
 schemas: $(DEV)/ready
 	$(DEV)/bin/python docs/make_schemas.py
+
+manual: $(DEV)/ready
+	$(DEV)/bin/python docs/make_manual.py
 
 screenshots: $(DEV)/ready
 	$(DEV)/bin/python docs/make_screenshots.py

@@ -79,6 +79,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "pack-routine": (RoutineReport, {}),
     "move": (None, {"steps": MOVE_STEPS, "stopped-at": {"type": ["string", "null"]}}),
     "compare": (CompareReport, {}),
+    "completion": (None, {"shell": TEXT, "script": TEXT}),
     "undo": (UndoReport, {"dry-run": TRUTH}),
 }
 

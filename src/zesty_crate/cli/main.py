@@ -6,7 +6,7 @@ import argparse
 import gc
 import importlib
 import sys
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from typing import TYPE_CHECKING, Any
 
 from .. import __version__
@@ -34,6 +34,7 @@ COMMANDS = {
     "move": "all of these steps in one go, up to the first that cannot go on",
     "compare": "say what is only here, only there, or differs, between a crate and a computer or another crate",
     "undo": "take back what was done to the new computer",
+    "completion": "print what makes a shell complete these commands",
 }
 
 
@@ -77,8 +78,18 @@ def _run(args: argparse.Namespace, terminal: Terminal) -> int:
         raise SystemExit(Status.FAULT) from None
 
 
+def whole_parser() -> argparse.ArgumentParser:
+    """The parser with the arguments of every command: for the manual, and for shells."""
+    return _parser_with(frozenset(COMMANDS))
+
+
 def _parser(arguments: Sequence[str]) -> argparse.ArgumentParser:
     """The parser; only the command that is named on the line gets its own arguments."""
+    named = next((each for each in arguments if not each.startswith("-")), None)
+    return _parser_with(frozenset({named or ""} & set(COMMANDS)))
+
+
+def _parser_with(full: Set[str]) -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="zesty",
         description="Move media libraries, catalogs and presets to a new computer, relink recorded paths, "
@@ -88,11 +99,10 @@ def _parser(arguments: Sequence[str]) -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"Zesty Crate {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", title="commands")
-    named = next((each for each in arguments if not each.startswith("-")), None)
     for name, summary in COMMANDS.items():
         command = commands.add_parser(name, help=summary, description=summary[0].upper() + summary[1:] + ".")
         command.add_argument("--json", action="store_true", help="print one JSON document and nothing else")
-        if name == named:
+        if name in full:
             _module(name).add_arguments(command)
     return parser
 

@@ -1,0 +1,68 @@
+"""Write the manual page docs/zesty.1 from the program's own arguments, in the man macros (groff_man(7))."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Iterator
+from pathlib import Path
+
+from zesty_crate import __version__
+from zesty_crate.cli.main import COMMANDS, whole_parser
+
+PAGE = Path(__file__).parent / "zesty.1"
+STATUS = (
+    ("0", "done, and all is well"),
+    ("1", "done, but something needs attention: an entry is missing, changed or unclear"),
+    ("2", "wrong usage"),
+    ("3", "refused or blocked; nothing was changed"),
+    ("4", "interrupted or failed half-way; the same command goes on from there"),
+    ("5", "a fault of the program"),
+)
+FILES = (
+    ("CRATE/zesty/", "the survey, the sheet, the guides, and by-hand.csv with the steps for a person"),
+    ("CRATE/moves/NAME/", "for each new computer: plan.toml, journal.db, the last check, and report/"),
+    ("~/.config/zesty-crate/guides/", "guides of your own, on Linux; the usual place of settings elsewhere"),
+)
+
+
+def text(words: str) -> str:
+    """Words as roff has them."""
+    return words.replace("\\", "\\e").replace("-", "\\-").replace("%%", "%").lstrip(".'")
+
+
+def page() -> str:
+    """The whole page."""
+    return "\n".join(lines()) + "\n"
+
+
+def lines() -> Iterator[str]:
+    parser = whole_parser()
+    yield f'.TH ZESTY 1 "" "Zesty Crate {__version__}" "User Commands"'
+    yield from (".SH NAME", "zesty \\- move creative libraries to a new computer, relink and confirm them")
+    yield from (".SH SYNOPSIS", ".B zesty", ".I COMMAND", "[arguments]")
+    yield from (".SH DESCRIPTION", text(parser.description or ""), "The commands stand in the order of the work.")
+    yield ".SH COMMANDS"
+    actions = next(each for each in parser._actions if isinstance(each, argparse._SubParsersAction))
+    for name, command in actions.choices.items():
+        yield from (f".SS zesty {name}", text(COMMANDS[name][0].upper() + COMMANDS[name][1:]) + ".")
+        for action in command._actions:
+            if not isinstance(action, argparse._HelpAction):
+                yield from (".TP", f".B {text(head(action))}", text(action.help or ""))
+    yield ".SH EXIT STATUS"
+    for number, said in STATUS:
+        yield from (".TP", f".B {number}", text(said))
+    yield ".SH FILES"
+    for path, said in FILES:
+        yield from (".TP", f".I {text(path)}", text(said))
+
+
+def head(action: argparse.Action) -> str:
+    """How an argument is written."""
+    value = action.metavar or ("|".join(map(str, action.choices)) if action.choices else action.dest.upper())
+    shown = value if isinstance(value, str) else " ".join(value)
+    names = ", ".join(action.option_strings)
+    return shown if not names else names if action.nargs == 0 else f"{names} {shown}"
+
+
+if __name__ == "__main__":
+    PAGE.write_text(page(), encoding="utf-8")
