@@ -122,12 +122,17 @@ def _checks(moves: list[Found]) -> Iterator[Evidence]:
         if record is None:
             yield _open(about, "there was none", again)
         elif record.last_change != changed:
-            yield _open(about, f"it was made {record.checked}, and something was changed after that", again)
+            yield _open(about, f"it was made {_moment(record.checked)}, and something was changed after that", again)
         elif not record.passed:
-            yield _open(about, f"{record.checked}: {', '.join(record.report.attention)}", again)
+            yield _open(about, f"{_moment(record.checked)}: {', '.join(record.report.attention)}", again)
         else:
             found = f"{record.report.totals['found']:,} of {record.report.totals['entries']:,} entries found"
-            yield _holds(about, f"passed {record.checked}, after the last change: {found}")
+            yield _holds(about, f"passed {_moment(record.checked)}, after the last change: {found}")
+
+
+def _moment(text: str) -> str:
+    """A date and time to the minute."""
+    return text[:16].replace("T", " ")
 
 
 def _everything_carried(survey: SurveyStore) -> Evidence:
@@ -149,7 +154,11 @@ def _everything_carried(survey: SurveyStore) -> Evidence:
 def _nothing_new(crate: Crate, sheet: Sheet, outside: Outside, folder: Path, tell: Tell) -> Evidence:
     """Look at the old computer again, where it is here."""
     about, old = "the old computer since packing", computer_of(sheet)
-    away = [str(each.anchor) for each in old.volumes if each.mount is None or outside.disk.facts(each.mount) is None]
+    away = [
+        str(each.anchor).rstrip("\\")
+        for each in old.volumes
+        if each.mount is None or outside.disk.facts(each.mount) is None
+    ]
     if len(away) == len(old.volumes):
         return _holds(about, "none of its volumes is here, so it was not looked at again")
     with crate_side(crate, outside) as mine, computer_side(sheet, crate, outside, folder, tell) as theirs:

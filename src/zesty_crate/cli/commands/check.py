@@ -54,7 +54,8 @@ def _check_move(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
         args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
     with opened_move(args) as move, terminal.progress() as tell:
         report = check(move, tell, Content(args.content))
-        refresh_steps(move)
+        if args.into is None:
+            refresh_steps(move)
         return report
 
 

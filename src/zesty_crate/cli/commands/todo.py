@@ -89,7 +89,7 @@ def _show(report: TodoReport, terminal: Terminal, args: argparse.Namespace) -> N
 
 
 def _said(step: Step) -> str:
-    waits = step.when.removeprefix("before-")
-    gate = f" (zesty {waits} waits for it)" if step.gates and not step.done else ""
+    waiting = step.when.removeprefix("before-")
+    gate = f" (zesty {waiting} waits)" if step.gates and not step.done else ""
     note = f": {step.note}" if step.note else ""
     return step.do + gate + (f" [{step.done}{note}]" if step.done else "")
