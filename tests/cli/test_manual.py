@@ -2,31 +2,18 @@
 
 from __future__ import annotations
 
-import importlib.util
 import shutil
 import subprocess
-from pathlib import Path
-from typing import Any
 
 import pytest
 
 from conftest import Zesty
+from support.docs import DOCS, script
 from zesty_crate.cli.main import COMMANDS
-
-DOCS = Path(__file__).parents[2] / "docs"
-
-
-def maker() -> Any:
-    spec = importlib.util.spec_from_file_location("make_manual", DOCS / "make_manual.py")
-    assert spec
-    assert spec.loader
-    module = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(module)
-    return module
 
 
 def test_the_manual_page_is_of_this_version() -> None:
-    assert (DOCS / "zesty.1").read_text(encoding="utf-8") == maker().page(), "run: make manual"
+    assert (DOCS / "zesty.1").read_text(encoding="utf-8") == script("make_manual").page(), "run: make manual"
 
 
 def test_every_command_is_completed(zesty: Zesty) -> None:

@@ -2,32 +2,20 @@
 
 from __future__ import annotations
 
-import importlib.util
 import json
 import shutil
 from pathlib import Path
-from typing import Any
 
 import jsonschema
 import pytest
 
 from conftest import Zesty
+from support.docs import DOCS, script
 from support.moves import SmallMove
-
-DOCS = Path(__file__).parents[2] / "docs"
-
-
-def maker() -> Any:
-    spec = importlib.util.spec_from_file_location("make_schemas", DOCS / "make_schemas.py")
-    assert spec
-    assert spec.loader
-    module = importlib.util.module_from_spec(spec)
-    spec.loader.exec_module(module)
-    return module
 
 
 def test_the_published_schemas_are_of_this_version() -> None:
-    made = maker()
+    made = script("make_schemas")
     for name, schema in made.schemas().items():
         published = (DOCS / "schemas" / f"{name}.schema.json").read_text(encoding="utf-8")
         assert published == made.text_of(schema), "run: make schemas"

@@ -7,7 +7,7 @@ from ..media import Opened, open_within
 from ..paths import PathError
 from ..plan import Arrangement, Move
 from ..progress import Progress, Tell
-from ..survey import Landmark, SurveyStore, file_to_open
+from ..survey import Landmark, SurveyStore, file_to_open, first_file_of
 from .model import OpenedLandmark
 
 OPEN_WITHIN_S = 20.0
@@ -17,7 +17,7 @@ _SAME_LENGTH_S = 0.05
 def place_of(landmark: Landmark, move: Move, arrangement: Arrangement, store: SurveyStore) -> str:
     """Where a landmark's file should be on the new computer; empty when it should be nowhere."""
     if landmark.entry:
-        first = store.first_file_of(landmark.holding, landmark.entry)
+        first = first_file_of(store, landmark.holding, landmark.entry)
         now = store.entry(landmark.holding, landmark.entry)
         return first or (now.path if now else "")
     try:

@@ -4,7 +4,7 @@ from .details import HoldingDetails, details_of
 from .documents import Registry
 from .entries import EntryTaker
 from .judge import Judge, Judgement, beside_pattern
-from .landmarks import file_to_open, name_landmarks
+from .landmarks import file_to_open, first_file_of, name_landmarks
 from .links import note_unregistered
 from .model import (
     NEEDS_ATTENTION,
@@ -55,6 +55,7 @@ __all__ = [
     "details_of",
     "entry_row",
     "file_to_open",
+    "first_file_of",
     "holding_reports",
     "name_landmarks",
     "no_totals",

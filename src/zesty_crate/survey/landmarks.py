@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from ..machines import Computer, Finder
-from ..machines.texts import restored
-from ..media import open_within
+from ..machines.texts import restored, stored
+from ..media import Opened, open_within
 from ..paths import PathError
 from ..progress import Progress, Tell
 from .store import SurveyStore
@@ -55,10 +55,26 @@ def open_landmarks(store: SurveyStore, computer: Computer, finder: Finder, tell:
     """Open every landmark where it is now, so that it is known in the end what it was like in the beginning."""
     rows = list(store.database.execute("SELECT rowid, holding, entry, path FROM landmark"))
     for number, (row, holding, entry, path) in enumerate(rows, start=1):
-        real = file_to_open(store.first_file_of(holding, entry) or restored(path), computer, finder)
+        real = file_to_open(first_file_of(store, holding, entry) or restored(path), computer, finder)
         if real is not None:
-            store.set_opened(row, open_within(real, OPEN_WITHIN_S))
+            _set_opened(store, row, open_within(real, OPEN_WITHIN_S))
         tell(Progress("opening landmarks", number, len(rows)))
+
+
+def first_file_of(store: SurveyStore, holding: str, entry: str) -> str:
+    """The path of the first file of an entry that stands for several; empty when it has none."""
+    query = """SELECT f.path FROM belongs AS b JOIN file AS f ON f.key = b.key WHERE b.holding = ? AND b.entry = ?
+               AND f.kind = 'file' ORDER BY b.rowid LIMIT 1"""
+    found = store.database.execute(query, (holding, entry)).get
+    return restored(found) if found is not None else ""
+
+
+def _set_opened(store: SurveyStore, row: int, opened: Opened) -> None:
+    size = opened.dimensions or (None, None)
+    said = (opened.what, stored(opened.fault), opened.slow, opened.duration_s, *size, row)
+    store.database.execute(
+        "UPDATE landmark SET what = ?, fault = ?, slow = ?, duration_s = ?, width = ?, height = ? WHERE rowid = ?", said
+    )
 
 
 def file_to_open(path: str, computer: Computer, finder: Finder) -> Path | None:

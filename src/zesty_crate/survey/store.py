@@ -13,7 +13,6 @@ import apsw
 
 from ..errors import ZestyError
 from ..machines.texts import restored, stored
-from ..media import Opened
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
 from .schema import FORMAT, SCHEMA
 
@@ -219,22 +218,6 @@ class SurveyStore:
     def add_landmark(self, holding: str, entry: str, path: str, *, named: bool) -> None:
         """Add something to be looked at again in the end: an entry, or a file that is none."""
         self._add("landmark", (holding, entry, path, named, "", "", False, None, None, None))
-
-    def set_opened(self, row: int, opened: Opened) -> None:
-        """Record what opening a landmark came to."""
-        size = opened.dimensions or (None, None)
-        said = (opened.what, stored(opened.fault), opened.slow, opened.duration_s, *size, row)
-        self.database.execute(
-            "UPDATE landmark SET what = ?, fault = ?, slow = ?, duration_s = ?, width = ?, height = ? WHERE rowid = ?",
-            said,
-        )
-
-    def first_file_of(self, holding: str, entry: str) -> str:
-        """The path of the first file of an entry that stands for several; empty when it has none."""
-        query = """SELECT f.path FROM belongs AS b JOIN file AS f ON f.key = b.key WHERE b.holding = ? AND b.entry = ?
-                   AND f.kind = 'file' ORDER BY b.rowid LIMIT 1"""
-        found = self.database.execute(query, (holding, entry)).get
-        return restored(found) if found is not None else ""
 
     def add_duplicates(self, group: int, files: Iterable[int]) -> None:
         """Add files of one content."""
