@@ -135,10 +135,9 @@ def _show_organisation(report: CheckReport, terminal: Terminal) -> None:
     apart = [each for each in report.organisation if not each.is_equal]
     terminal.say()
     catalogs = count(len(report.organisation), "catalog")
-    equal = "groups, nesting, order and handwork are as they were"
-    terminal.heading(
-        f"Organisation: {catalogs} compared by digest: {equal if not apart else f'not so in {len(apart)}'}"
-    )
+    equal = "groups, nesting, order and handwork are as they were" if not apart else f"not as before in {len(apart)}"
+    terminal.heading("Organisation")
+    terminal.say(f"  {catalogs} compared by digest: {equal}.")
     for each in apart:
         terminal.say(f"  {each.title}: {each.at}")
         show_list(terminal, each.differences)

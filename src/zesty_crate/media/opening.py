@@ -14,6 +14,7 @@ from typing import BinaryIO
 
 from .containers import ContainerError, avi_duration_s, chunks, matroska_duration_s, mp4_duration_s
 from .facts import PICTURES, media_facts
+from .frames import check_flac_end, check_mp3_end
 
 _AT_ONCE_BYTES = 1 << 20
 _HEAD_BYTES = 512
@@ -104,16 +105,19 @@ def _flac(path: Path) -> Opened:
     from mutagen.flac import FLAC
 
     try:
-        with path.open("rb") as stream:
-            found = FLAC(path)  # type: ignore[no-untyped-call]
-            stream.seek(sum(_flac_blocks(stream)))
-            frame = stream.read(2)
+        info = FLAC(path).info  # type: ignore[no-untyped-call]
     except (mutagen.MutagenError, ValueError) as error:
         raise ContainerError(str(error)) from error
-    if len(frame) < 2 or frame[0] != 0xFF or frame[1] & 0xFC != 0xF8:  # the mark of a frame (RFC 9639, 9.1)
-        raise ContainerError("there is no sound in it")
+    with path.open("rb") as stream:
+        first_frame = sum(_flac_blocks(stream))
     _read_through(path)
-    return Opened(duration_s=float(found.info.length))
+    check_flac_end(path, first_frame, info.total_samples, info.max_blocksize)
+    return Opened(duration_s=float(info.length))
+
+
+def _mp3(path: Path) -> Opened:
+    _read_through(path)
+    return Opened(duration_s=check_mp3_end(path))
 
 
 def _flac_blocks(stream: BinaryIO) -> list[int]:
@@ -233,8 +237,9 @@ _BY_ENDING: dict[str, tuple[str, Callable[[Path], Opened]]] = {
     **dict.fromkeys(PICTURES, ("picture", _picture)),
     **dict.fromkeys((".wav", ".aif", ".aiff"), ("sound", _sound_in_chunks)),
     **dict.fromkeys((".ogg", ".oga", ".opus"), ("sound", _sound_in_pages)),
-    **dict.fromkeys((".mp3", ".wma", ".ape"), ("sound", _sound)),
+    **dict.fromkeys((".wma", ".ape"), ("sound", _sound)),
     ".flac": ("sound", _flac),
+    ".mp3": ("sound", _mp3),
     ".m4a": ("sound", _video(mp4_duration_s)),
     **dict.fromkeys((".mp4", ".m4v", ".mov"), ("video", _video(mp4_duration_s))),
     ".avi": ("video", _video(avi_duration_s)),

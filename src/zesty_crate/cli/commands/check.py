@@ -22,7 +22,6 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--content",
         choices=("all", "changed", "sample"),
-        default="sample",
         help="whose contents are read: all, those with another size or date, or (usual) also a fair sample",
     )
     add_into(parser)
@@ -34,6 +33,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Judge everything, and show it."""
     if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
         args.wrong("either CRATE and --to SHEET, or --at SHEET")
+    if args.at is not None and args.content:
+        args.wrong("--content goes with CRATE: without one nothing was carried that contents could be compared with")
     report = _check_alone(args, terminal) if args.at else _check_move(args, terminal)
     if terminal.json:
         terminal.document({"totals": report.totals, **as_json(report)})
@@ -53,7 +54,7 @@ def _check_move(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
     if args.guides:
         args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
     with opened_move(args) as move, terminal.progress() as tell:
-        report = check(move, tell, Content(args.content))
+        report = check(move, tell, Content(args.content or Content.SAMPLE))
         if args.into is None:
             refresh_steps(move)
         return report
