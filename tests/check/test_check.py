@@ -126,6 +126,26 @@ def test_an_entry_added_later_is_no_difference(moved: SmallMove) -> None:
     assert shelf.entries_new == 1
 
 
+def test_an_entry_that_its_catalog_lost_is_missing_though_nothing_speaks_of_it(moved: SmallMove) -> None:
+    change(moved, "UPDATE sound SET stars = NULL, note = NULL WHERE leaf = 'Owl Hoot.wav'")
+    change(moved, "DELETE FROM list_item")
+    change(moved, "DELETE FROM sound WHERE leaf = 'Lamp Lit.wav'")
+    report = checked(moved)
+    (gone,) = [each for each in report.problems if "no such entry any more" in each.why]
+    assert (gone.state, gone.recorded.rpartition("\\")[2]) == ("missing", "Lamp Lit.wav")
+    shelf = next(each for each in report.holdings if each.id == "wimblethorn/shelf")
+    assert (shelf.totals["entries"], shelf.new.entries) == (10, 9)
+    assert "1 missing" in report.attention
+
+
+def test_entries_of_a_catalog_that_is_gone_are_counted_as_missing(moved: SmallMove) -> None:
+    moved.new_catalog.unlink()
+    report = checked(moved)
+    assert report.totals["entries"] == 10
+    assert report.totals["missing"] > 0
+    assert sum("this catalog was looked for" in each.why for each in report.problems) == 1
+
+
 def test_a_landmark_that_no_longer_decodes_is_told(moved: SmallMove) -> None:
     report = checked(moved)
     sound = next(each for each in report.landmarks if each.at.endswith(".wav") and each.verdict == "opened")

@@ -74,7 +74,7 @@ class _Checker:
         read = files.judge(content, self._landmark_keys(), look.written_since(journal, begun_ns))
         look.take_entries()
         store.attach(self._move.crate.survey_path, "old")
-        problems = judge_entries(self._move, self._arrangement, store, self._finder, look.problems)
+        problems = judge_entries(self._move, self._arrangement, store, self._finder, look.problems, look.absent)
         return self._report(read, problems, begun_ns, last_change(journal))
 
     def _report(self, read: ContentRead, problems: tuple[Problem, ...], begun_ns: int, changed: str) -> CheckReport:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from ..machines import Finder
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Move
-from ..survey import NEEDS_ATTENTION, EntryRow, Problem, State, SurveyStore, entry_row
+from ..survey import NEEDS_ATTENTION, Document, EntryRow, Problem, State, SurveyStore, entry_row
+from .figures import OF_DOCUMENT, bounds_of
 from .files import compare_content
 from .whys import Whys
 
@@ -25,22 +26,55 @@ AND (x.key IS NULL OR x.key NOT IN (SELECT path_key FROM main.entry)) AND x.old_
     SELECT b.path_key FROM main.entry AS e JOIN old.entry AS b ON b.holding = e.holding AND b.key = e.key)
 AND (x.key IS NULL OR x.key NOT IN (SELECT key FROM main.belongs))
 """
+_LOST = f"""
+SELECT * FROM old.entry AS b WHERE {OF_DOCUMENT.format("key")}
+AND NOT EXISTS (SELECT 1 FROM main.entry AS e WHERE e.holding = b.holding AND e.key = b.key)
+"""
+_AS_BEFORE = (State.MISSING_BEFORE, State.UNPLUGGED)
+_ALL_LOST = f"""
+INSERT INTO lost SELECT holding, CASE WHEN state IN ({", ".join(f"'{each}'" for each in _AS_BEFORE)}) THEN state
+ELSE '{State.MISSING}' END FROM old.entry WHERE {OF_DOCUMENT.format("key")}
+"""
 _ORDER = (State.FOUND, State.REMOTE, State.OUTSIDE, State.UNPLUGGED, State.MISSING_BEFORE, *NEEDS_ATTENTION)
 _COLUMNS = 15  # of an entry
 
 
 def judge_entries(
-    move: Move, arrangement: Arrangement, store: SurveyStore, finder: Finder, problems: Sequence[Problem]
+    move: Move,
+    arrangement: Arrangement,
+    store: SurveyStore,
+    finder: Finder,
+    problems: Sequence[Problem],
+    absent: Sequence[Document],
 ) -> tuple[Problem, ...]:
     """Set every entry's final state in ``store``; what is not simply found, with what was a problem already.
+
+    ``absent`` are catalogs that were carried and are not there.
 
     Carried files that are not as carried, and of which no entry speaks, are told of by themselves.
     """
     judge = _Judge(move, arrangement, store, finder)
-    found = [*problems, *judge.all()]
+    found = [*problems, *judge.all(), *_lost(store, absent)]
     for holding, new, state, old, why, chosen in store.database.execute(_SILENT_FILES):
         found.append(Problem(holding, restored(new), State(state), restored(old), restored(why), bool(chosen)))
     return tuple(sorted(found, key=lambda problem: _ORDER.index(problem.state)))
+
+
+def _lost(store: SurveyStore, absent: Sequence[Document]) -> Iterator[Problem]:
+    """Entries that a catalog had and has no more: each is counted as what it is, though nothing speaks of it now.
+
+    Those of an ``absent`` catalog are only counted, since that is told of itself.
+    """
+    store.database.execute("CREATE TABLE lost (holding TEXT, state TEXT)")
+    for document in absent:
+        store.database.execute(_ALL_LOST, bounds_of(document))
+    for document in store.documents("fault = ''"):
+        for row in list(store.database.execute(_LOST, bounds_of(document))):
+            before = entry_row(row)
+            state = before.state if before.state in _AS_BEFORE else State.MISSING
+            store.database.execute("INSERT INTO lost VALUES (?, ?)", (before.holding, state))
+            why = f"its catalog, {document.path}, has no such entry any more"
+            yield Problem(before.holding, before.key, state, before.recorded or before.name, why)
 
 
 class _Judge:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from ..guides import Holding
-from ..survey import Document, HoldingReport, SurveyReport, SurveyStore, holding_reports, no_totals
+from ..survey import Document, HoldingReport, SurveyReport, SurveyStore, Totals, holding_reports, no_totals, summed
 from .model import CheckedHolding, Figures
 
 # The keys of one document's things, by the index: ``:`` ends its prefix, and ``;`` comes right after that.
@@ -29,6 +29,7 @@ def checked_holdings(
     """Every holding that is looked at on the new computer, its three sides counted."""
     now = {each.id: each for each in holding_reports(store)}
     carried = {holding: (files, size) for holding, files, size in store.database.execute(_CARRIED)}
+    lost = _totals_of_lost(store)
     found = {holding: (files, size) for holding, files, size in store.database.execute(_FOUND)}
     return tuple(
         CheckedHolding(
@@ -37,7 +38,7 @@ def checked_holdings(
             kind=old.kind,
             title=old.title,
             at=old.at if here[old.id].has_several else str(here[old.id].at),
-            totals=now[old.id].totals if old.id in now else no_totals(),
+            totals=summed([now[old.id].totals if old.id in now else no_totals(), lost.get(old.id, no_totals())]),
             before=old.totals,
             old=_figures(old),
             carried=_carried(store, old, *carried.get(old.id, (0, 0))),
@@ -47,6 +48,16 @@ def checked_holdings(
         for old in before.holdings
         if old.present and not old.is_left and old.id in here
     )
+
+
+def _totals_of_lost(store: SurveyStore) -> dict[str, Totals]:
+    """The entries that catalogs have no more, by holding: no side's, and yet to be answered for."""
+    totals: dict[str, Totals] = {}
+    for holding, state, number in store.database.execute("SELECT holding, state, count(*) FROM lost GROUP BY 1, 2"):
+        mine = totals.setdefault(holding, no_totals())
+        mine[state] += number
+        mine["entries"] += number
+    return totals
 
 
 def _figures(report: HoldingReport, found: tuple[int, int] | None = None) -> Figures:

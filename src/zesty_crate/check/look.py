@@ -43,6 +43,7 @@ class Look:
         self.holdings = {each.id: each for each in move.holdings_there() if each.id in carried}
         self.problems: list[Problem] = []
         self.unread: list[str] = []
+        self.absent: list[Document] = []
         self.places: dict[int, Seen] = {}  # of documents by number
 
     def list_files(self) -> None:
@@ -128,6 +129,7 @@ class Look:
         if seen is None or seen.real is None or seen.facts is None:
             why = f"this catalog was looked for at {place} and is not there"
             self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
+            self.absent.append(document)
             return None
         return seen
 
