@@ -9,10 +9,13 @@ import pytest
 from conftest import Zesty
 from support.moves import SmallMove
 from support.outside import outside
-from zesty_crate.crate import Step, keep_steps, kept_steps
+from zesty_crate.crate import Step, Wanted, keep_steps, kept_steps
 from zesty_crate.errors import ZestyError
 from zesty_crate.moving import Blocked
+from zesty_crate.survey import Problem, ProgramReport, State, SurveyReport, VolumeReport
+from zesty_crate.survey.model import ByHandStep, LeavingLink
 from zesty_crate.todo import TodoReport, list_steps, refresh_steps, tick
+from zesty_crate.todo.of_survey import steps_of_survey
 
 GATE = '\n[[by-hand]]\nwhen = "{when}"\ndo = "Write down the name of the lamp desk."\n'
 
@@ -110,3 +113,36 @@ def test_after_a_bad_check_there_is_something_to_do(small: SmallMove) -> None:
     small.check()
     after = [each.do for each in listed(small).open if each.when == "after-check"]
     assert any("1 missing" in each for each in after)
+
+
+def survey_of(**changed: object) -> SurveyReport:
+    """What a survey says of a computer with one of each thing to do."""
+    volume = VolumeReport("F:", "Festival", "exfat", False, False, None, None)  # noqa: FBT003
+    program = ProgramReport("bellows", "Bellows", "2.0", "any", 3, False, True)  # noqa: FBT003
+    fields: dict[str, object] = {
+        "computer": "barn", "system": "windows", "user": "Odile", "home": "C:\\Users\\Odile", "taken": "",
+        "volumes": (volume,), "programs": (program,), "holdings": (), "problems": (), "unregistered": (),
+        "links": (LeavingLink("bellows/list", "C:\\a", "D:\\b"),), "duplicates": None, "landmarks": (), "by_hand": (),
+        "unread": (), "warnings": (),
+    }  # fmt: skip
+    return SurveyReport(**{**fields, **changed})  # type: ignore[arg-type]
+
+
+def asked(report: SurveyReport, move: SmallMove) -> dict[str, Wanted]:
+    return {each.about: each for each in steps_of_survey(report, move.crate, outside().disk)}
+
+
+def test_seats_links_and_uninstalling_are_asked_for_where_no_guide_does(small: SmallMove) -> None:
+    steps = asked(survey_of(), small)
+    assert set(steps) == {"link", "bellows", "uninstall"}, "nothing points to the volume that is not here"
+    assert "its licence has 3 in all" in steps["bellows"].do
+    assert steps["bellows"].gates
+    assert "leads to D:\\b" in steps["link"].do
+    told = (ByHandStep("bellows", "before-retire", "Give the seat back by telephone."),)
+    assert "bellows" not in asked(survey_of(by_hand=told), small)
+
+
+def test_a_volume_is_asked_for_by_the_entries_that_need_it(small: SmallMove) -> None:
+    problem = Problem("bellows/list", "1", State.UNPLUGGED, "f:\\Stick\\song.wav", "")
+    volume = asked(survey_of(problems=(problem,)), small)["volume"]
+    assert (volume.when, volume.do.endswith("point to it: 1.")) == ("after-unpack", True)

@@ -12,7 +12,7 @@ from ..journal import Journal
 from ..machines import Finder, working_folder
 from ..plan import Arrangement, Move, there_before
 from ..progress import Tell, silent
-from ..survey import Landmark, Problem, SurveyReport, SurveyStore, note_unregistered, summarize, unregistered_in
+from ..survey import Landmark, Problem, SurveyReport, SurveyStore, attach, note_unregistered, summarize, unregistered_in
 from .entries import judge_entries
 from .figures import checked_holdings
 from .files import CarriedFiles
@@ -73,7 +73,7 @@ class _Checker:
         look.find_documents()
         read = files.judge(content, self._landmark_keys(), look.written_since(journal, begun_ns))
         look.take_entries()
-        store.attach(self._move.crate.survey_path, "old")
+        attach(store, self._move.crate.survey_path, "old")
         problems = judge_entries(self._move, self._arrangement, store, self._finder, look.problems, look.absent)
         return self._report(read, problems, begun_ns, last_change(journal))
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ..machines.texts import restored
 from ..plan import Move
-from ..survey import SurveyStore
+from ..survey import SurveyStore, attached
 from .files import SAME_MOMENT_NS
 from .model import SinceHandOver
 
@@ -40,18 +40,16 @@ def since_hand_over(move: Move, store: SurveyStore, last_change: str) -> SinceHa
         taken, after = str(past.about("taken")), str(past.about("last-change"))
     if after != last_change:
         return None
-    store.attach(path, "past")
     database = store.database
-    found = SinceHandOver(
-        handed_over=taken,
-        files_new=tuple(restored(row[0]) for row in database.execute(_NEW)),
-        files_edited=tuple(restored(row[0]) for row in database.execute(_EDITED, (SAME_MOMENT_NS,))),
-        files_gone=tuple(restored(row[0]) for row in database.execute(_GONE)),
-        entries_new=store.count(_ENTRIES.format("main", "past")),
-        entries_gone=store.count(_ENTRIES.format("past", "main")),
-    )
-    store.detach("past")
-    return found
+    with attached(store, path, "past"):
+        return SinceHandOver(
+            handed_over=taken,
+            files_new=tuple(restored(row[0]) for row in database.execute(_NEW)),
+            files_edited=tuple(restored(row[0]) for row in database.execute(_EDITED, (SAME_MOMENT_NS,))),
+            files_gone=tuple(restored(row[0]) for row in database.execute(_GONE)),
+            entries_new=store.count(_ENTRIES.format("main", "past")),
+            entries_gone=store.count(_ENTRIES.format("past", "main")),
+        )
 
 
 def hand_over(move: Move, survey: Path) -> None:

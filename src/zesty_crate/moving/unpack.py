@@ -28,8 +28,7 @@ from ..progress import Tell, silent
 from .fates import Fate, Fates, target_of
 from .replacing import Replacer
 
-STEP = "unpack"
-_BATCH_FILES, _BATCH_BYTES = 1_000, 256 << 20
+STEP, _BATCH_FILES, _BATCH_BYTES = "unpack", 1_000, 256 << 20
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,5 +1,6 @@
 """Take stock: places, holdings, files, entries and their states; kept in SQLite."""
 
+from .attached import attach, attached
 from .details import HoldingDetails, details_of
 from .documents import Registry
 from .entries import EntryTaker
@@ -51,6 +52,8 @@ __all__ = [
     "VolumeReport",
     "Walk",
     "Wishes",
+    "attach",
+    "attached",
     "beside_pattern",
     "details_of",
     "entry_row",

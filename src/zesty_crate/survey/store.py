@@ -56,7 +56,7 @@ class SurveyStore:
             if writable:
                 database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READWRITE)
             else:
-                database = apsw.Connection(_read_only(path), flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
+                database = apsw.Connection(read_only(path), flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
             store = cls(database)
             found = store.about("format")
         except apsw.Error as error:
@@ -74,21 +74,6 @@ class SurveyStore:
         if self.database.in_transaction:
             self.database.execute("COMMIT")
         self.database.close()
-
-    def attach(self, path: Path, name: str) -> None:
-        """Have another survey at hand, for queries only, as ``name``."""
-        self._between_transactions("ATTACH ? AS " + name, (_read_only(path),))
-
-    def detach(self, name: str) -> None:
-        """Let go of another survey."""
-        self._between_transactions("DETACH " + name, ())
-
-    def _between_transactions(self, statement: str, bindings: tuple[str, ...]) -> None:
-        self.flush()
-        if self.database.in_transaction:
-            self.database.execute("COMMIT")
-        self.database.execute(statement, bindings)
-        self.database.execute("BEGIN")
 
     # -- about ----------------------------------------------------------------------------------------------------
 
@@ -302,8 +287,8 @@ class SurveyStore:
         return int(self.database.execute(query, bindings).get or 0)
 
 
-def _read_only(path: Path) -> str:
-    """Immutable: a crate is never changed by being read, and may lie on a read-only carrier."""
+def read_only(path: Path) -> str:
+    """Where to open a survey that nobody writes: as immutable, since it may lie on a read-only carrier."""
     return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
 
 
