@@ -7,28 +7,17 @@ from __future__ import annotations
 
 import argparse
 import shutil
-import sqlite3
 from pathlib import Path
 
 from bench import SHEET, ZESTY, Run, run, table
 
-from survey import LISTED, SQLITE, lay_out
-
-
-def catalog_of(documents: Path, paths: list[str]) -> None:
-    """A catalog in SQLite that names all files."""
-    database = sqlite3.connect(documents / "list.db")
-    database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, file TEXT, bytes INTEGER, stars INTEGER)")
-    rows = ((number, path, 1000 + number, 3) for number, path in enumerate(paths))
-    database.executemany("INSERT INTO clip VALUES (?, ?, ?, ?)", rows)
-    database.commit()
-    database.close()
+from survey import LISTED, SQLITE, lay_out, write_database
 
 
 def old_computer(root: Path, rows: int) -> Path:
     """A computer with so many files, and the guide of its one program; its sheet."""
     paths = lay_out(root, rows)
-    catalog_of(root / "disk/home/odile/Documents", paths)
+    write_database(root / "disk/home/odile/Documents/list.db", paths)
     (root / "guides").mkdir(exist_ok=True)
     media = '\n[[holding]]\nid = "takes"\nkind = "media"\nat = "{music}"\n'
     (root / "guides/large.toml").write_text(LISTED + SQLITE + media)

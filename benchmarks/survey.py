@@ -93,6 +93,16 @@ def measure(root: Path, guide: str, catalog: Path, plain: list[str]) -> tuple[Ru
     return run(survey), against
 
 
+def write_database(target: Path, paths: list[str]) -> None:
+    """A catalog in SQLite that names all files."""
+    database = sqlite3.connect(target)
+    database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, file TEXT, bytes INTEGER, stars INTEGER)")
+    rows = ((number, path, 1000 + number, 3) for number, path in enumerate(paths))
+    database.executemany("INSERT INTO clip VALUES (?, ?, ?, ?)", rows)
+    database.commit()
+    database.close()
+
+
 def write_text(path: Path, syntax: str, paths: list[str]) -> None:
     """The same list in a text syntax."""
     made = {
@@ -123,12 +133,7 @@ def main() -> None:
     args = parser.parse_args()
     paths = lay_out(args.folder, args.rows)
     documents = args.folder / "disk/home/odile/Documents"
-    database = sqlite3.connect(documents / "list.db")
-    database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, file TEXT, bytes INTEGER, stars INTEGER)")
-    rows = ((number, path, 1000 + number, 3) for number, path in enumerate(paths))
-    database.executemany("INSERT INTO clip VALUES (?, ?, ?, ?)", rows)
-    database.commit()
-    database.close()
+    write_database(documents / "list.db", paths)
     shell = ["sh", "-c", 'sqlite3 "$0" "SELECT * FROM clip"']
     survey, against = measure(args.folder, LISTED + SQLITE, documents / "list.db", shell)
     table(f"SQLite, {args.rows:,} rows and files", [("find, and SELECT", against), ("zesty survey", survey)], against)

@@ -232,3 +232,25 @@ def test_what_may_not_be_looked_at_is_never_missing(moved: SmallMove) -> None:
     assert report.totals["missing"] == 0
     assert report.totals["unclear"] > 0
     assert any("Permission denied" in each.why for each in report.problems if each.state == "unclear")
+
+
+def test_a_program_that_wrote_to_its_catalog_raises_no_alarm(moved: SmallMove) -> None:
+    change(moved, "UPDATE sound SET title = title || ', heard'")
+    os.utime(moved.new_catalog)
+    assert checked(moved, Content.ALL).attention == ()
+
+
+def test_a_bad_check_leaves_what_was_handed_over_as_it_is(moved: SmallMove) -> None:
+    first = checked(moved)
+    assert first.attention == ()
+    lamp = moved.new_disks / MUSIC / "Lamp Lit.wav"
+    content, facts = lamp.read_bytes(), lamp.stat()
+    lamp.unlink()
+    bad = checked(moved)
+    assert bad.since is not None
+    assert [each.rpartition("/")[2] for each in bad.since.files_gone] == ["Lamp Lit.wav"]
+    lamp.write_bytes(content)
+    os.utime(lamp, ns=(facts.st_atime_ns, facts.st_mtime_ns))
+    again = checked(moved).since
+    assert again is not None
+    assert (again.handed_over, again.files_gone) == (bad.since.handed_over, ())

@@ -95,3 +95,12 @@ def test_across_systems_files_stand_for_each_other_where_a_move_would_put_them(b
     bench.close()
     report = compare(bench.crate(bench.move.crate), bench.computer(bench.move.demo.new_sheet), Disk())
     assert [each.why for each in report.differences if each.state == "differs"] != []
+
+
+def test_the_states_of_both_sides_are_told(bench: Bench) -> None:
+    (bench.sounds / "Lamp Lit.wav").unlink()
+    report = bench.with_old()
+    here, there = report.states_here, report.states_there
+    assert here["entries"] == there["entries"] > 0
+    assert here["found"] > there["found"]
+    assert there["missing"] > here["missing"] == 0
