@@ -119,6 +119,9 @@ def test_one_computer_is_checked_by_itself(zesty: Zesty, tmp_path: Path) -> None
     assert picture(tmp_path / "show") == before
     wrong = zesty("check", "--at", old, tmp_path / "crate")
     assert (wrong.returncode, "either CRATE and --to SHEET, or --at SHEET" in wrong.stderr) == (USAGE, True)
+    pointless = zesty("check", "--at", old, "--guides", guides, "--content", "all")
+    assert pointless.returncode == USAGE
+    assert "nothing was carried that contents could be compared with" in " ".join(pointless.stderr.split())
     fresh = zesty("check", "--at", tmp_path / "show/cartshed/sheet.toml", "--guides", guides)
     assert (fresh.returncode, "cloths.xml and is not there" in fresh.stdout) == (ATTENTION, True)
 
