@@ -28,6 +28,8 @@ user = "odile"
 anchor = "/"
 mount = "disk"
 """
+# An installed program has its modules compiled, so those of a checkout may be kept, too.
+_ENVIRONMENT = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,7 @@ class Run:
 def run(command: Sequence[str], *, allowed: tuple[int, ...] = (0, 1)) -> Run:
     """Run a process to its end, its output thrown away."""
     start = time.perf_counter()
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL)
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, env=_ENVIRONMENT)
     _, status, usage = os.wait4(process.pid, 0)
     wall = time.perf_counter() - start
     code = os.waitstatus_to_exitcode(status)

@@ -7,6 +7,8 @@ from .keyed import read_ini
 from .known import NOTHING_KNOWN, Known, Numbered
 from .lines import Delimited, Lines
 from .model import (
+    BriefCatalog,
+    BriefTable,
     Catalog,
     CatalogError,
     Cell,
@@ -49,6 +51,8 @@ def syntax_of(part: HoldingPart) -> Syntax:
 
 __all__ = [
     "NOTHING_KNOWN",
+    "BriefCatalog",
+    "BriefTable",
     "Catalog",
     "CatalogError",
     "Cell",

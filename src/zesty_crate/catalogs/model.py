@@ -113,6 +113,26 @@ class Catalog(Protocol):
 NewText = Callable[[str, Spelling, Callable[[], Entry]], str | None]
 
 
+# Of an entry that is no more than this: its key, path, size in bytes where it is known, and handwork.
+Brief = tuple[str, str, int | None, tuple[tuple[str, str], ...]]
+
+
+class BriefTable(NamedTuple):
+    """Entries of one table, in fewer words where that says all; how their paths are written, and from where."""
+
+    rows: Iterator[Entry | Brief]
+    spelling: Spelling
+    base: MachinePath
+
+
+@runtime_checkable
+class BriefCatalog(Catalog, Protocol):
+    """A catalog that can tell of its entries in fewer words, since most of a million are alike."""
+
+    def brief(self) -> Iterator[BriefTable]:
+        """Every entry, in the order in which `Catalog.entries` has them."""
+
+
 @runtime_checkable
 class SweptCatalog(Catalog, Protocol):
     """A catalog that can go through all its paths without making an entry of each."""

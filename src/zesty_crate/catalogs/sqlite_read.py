@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -15,7 +15,7 @@ from ..machines import Disk
 from ..machines.texts import stored
 from ..paths import MachinePath, join_pieces
 from .known import NOTHING_KNOWN, known_of
-from .model import CatalogError, Cell, Entry, Group, NewText, PathPiece, base_of
+from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, PathPiece, base_of
 from .sqlite_file import Schema, open_readonly, open_with_list, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
@@ -73,6 +73,21 @@ class SqliteCatalog:
         for plan in self._plans:
             for row in self._rows(plan.query_of_all):
                 yield self._entry(plan, row, placed=placed)
+
+    def brief(self) -> Iterator[BriefTable]:
+        """Every entry; in fewer words where its path is one text of a column, and nothing more is known of it."""
+        for plan in self._plans:
+            yield BriefTable(self._brief(plan), plan.part.spelling, self._base)
+
+    def _brief(self, plan: _Plan) -> Iterator[Entry | Brief]:
+        prefix, names, plain = plan.prefix, plan.part.handwork, not plan.knows and len(plan.cells) == 1
+        for row in self._rows(plan.query_of_all):
+            key, remote, size, _, text, *values = row
+            if not plain or remote or text.__class__ is not str or not text:
+                yield self._entry(plan, row, placed=False)
+                continue
+            handwork = _handwork(names, values) if names else ()
+            yield f"{prefix}{key}", text, size if size.__class__ is int else None, handwork
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Ask for the new text of each path right in the database, where every path is kept whole in one column."""
@@ -141,10 +156,7 @@ class SqliteCatalog:
         else:
             texts = [self._text(text, key, part) for text in row[4:first:2] if text not in (None, "")]
             recorded, last = join_pieces(texts, self._at.system, part.spelling), texts[-1] if texts else ""
-        handwork: tuple[tuple[str, str], ...] = ()
-        if part.handwork:
-            values = zip(part.handwork, row[first : first + len(part.handwork)], strict=True)
-            handwork = tuple((name, str(value)) for name, value in values if value is not None)
+        handwork = _handwork(part.handwork, row[first : first + len(part.handwork)]) if part.handwork else ()
         known = NOTHING_KNOWN
         if plan.knows:
             found = zip(plan.known, row[first + len(part.handwork) :], strict=True)
@@ -242,6 +254,10 @@ class SqliteCatalog:
             f"The catalog {self._path} cannot be read: {error}.",
             next_step="Open it in its program on the old computer, and have the program repair it.",
         )
+
+
+def _handwork(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str, str], ...]:
+    return tuple((name, str(value)) for name, value in zip(names, values, strict=True) if value is not None)
 
 
 def _pieces(cells: list[tuple[str, str]], row: tuple[Any, ...]) -> tuple[PathPiece | None, ...]:

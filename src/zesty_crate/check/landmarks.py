@@ -81,13 +81,18 @@ def described(opened: Opened) -> str:
 
 
 def _left_out(landmark: Landmark, move: Move) -> str:
-    """Why its file was left on the old computer on purpose; empty when it was not."""
-    try:
-        path = move.old.parse(landmark.at)
-    except PathError:
-        return ""
-    why = "" if move.old.travels(path) else move.survey.left_out(move.old.key(path))
-    return f"it was left on {move.old.name}, as was chosen: {why}" if why else ""
+    """Why its file, or the catalog that speaks of it, was left on the old computer on purpose; empty otherwise."""
+    documents = move.survey.documents("fault = ''") if landmark.entry else []
+    catalogs = (each for each in documents if each.holding == landmark.holding)
+    for text in (landmark.at, *(each.path for each in catalogs if landmark.entry.startswith(each.prefix))):
+        try:
+            path = move.old.parse(text)
+        except PathError:
+            continue
+        why = "" if move.old.travels(path) else move.survey.left_out(move.old.key(path))
+        if why:
+            return f"it was left on {move.old.name}, as was chosen: {why}"
+    return ""
 
 
 def _was_never_a_file(landmark: Landmark) -> bool:

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING, TextIO
 from ..errors import ZestyError
 from ..paths import format_named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
+from .listing import contents_below, contents_of
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -46,16 +47,14 @@ class Disk:
 
     def scan(self, folder: Path) -> dict[str, FileFacts | DiskError]:
         """The names in a folder, sorted, each with what is there, or with why it may not be looked at."""
-        found: dict[str, FileFacts | DiskError] = {}
-        with _named("Listing", folder), os.scandir(folder) as entries:
-            for entry in entries:
-                try:
-                    found[entry.name] = facts_of(entry.stat(follow_symlinks=False), entry.path)
-                except FileNotFoundError:
-                    continue  # it went while we looked
-                except OSError as error:
-                    found[entry.name] = DiskError("Looking at", folder / entry.name, error)
-        return dict(sorted(found.items()))
+        return contents_of(folder)
+
+    def scan_below(self, top: Path) -> Iterator[dict[str, FileFacts | DiskError] | DiskError]:
+        """The same for a folder and every one below it, outer ones first and in the order of their names.
+
+        Links are not followed. What may not be listed is told by its error.
+        """
+        return contents_below(top, self.scan)
 
     def read_bytes(self, path: Path) -> bytes:
         """A whole small file."""

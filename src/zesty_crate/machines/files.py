@@ -7,7 +7,6 @@ import errno
 import hashlib
 import io
 import os
-import stat
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -16,6 +15,7 @@ from platform import system as system_name
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import ZestyError
+from . import lister
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -148,14 +148,7 @@ def opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
 
 def facts_of(found: os.stat_result, path: str) -> FileFacts:
     """What the system said of one thing; of a link, where it leads."""
-    mode = found.st_mode
-    kind = _KINDS.get(mode & _KIND_BITS, "other")
-    target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
-    return FileFacts(kind, found.st_size, found.st_mtime_ns, mode & ~_KIND_BITS, target)
-
-
-_KIND_BITS = 0o170000  # what stat.S_IFMT leaves, without the call
-_KINDS = {stat.S_IFREG: "file", stat.S_IFDIR: "folder", stat.S_IFLNK: "link"}
+    return FileFacts(*lister.facts_of(found, path))
 
 
 def _advice(error: OSError) -> str:

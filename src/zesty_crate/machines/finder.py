@@ -138,6 +138,15 @@ class Finder:
             return {}
         return self._listing(folder.real, self.computer.rules_for(folder.path).folding).entries
 
+    def contents_below(self, top: Seen) -> Iterator[dict[str, FileFacts | DiskError] | DiskError]:
+        """What is in a folder that was seen and in all below it: as `Disk.scan_below` has it."""
+        return iter(()) if top.real is None else self._disk.scan_below(top.real)
+
+    def note_listed(self, folder: Seen, contents: dict[str, FileFacts | DiskError]) -> None:
+        """Remember what was listed in a folder."""
+        if folder.real is not None:
+            self._remember(folder.real, _Folder(contents, self.computer.rules_for(folder.path).folding))
+
     def _children(self, folder: Seen) -> Iterator[Seen]:
         real = folder.real
         if real is None:
@@ -187,12 +196,15 @@ class Finder:
         listing = self._listings.get(folder)
         if listing is None:
             listing = self._read_listing(folder, folding)
-            self._remembered += len(listing.entries) + 1
-            if self._remembered > _REMEMBERED_NAMES:
-                self._listings.clear()
-                self._remembered = len(listing.entries) + 1
-            self._listings[folder] = listing
+            self._remember(folder, listing)
         return listing
+
+    def _remember(self, folder: Path, listing: _Folder) -> None:
+        self._remembered += len(listing.entries) + 1
+        if self._remembered > _REMEMBERED_NAMES:
+            self._listings.clear()
+            self._remembered = len(listing.entries) + 1
+        self._listings[folder] = listing
 
     def _read_listing(self, folder: Path, folding: Folding) -> _Folder:
         facts = self._disk.facts(folder)

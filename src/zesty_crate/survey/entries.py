@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
+from collections.abc import Iterator
+from itertools import islice
 from urllib.parse import unquote_to_bytes
 
-from ..catalogs import NOTHING_KNOWN, Catalog, Entry
+from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder
 from ..machines.texts import restored
@@ -20,6 +23,7 @@ _TELL_EVERY = 5_000
 _SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second, and catalogs round as they like
 _BY_FOLDER = (Spelling.NATIVE, Spelling.SLASHES, Spelling.FILE_URL)
 _PLAIN_NAME = re.compile(r"[^/\\\0]+")
+_NO_NAMES = ("", ".", "..")
 
 # Entries are taken for found, and those are looked at singly that no listed file bears out: a join that writes nothing.
 # Of names that a volume takes for one, none bears anything out.
@@ -52,7 +56,7 @@ class EntryTaker:
         self._disk = disk
         self._tell = tell
         self._taken = 0
-        self._folders: dict[tuple[str, Spelling], tuple[str, str, Folding]] = {}
+        self._folders: defaultdict[Spelling, dict[str, tuple[str, str, Folding]]] = defaultdict(dict)
         self._is_windows = computer.system is System.WINDOWS
         self._outside: set[str] = set()
         self._beside: dict[str, tuple[str, ...]] = {}
@@ -61,18 +65,12 @@ class EntryTaker:
         """Take the entries and groups of one catalog."""
         parts = holding.part.entries
         self._beside[holding.id] = tuple({each: None for part in parts for each in part.beside})
-        own, prefix, rows = document.holding, document.prefix, []
-        for entry in catalog.entries(placed=False):
-            key = prefix + entry.key
-            rows.append(self._row(own, key, entry))
-            if entry.handwork:
-                self._store.add_handwork(own, key, entry.handwork)
-            if len(rows) == _TELL_EVERY:
-                self._store.add_entries(rows)
-                self._taken += len(rows)
-                rows = []
-                self._tell(Progress("reading catalogs", self._taken))
-        self._store.add_entries(rows)
+        own, prefix = document.holding, document.prefix
+        rows = self._rows(document, catalog)
+        while batch := list(islice(rows, _TELL_EVERY)):
+            self._store.add_entries(batch)
+            self._taken += len(batch)
+            self._tell(Progress("reading catalogs", self._taken))
         for group in catalog.groups():
             members = (prefix + member for member in group.members)
             parent = prefix + group.parent if group.parent else ""
@@ -93,7 +91,45 @@ class EntryTaker:
                 self._tell(Progress("judging entries", number))
         self._store.flush()
 
-    def _row(self, holding: str, key: str, entry: Entry) -> EntryRow:
+    def _rows(self, document: Document, catalog: Catalog) -> Iterator[tuple[object, ...]]:
+        if not isinstance(catalog, BriefCatalog):
+            yield from (self._row(document, entry) for entry in catalog.entries(placed=False))
+            return
+        for table in catalog.brief():
+            yield from self._rows_of(document, table)
+
+    def _rows_of(self, document: Document, table: BriefTable) -> Iterator[tuple[object, ...]]:
+        """The rows of a table's entries. Most go straight through: their folder is known."""
+        holding, prefix, spelling = document.holding, document.prefix, table.spelling
+        folders, is_url, is_windows, found = self._folders[spelling], spelling.is_url, self._is_windows, State.FOUND
+        for each in table.rows:
+            if isinstance(each, Entry):
+                yield self._row(document, each)
+                continue
+            key, recorded, size, handwork = each
+            cut = recorded.rfind("/") + 1
+            if is_windows:
+                cut = max(cut, recorded.rfind("\\") + 1)
+            known, name = folders.get(recorded[:cut]), recorded[cut:]
+            if known is None or name in _NO_NAMES or "\\" in name or "\0" in name or (is_url and "%" in name):
+                yield self._row(
+                    document, Entry(key, (), recorded, spelling, size_bytes=size, handwork=handwork, base=table.base)
+                )
+                continue
+            key = prefix + key
+            if handwork:
+                self._store.add_handwork(holding, key, handwork)
+            text, path_key, folding = known
+            path_key += name if folding is Folding.EXACT else name_key(name, folding)
+            # A plain tuple: what goes into an `EntryRow` by its names takes as long as all the rest.
+            yield (
+                holding, key, "", recorded, text + name, path_key, found, "", size, "", None, False, None, None, None,
+            )  # fmt: skip
+
+    def _row(self, document: Document, entry: Entry) -> EntryRow:
+        holding, key = document.holding, document.prefix + entry.key
+        if entry.handwork:
+            self._store.add_handwork(holding, key, entry.handwork)
         known, state, why = entry.known, State.FOUND, ""
         judged = entry.remote or known.numbered is not None or known.folder
         if judged:
@@ -127,17 +163,17 @@ class EntryTaker:
         name = recorded[cut:]
         if spelling is Spelling.FILE_URL and "%" in name:
             name = unquote_to_bytes(name).decode("utf-8", "surrogateescape")
-        if not cut or spelling not in _BY_FOLDER or name in ("", ".", "..") or not _PLAIN_NAME.fullmatch(name):
+        if not cut or spelling not in _BY_FOLDER or name in _NO_NAMES or not _PLAIN_NAME.fullmatch(name):
             path = self._judge.locate(entry)
             return str(path), self._computer.key(path)
         folder = recorded[:cut]
-        known = self._folders.get((folder, spelling))
+        known = self._folders[spelling].get(folder)
         if known is None:
             path = read_path(folder, self._computer.system, spelling).path
             folding = self._computer.rules_for(path).folding
-            known = self._folders[folder, spelling] = str(path.below("")), self._computer.key(path), folding
+            known = self._folders[spelling][folder] = str(path.below("")), self._computer.key(path) + "/", folding
         text, key, folding = known
-        return text + name, f"{key}/{name_key(name, folding)}"
+        return text + name, key + name_key(name, folding)
 
     def _compare_doubtful(self) -> None:
         """Read those files whose content a catalog knows and whose date is not the one that it records."""

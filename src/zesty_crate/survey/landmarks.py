@@ -26,14 +26,12 @@ def pick_landmarks(store: SurveyStore) -> None:
     Of a catalog, entries that find their media; of anything else, files.
     """
     for holding in [row[0] for row in store.database.execute("SELECT id FROM holding WHERE present")]:
-        entries = "FROM entry WHERE +holding = ? AND state = 'found'"
-        for key, path in _spread(store, f"SELECT key, path {entries}", entries, holding):
+        for key, path in _spread(store, "key, path FROM entry WHERE +holding = ? AND state = 'found'", holding):
             store.add_landmark(holding, key, path, named=False)
         if store.count("SELECT count(*) FROM document WHERE holding = ?", (holding,)):
             continue
-        files = f"{_FILES} AND holding = ?"
-        for path, _ in _spread(store, f"SELECT path, id {files}", files, holding):
-            store.add_landmark(holding, "", path, named=False)
+        for key, path in _spread(store, f"'', path {_FILES} AND holding = ?", holding):
+            store.add_landmark(holding, key, path, named=False)
 
 
 def name_landmarks(store: SurveyStore, names: Sequence[str]) -> list[str]:
@@ -86,14 +84,21 @@ def file_to_open(path: str, computer: Computer, finder: Finder) -> Path | None:
     return seen.real if seen.facts is not None and seen.facts.is_file else None
 
 
-def _spread(store: SurveyStore, query: str, source: str, holding: str) -> list[tuple[str, str]]:
-    total = store.count(f"SELECT count(*) {source}", (holding,))
-    picks = min(total, _PICKS if total >= _SMALL else 1)
-    offsets = [(2 * number + 1) * total // (2 * picks) for number in range(picks)]
-    rows = [
-        next(iter(store.database.execute(f"{query} ORDER BY rowid LIMIT 1 OFFSET ?", (holding, at)))) for at in offsets
-    ]
-    return [(restored(row[0]), restored(row[1]) if isinstance(row[1], str | bytes) else "") for row in rows]
+def _spread(store: SurveyStore, source: str, holding: str) -> list[tuple[str, str]]:
+    """Rows of a key and a path, spread over all that there are, without going through them all."""
+    query = f"SELECT rowid, {source} AND rowid >= ? ORDER BY rowid"
+    enough = store.count(f"SELECT count(*) FROM (SELECT {source} LIMIT {_SMALL})", (holding,)) == _SMALL
+    first = store.database.execute(f"{query} LIMIT 1", (holding, 0)).get
+    last = store.database.execute(f"{query} DESC LIMIT 1", (holding, 0)).get
+    if first is None or last is None:
+        return []
+    picks, found, after = _PICKS if enough else 1, [], first[0]
+    for number in range(picks):
+        at = max(after, first[0] + (2 * number + 1) * (last[0] - first[0]) // (2 * picks))
+        for row, key, path in store.database.execute(f"{query} LIMIT 1", (holding, at)):
+            found.append((key, restored(path)))
+            after = row + 1
+    return found
 
 
 def _named_items(store: SurveyStore) -> list[tuple[str, str, str, str]]:

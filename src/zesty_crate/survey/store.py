@@ -181,8 +181,8 @@ class SurveyStore:
             Document(number, holding, restored(path), prefix, fault) for number, holding, path, prefix, fault in rows
         ]
 
-    def add_entries(self, rows: Sequence[EntryRow]) -> None:
-        """Add many entries at once."""
+    def add_entries(self, rows: Sequence[tuple[Any, ...]]) -> None:
+        """Add many entries at once: `EntryRow`, or tuples of the same."""
         self._add_all("entry", rows)
 
     def add_handwork(self, holding: str, entry: str, handwork: Iterable[tuple[str, str]]) -> None:

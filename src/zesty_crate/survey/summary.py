@@ -90,10 +90,12 @@ def unregistered_in(store: SurveyStore) -> tuple[Unregistered, ...]:
 
 def _totals(store: SurveyStore) -> dict[str, Totals]:
     totals = {row.id: no_totals() for row in store.holdings()}
-    query = "SELECT holding, state, count(*) FROM entry GROUP BY holding, state"
-    for holding, state, number in store.database.execute(query):
+    for holding, number in store.database.execute("SELECT holding, count(*) FROM entry GROUP BY holding"):
+        totals[holding]["entries"] = totals[holding][State.FOUND] = number
+    others = f"SELECT holding, state, count(*) FROM entry WHERE state <> '{State.FOUND}' GROUP BY holding, state"
+    for holding, state, number in store.database.execute(others):  # few, and only they are sorted by their states
         totals[holding][state] = number
-        totals[holding]["entries"] += number
+        totals[holding][State.FOUND] -= number
     return totals
 
 

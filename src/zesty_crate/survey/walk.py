@@ -6,50 +6,13 @@ belongs to the deeper one; of two at one place, to the first.
 
 from __future__ import annotations
 
-import fnmatch
-import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
-from functools import lru_cache
 
 from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight
-from ..paths import Folding, MachinePath, name_key
+from ..paths import Folding, MachinePath
+from .listing import NO_FACTS, ODD, Listing, Owner, Sweeps, Wanted, name_pattern
 from .rows import FileRow
-
-_NO_FACTS = FileFacts("other", 0, 0, 0)
-_ODD = "it is neither a file, a folder nor a link"
-
-
-@dataclass(frozen=True, slots=True)
-class Owner:
-    """A holding to which what lies in a folder belongs."""
-
-    holding: Holding
-    factory: FactoryPatterns | None
-    role: str = ""  # the same for all of it, where no pattern tells factory content
-
-    @classmethod
-    def of(cls, holding: Holding, factory: FactoryPatterns | None = None) -> Owner:
-        """The owner for a holding."""
-        role = "cache" if holding.part.is_regenerable else "" if factory else "own"
-        return cls(holding, factory, role)
-
-    def role_of(self, path: MachinePath) -> str:
-        """Whether something is the person's own, came with the program, or is made again by it."""
-        if self.role:
-            return self.role
-        return "factory" if self.factory is not None and self.factory.match(path) else "own"
-
-
-@dataclass(slots=True)
-class _Wanted:
-    """What is looked for: by the key of its place, by names in one folder, and by names anywhere."""
-
-    at: dict[str, Owner] = field(default_factory=dict)
-    around: set[str] = field(default_factory=set)  # the folders that such places are in
-    named: dict[str, list[tuple[re.Pattern[str], Owner]]] = field(default_factory=dict)
-    anywhere: list[tuple[str, Owner]] = field(default_factory=list)
 
 
 class Walk:
@@ -61,9 +24,9 @@ class Walk:
     def __init__(self, computer: Computer, finder: Finder, holdings: Sequence[Holding]) -> None:
         self._computer = computer
         self._finder = finder
-        self._wanted = _Wanted()
+        self._wanted = Wanted()
         self._tops: list[MachinePath] = []
-        self._sweeps: dict[Folding, _Sweeps] = {}
+        self._sweeps: dict[Folding, Sweeps] = {}
         self.found: dict[str, list[Seen]] = {holding.id: [] for holding in holdings}
         if any(holding.part.sweep for holding in holdings):
             self._tops += self._swept_tops()
@@ -101,7 +64,7 @@ class Walk:
         if is_pattern(holding.at.name):
             folder = self._finder.find(holding.at.parent).path
             folding = self._computer.rules_for(folder).folding
-            pattern = _pattern(holding.at.name, folding)
+            pattern = name_pattern(holding.at.name, folding)
             owner = Owner.of(holding)
             self._wanted.named.setdefault(self._computer.key(folder), []).append((pattern, owner))
             self._tops.append(holding.at.parent)
@@ -124,31 +87,26 @@ class Walk:
 
     def _folder(self, top: Seen, owner: Owner | None) -> Iterator[list[FileRow]]:
         pending = [(top, owner)]
-        while pending:
+        for contents in self._finder.contents_below(top):  # which goes the same way
             folder, owner = pending.pop()
-            try:
-                contents = self._finder.contents(folder)
-            except DiskError as error:
+            if isinstance(contents, DiskError):
                 if owner is not None:
-                    yield [self._row(owner, folder.path, None, str(error))]
+                    yield [self._row(owner, folder.path, None, str(contents))]
                 continue
+            self._finder.note_listed(folder, contents)
             sweeps = self._sweeps_for(self._computer.rules_for(folder.path).folding)
-            listing = _Listing(self._computer, folder, list(contents), self._wanted, sweeps, owner)
-            rows, deeper = [], []
-            for name, facts in contents.items():
-                key = name_key(name, listing.folding)
-                mine = listing.owner
-                if listing.has_special or sweeps.may_want(key):  # seldom; most files are of no special interest
-                    mine = self._owner_of(listing, name, key, facts)
-                if mine is not None:
-                    rows.append(listing.row(name, key, mine, facts))
-                if facts.__class__ is FileFacts and facts.kind == "folder":
-                    deeper.append((listing.seen(name, facts), mine))
-            if rows:
+            listing = Listing(self._computer, folder, contents, self._wanted, sweeps, owner)
+            owners = [listing.owner] * len(contents)
+            if listing.has_special or sweeps.may_want(listing.keys):  # seldom; most folders are of no special interest
+                everything = zip(contents.items(), listing.keys, strict=True)
+                owners = [self._owner_of(listing, sweeps, name, key, facts) for (name, facts), key in everything]
+            if rows := listing.rows(owners):
                 yield rows
-            pending.extend(reversed(deeper))
+            pending.extend(reversed(listing.folders(owners)))
 
-    def _owner_of(self, listing: _Listing, name: str, key: str, facts: FileFacts | DiskError) -> Owner | None:
+    def _owner_of(
+        self, listing: Listing, sweeps: Sweeps, name: str, key: str, facts: FileFacts | DiskError
+    ) -> Owner | None:
         """To whom something in a folder belongs; what holdings are looking for is noted on the way."""
         owner = listing.owner
         if listing.has_special and (special := listing.special_owner(key)):
@@ -157,100 +115,20 @@ class Walk:
                 self.found[owner.holding.id].append(listing.seen(name, facts))
         if not isinstance(facts, FileFacts) or facts.kind != "file":
             return owner
-        for swept in listing.sweeps.of(key):
+        for swept in sweeps.of(key):
             # A stray is what lies in nobody's place; a catalog is one wherever it lies.
             if owner is None or swept.holding.part.entries:
                 self.found[swept.holding.id].append(listing.seen(name, facts))
                 owner = owner or swept
         return owner
 
-    def _sweeps_for(self, folding: Folding) -> _Sweeps:
+    def _sweeps_for(self, folding: Folding) -> Sweeps:
         if folding not in self._sweeps:
-            self._sweeps[folding] = _Sweeps(self._wanted.anywhere, folding)
+            self._sweeps[folding] = Sweeps(self._wanted.anywhere, folding)
         return self._sweeps[folding]
 
     def _row(self, owner: Owner, path: MachinePath, facts: FileFacts | None, fault: str = "") -> FileRow:
-        known = facts or _NO_FACTS
-        fault = fault or (_ODD if known.kind == "other" else "")
+        known = facts or NO_FACTS
+        fault = fault or (ODD if known.kind == "other" else "")
         key = self._computer.key(path)
         return FileRow.of(owner.holding.id, owner.role_of(path), str(path), key, known, fault)
-
-
-class _Sweeps:
-    """Who sweeps for a name: asked of every file there is, so the usual patterns are looked up and not tried."""
-
-    def __init__(self, wanted: Sequence[tuple[str, Owner]], folding: Folding) -> None:
-        self._endings: dict[str, list[Owner]] = {}
-        self._names: dict[str, list[Owner]] = {}
-        self._others: list[tuple[re.Pattern[str], Owner]] = []
-        self.takes_folders = any(owner.holding.part.whole_folder for _, owner in wanted)
-        for pattern, owner in wanted:
-            key = name_key(pattern, folding)
-            if not is_pattern(pattern):
-                self._names.setdefault(key, []).append(owner)
-            elif re.fullmatch(r"\*\.[^.*?\[]+", pattern):
-                self._endings.setdefault(key[2:], []).append(owner)
-            else:
-                self._others.append((_pattern(pattern, folding), owner))
-
-    def may_want(self, key: str) -> bool:
-        """Whether to ask at all."""
-        return key[key.rfind(".") + 1 :] in self._endings or key in self._names or bool(self._others)
-
-    def of(self, key: str) -> Sequence[Owner]:
-        """The owners of the patterns that a name's key fits, without repeating one."""
-        by_ending = self._endings.get(key.rpartition(".")[2], ()) if "." in key else ()
-        by_name = self._names.get(key, ())
-        if not self._others and not by_name:
-            return by_ending
-        others = (owner for pattern, owner in self._others if pattern.match(key))
-        return list({id(owner): owner for owner in (*by_ending, *by_name, *others)}.values())
-
-
-class _Listing:
-    """One folder while it is gone through: what its names are compared by, and whose they are."""
-
-    def __init__(
-        self, computer: Computer, folder: Seen, names: list[str], wanted: _Wanted, sweeps: _Sweeps, owner: Owner | None
-    ) -> None:
-        self._folder = folder
-        self._real = folder.real
-        self._text = str(folder.path.below(""))
-        self._key = computer.key(folder.path)
-        self._wanted = wanted
-        self.folding = computer.rules_for(folder.path).folding
-        self.sweeps = sweeps
-        self._named = wanted.named.get(self._key, [])
-        self.has_special = bool(self._named) or self._key in wanted.around
-        self.owner = owner or self._whole_folder(names)
-
-    def special_owner(self, key: str) -> Owner | None:
-        """The holding whose very place this is."""
-        at = self._wanted.at.get(f"{self._key}/{key}")
-        return at or next((owner for pattern, owner in self._named if pattern.match(key)), None)
-
-    def seen(self, name: str, facts: FileFacts) -> Seen:
-        """Something in this folder."""
-        return Seen(Sight.THERE, self._folder.path.below(name), self._real, facts)
-
-    def row(self, name: str, key: str, owner: Owner, facts: FileFacts | DiskError) -> FileRow:
-        """Something in this folder, as the survey keeps it."""
-        role = owner.role or owner.role_of(self._folder.path.below(name))
-        text, key = self._text + name, f"{self._key}/{key}"
-        if isinstance(facts, DiskError):
-            return FileRow.of(owner.holding.id, role, text, key, _NO_FACTS, str(facts))
-        kind, size, modified_ns, mode, target = facts
-        fault = _ODD if kind == "other" else ""
-        return FileRow(0, owner.holding.id, role, kind, text, key, size, modified_ns, mode, target, fault)
-
-    def _whole_folder(self, names: list[str]) -> Owner | None:
-        """The holding that takes with a swept file the whole folder in which it lies."""
-        if not self.sweeps.takes_folders:
-            return None
-        owners = (owner for name in names for owner in self.sweeps.of(name_key(name, self.folding)))
-        return next((owner for owner in owners if owner.holding.part.whole_folder), None)
-
-
-@lru_cache(maxsize=1024)
-def _pattern(pattern: str, folding: Folding) -> re.Pattern[str]:
-    return re.compile(fnmatch.translate(name_key(pattern, folding)))

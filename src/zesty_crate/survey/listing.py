@@ -1,0 +1,158 @@
+"""One folder while it is gone through: what its names are compared by, and whose they are."""
+
+from __future__ import annotations
+
+import fnmatch
+import re
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from ..guides import FactoryPatterns, Holding, is_pattern
+from ..machines import Computer, DiskError, FileFacts, Seen, Sight
+from ..paths import Folding, MachinePath, name_key
+from .rows import FileRow
+
+NO_FACTS = FileFacts("other", 0, 0, 0)
+ODD = "it is neither a file, a folder nor a link"
+
+Contents = Mapping[str, FileFacts | DiskError]
+
+
+@dataclass(frozen=True, slots=True)
+class Owner:
+    """A holding to which what lies in a folder belongs."""
+
+    holding: Holding
+    factory: FactoryPatterns | None
+    role: str = ""  # the same for all of it, where no pattern tells factory content
+
+    @classmethod
+    def of(cls, holding: Holding, factory: FactoryPatterns | None = None) -> Owner:
+        """The owner for a holding."""
+        role = "cache" if holding.part.is_regenerable else "" if factory else "own"
+        return cls(holding, factory, role)
+
+    def role_of(self, path: MachinePath) -> str:
+        """Whether something is the person's own, came with the program, or is made again by it."""
+        if self.role:
+            return self.role
+        return "factory" if self.factory is not None and self.factory.match(path) else "own"
+
+
+@dataclass(slots=True)
+class Wanted:
+    """What is looked for: by the key of its place, by names in one folder, and by names anywhere."""
+
+    at: dict[str, Owner] = field(default_factory=dict)
+    around: set[str] = field(default_factory=set)  # the folders that such places are in
+    named: dict[str, list[tuple[re.Pattern[str], Owner]]] = field(default_factory=dict)
+    anywhere: list[tuple[str, Owner]] = field(default_factory=list)
+
+
+class Sweeps:
+    """Who sweeps for a name: asked of every file there is, so the usual patterns are looked up and not tried."""
+
+    def __init__(self, wanted: Sequence[tuple[str, Owner]], folding: Folding) -> None:
+        self._endings: dict[str, list[Owner]] = {}
+        self._names: dict[str, list[Owner]] = {}
+        self._others: list[tuple[re.Pattern[str], Owner]] = []
+        self.takes_folders = any(owner.holding.part.whole_folder for _, owner in wanted)
+        for pattern, owner in wanted:
+            key = name_key(pattern, folding)
+            if not is_pattern(pattern):
+                self._names.setdefault(key, []).append(owner)
+            elif re.fullmatch(r"\*\.[^.*?\[]+", pattern):
+                self._endings.setdefault(key[2:], []).append(owner)
+            else:
+                self._others.append((name_pattern(pattern, folding), owner))
+
+    def may_want(self, keys: Collection[str]) -> bool:
+        """Whether to ask at all about what is in a folder, by its keys."""
+        if self._others or not self._names.keys().isdisjoint(keys):
+            return bool(keys)
+        return bool(self._endings) and not self._endings.keys().isdisjoint({key[key.rfind(".") + 1 :] for key in keys})
+
+    def of(self, key: str) -> Sequence[Owner]:
+        """The owners of the patterns that a name's key fits, without repeating one."""
+        by_ending = self._endings.get(key.rpartition(".")[2], ()) if "." in key else ()
+        by_name = self._names.get(key, ())
+        if not self._others and not by_name:
+            return by_ending
+        others = (owner for pattern, owner in self._others if pattern.match(key))
+        return list({id(owner): owner for owner in (*by_ending, *by_name, *others)}.values())
+
+
+class Listing:
+    """A folder's names, keys and facts, each in the same order."""
+
+    def __init__(
+        self, computer: Computer, folder: Seen, contents: Contents, wanted: Wanted, sweeps: Sweeps, owner: Owner | None
+    ) -> None:
+        folding = computer.rules_for(folder.path).folding
+        self._folder = folder
+        self._real = folder.real
+        self._text = str(folder.path.below(""))
+        self._key = computer.key(folder.path)
+        self._wanted = wanted
+        self._sweeps = sweeps
+        self._named = wanted.named.get(self._key, [])
+        self._is_plain = all(facts.__class__ is FileFacts and facts[0] != "other" for facts in contents.values())
+        self.contents = contents
+        self.keys = list(contents) if folding is Folding.EXACT else [name_key(name, folding) for name in contents]
+        self.has_special = bool(self._named) or self._key in wanted.around
+        self.owner = owner or self._whole_folder()
+
+    def special_owner(self, key: str) -> Owner | None:
+        """The holding whose very place this is."""
+        at = self._wanted.at.get(f"{self._key}/{key}")
+        return at or next((owner for pattern, owner in self._named if pattern.match(key)), None)
+
+    def seen(self, name: str, facts: FileFacts) -> Seen:
+        """Something in this folder."""
+        return Seen(Sight.THERE, self._folder.path.below(name), self._real, facts)
+
+    def folders(self, owners: Sequence[Owner | None]) -> list[tuple[Seen, Owner | None]]:
+        """The folders in this one, with whose they are."""
+        everything = zip(self.contents.items(), owners, strict=True)
+        return [
+            (self.seen(name, facts), owner)
+            for (name, facts), owner in everything
+            if facts.__class__ is FileFacts and facts[0] == "folder"
+        ]
+
+    def rows(self, owners: Sequence[Owner | None]) -> list[FileRow]:
+        """What is somebody's in this folder, as the survey keeps it."""
+        if self._is_plain and owners and owners[0] and owners[0].role and owners.count(owners[0]) == len(owners):
+            return self._plain_rows(owners[0])
+        everything = zip(self.contents.items(), self.keys, owners, strict=True)
+        return [self._row(name, key, owner, facts) for (name, facts), key, owner in everything if owner is not None]
+
+    def _plain_rows(self, owner: Owner) -> list[FileRow]:
+        """The rows of a folder in which all is one owner's: by far the most, so everything that can be is done once."""
+        holding, role, text, above, new = owner.holding.id, owner.role, self._text, self._key + "/", tuple.__new__
+        facts: Iterable[FileFacts] = self.contents.values()  # type: ignore[assignment]  # as was seen
+        return [
+            new(FileRow, (0, holding, role, kind, text + name, above + key, size, modified_ns, mode, target, ""))
+            for name, key, (kind, size, modified_ns, mode, target) in zip(self.contents, self.keys, facts, strict=True)
+        ]
+
+    def _row(self, name: str, key: str, owner: Owner, facts: FileFacts | DiskError) -> FileRow:
+        role = owner.role or owner.role_of(self._folder.path.below(name))
+        text, key = self._text + name, f"{self._key}/{key}"
+        if isinstance(facts, DiskError):
+            return FileRow.of(owner.holding.id, role, text, key, NO_FACTS, str(facts))
+        return FileRow.of(owner.holding.id, role, text, key, facts, ODD if facts.kind == "other" else "")
+
+    def _whole_folder(self) -> Owner | None:
+        """The holding that takes with a swept file the whole folder in which it lies."""
+        if not self._sweeps.takes_folders:
+            return None
+        owners = (owner for key in self.keys for owner in self._sweeps.of(key))
+        return next((owner for owner in owners if owner.holding.part.whole_folder), None)
+
+
+@lru_cache(maxsize=1024)
+def name_pattern(pattern: str, folding: Folding) -> re.Pattern[str]:
+    """A pattern of names as a volume compares them."""
+    return re.compile(fnmatch.translate(name_key(pattern, folding)))
