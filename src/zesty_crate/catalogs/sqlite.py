@@ -9,8 +9,9 @@ from ..machines import Disk
 from ..paths import MachinePath
 from .model import Catalog, Proof
 from .sqlite_file import journals_beside, recovered_copy
+from .sqlite_proof import prove_cells
 from .sqlite_read import SqliteCatalog
-from .sqlite_write import prove_cells, write_cells
+from .sqlite_write import write_cells
 
 
 class SqliteSyntax:
@@ -33,5 +34,5 @@ class SqliteSyntax:
         write_cells(target, changes)
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:  # noqa: ARG002
-        """Compare whole; see `sqlite_write.prove_cells`."""
+        """Compare whole; see `sqlite_proof.prove_cells`."""
         return prove_cells(original, rewritten, changes)

@@ -110,8 +110,8 @@ class SqliteCatalog:
             def entry() -> Entry:
                 return next(self._entry(plan, found, placed=True) for found in self._rows(plan.query_of_one, (row,)))
 
-            new = new_text(text if isinstance(text, str) and not remote else "", spelling, entry)
-            return None if new is None else stored(new)
+            new = new_text(text if text.__class__ is str and not remote else "", spelling, entry)
+            return new if new is None or new.isascii() else stored(new)
 
         connection.create_scalar_function("renewed", renewed, 3)  # type: ignore[arg-type]  # its stub has one for all
         path = quoted(column)

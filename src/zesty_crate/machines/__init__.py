@@ -7,7 +7,7 @@ from .finder import Finder, Seen, Sight
 from .folders import make_folders, working_folder
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
-from .side_by_side import in_batches, side_by_side
+from .side_by_side import beside, in_batches, side_by_side
 
 __all__ = [
     "WHOLE",
@@ -25,6 +25,7 @@ __all__ = [
     "Sheet",
     "Sight",
     "Volume",
+    "beside",
     "computer_of",
     "database_faults",
     "in_batches",

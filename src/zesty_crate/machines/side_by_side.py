@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
+from contextlib import contextmanager
 from typing import TypeVar
 
 WORKERS = 2
@@ -29,6 +30,13 @@ def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> Itera
                 yield done, future.result()
         finally:
             pool.shutdown(cancel_futures=True)
+
+
+@contextmanager
+def beside(work: Callable[[], Result]) -> Iterator[Callable[[], Result]]:
+    """Do ``work`` while the body does something else; what it came to can be asked for afterwards."""
+    with ThreadPoolExecutor(1) as pool:
+        yield pool.submit(work).result
 
 
 def in_batches(

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Callable, Container
 from urllib.parse import unquote
 
 from ..paths import MachinePath, Spelling, System, halves
 from .targets import ALL_NAMES
+
+_UNKNOWN: tuple[str, Container[str]] = ("", ())
 
 
 def no_names(_: MachinePath) -> Container[str]:
@@ -21,25 +24,26 @@ class Folders:
         """``going_along`` tells which names in a folder are sure to go where the folder goes, just as they are."""
         self._old = old
         self._going_along = going_along
-        self._known: dict[tuple[Spelling, str], tuple[str, Container[str]]] = {}
+        self._known: defaultdict[Spelling, dict[str, tuple[str, Container[str]]]] = defaultdict(dict)
 
     def new_text(self, text: str, spelling: Spelling) -> str | None:
         """The new text of a path, where its folder is known."""
-        found = halves(text, self._old, spelling) if self._known else None
-        known = None if found is None else self._known.get((spelling, found[0]))
-        if found is None or known is None or not _goes_along(found[1], known[1], spelling):
+        found = halves(text, self._old, spelling)
+        if found is None:
             return None
-        return known[0] + found[1]
+        folder, name = found
+        start, names = self._known[spelling].get(folder, _UNKNOWN)
+        return start + name if names is ALL_NAMES or _goes_along(name, names, spelling) else None
 
     def learn(self, text: str, spelling: Spelling, old: MachinePath, new: str) -> None:
         """Take from a path that was decided what is right for its whole folder."""
         found = halves(text, self._old, spelling)
-        if found is None or (spelling, found[0]) in self._known or not new.endswith(found[1]):
+        if found is None or found[0] in self._known[spelling] or not new.endswith(found[1]):
             return
         names = self._going_along(old.parent)
         if _goes_along(found[1], names, spelling):
-            self._known[spelling, found[0]] = new[: len(new) - len(found[1])], names
+            self._known[spelling][found[0]] = new[: len(new) - len(found[1])], names
 
 
 def _goes_along(name: str, names: Container[str], spelling: Spelling) -> bool:
-    return names is ALL_NAMES or (unquote(name) if spelling.is_url else name) in names
+    return names is ALL_NAMES or (bool(names) and (unquote(name) if spelling.is_url else name) in names)

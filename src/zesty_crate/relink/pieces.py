@@ -107,8 +107,9 @@ class PieceDecider:
 
     def new_text(self, text: str, spelling: Spelling, entry: Callable[[], Entry]) -> str | None:
         """The new text of a path that is kept whole in one cell; None when it stays. See `NewText`."""
-        known = self._known(text, spelling)
+        known = self._folders.new_text(text, spelling)
         if known is not None:
+            self.moved += 1
             return known if known != text else None
         changes = list(self._changes_of(entry(), set()))
         return changes[0].new if changes else None

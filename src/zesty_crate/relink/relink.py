@@ -12,7 +12,7 @@ from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
-from ..machines import FileFacts, Finder, working_folder
+from ..machines import FileFacts, Finder, beside, working_folder
 from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Move, followers
@@ -237,20 +237,21 @@ class _Relinker:
         """
         syntax = syntax_of(holding.part)
         real = self._spots.real(spot)
-        beside = [self._replacer.taken_away(spot, each, holding.id) for each in syntax.companions(real, self._disk)]
+        journals = [self._replacer.taken_away(spot, each, holding.id) for each in syntax.companions(real, self._disk)]
         replaced = self._replaced(spot, holding)
-        action, *rest = self._journal.intend(step, [replaced, *beside])
+        action, *rest = self._journal.intend(step, [replaced, *journals])
         original, part = real, self.doer.parts.path_of(action)
-        if beside:
+        if journals:
             original = self._work / "original"
             syntax.copy_whole(real, original, self._disk)
         syntax.copy_whole(original, part, self._disk)
         syntax.rewrite(part, holding.part, changes, self._disk)
-        proof = syntax.prove(original, part, holding.part, changes, self._disk)
+        with beside(lambda: self._disk.digest(part).sha512) as digest:
+            proof = syntax.prove(original, part, holding.part, changes, self._disk)
         facts = (self._disk.facts(part) or NOTHING)._replace(mode=replaced.old_facts.mode)
         self._disk.set_facts(part, facts)
         self._disk.settle(part)
-        built = self._journal.know_content(action, self._disk.digest(part).sha512, facts)
+        built = self._journal.know_content(action, digest(), facts)
         self.doer.finish([*rest, built])
         return proof
 

@@ -1,0 +1,134 @@
+"""Prove that a rewritten SQLite catalog is the original with new paths, and differs in nothing else.
+
+SQLite keeps bookkeeping of its own in a file (change counters, free pages), so the proof is by value: the same schema,
+the same settings, the same rows under the same row ids with the same types, but for the cells that were to change.
+Cells of listed columns may differ in as many rows as are listed, and all that are listed must hold their new text: so
+no other row can differ.
+"""
+
+from __future__ import annotations
+
+from contextlib import closing
+from pathlib import Path
+from typing import NamedTuple
+
+import apsw
+
+from ..machines import beside
+from .model import CatalogError, Proof
+from .sqlite_file import Schema, file_uri, open_with_list, quoted
+
+_SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
+_STORED = "SELECT name FROM pragma_table_xinfo(?, ?) WHERE hidden = 0"
+
+Column = tuple[str, str]  # a table and a column, by the names that the change list calls them
+
+
+class _Listed(NamedTuple):
+    """How many cells of a column are listed, and how many of these hold their new text."""
+
+    cells: int
+    written: int
+
+
+def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
+    """Compare two databases whole. Raises `CatalogError` when they differ in anything but the cells of the list."""
+    try:
+        with (
+            closing(open_with_list(rewritten, changes)) as connection,
+            beside(
+                lambda: _listed(rewritten, changes)
+            ) as listed,  # two long questions, and neither waits for the other
+        ):
+            connection.execute("ATTACH ? AS was", (file_uri(original) + "?mode=ro&immutable=1",))
+            _same_settings(connection)
+            tables = [
+                name
+                for name, kind in connection.execute("SELECT name, type FROM pragma_table_list WHERE schema = 'main'")
+                if kind in ("table", "shadow") and name not in ("sqlite_schema", "sqlite_temp_schema")
+            ]
+            rows, differing = 0, dict[Column, int]()
+            for table in tables:
+                count, found = _same_rows(connection, rewritten, table)
+                rows, differing = rows + count, {**differing, **found}
+        for (table, column), (cells, written) in listed().items():
+            found_here = differing.get((table, column))
+            _require(
+                found_here == cells == written,
+                f"{found_here} rows of its table {table} differ in {column}, of {cells} listed",
+            )
+        return Proof(len(tables), rows, sum(each.cells for each in listed().values()))
+    except apsw.Error as error:
+        raise CatalogError(f"The rewritten catalog cannot be compared: {error}.") from error
+
+
+def _listed(rewritten: Path, changes: Path) -> dict[Column, _Listed]:
+    """What the change list says of each column."""
+    with closing(open_with_list(rewritten, changes)) as connection:
+        found = {}
+        counts = list(connection.execute("SELECT tbl, col, count(*) FROM list.change GROUP BY tbl, col"))
+        for table, column, cells in counts:
+            row = Schema(connection, rewritten).row_id(table)
+            query = (
+                f"SELECT count(*) FROM list.change AS c CROSS JOIN main.{quoted(table)} AS new ON new.{row} = c.row "
+                f"WHERE c.tbl = ? AND c.col = ? AND new.{quoted(column)} IS c.new COLLATE BINARY"
+            )
+            found[table, column] = _Listed(cells, connection.execute(query, (table, column)).get)
+        return found
+
+
+def _same_settings(connection: apsw.Connection) -> None:
+    for setting in _SETTINGS:
+        old, new = (connection.pragma(setting, schema=name) for name in ("was", "main"))
+        _require(old == new, f"its setting {setting} was {old} and is {new}")
+    schemas = [
+        list(connection.execute(f"SELECT type, name, tbl_name, sql FROM {name}.sqlite_schema ORDER BY 1, 2"))
+        for name in ("was", "main")
+    ]
+    _require(schemas[0] == schemas[1], "its schema differs")
+
+
+def _same_rows(connection: apsw.Connection, path: Path, table: str) -> tuple[int, dict[Column, int]]:
+    """Compare one table in all but its listed columns; the number of its rows, and how many differ in each of those."""
+    schema, name = Schema(connection, path), quoted(table)
+    columns = [column for (column,) in connection.execute(_STORED, (table, "main"))]
+    listed = _listed_columns(connection, table)
+    old_count, new_count = (connection.execute(f"SELECT count(*) FROM {db}.{name}").get for db in ("was", "main"))
+    _require(old_count == new_count, f"its table {table} had {old_count} rows and has {new_count}")
+    single = _has_single_key(connection, table)
+    keys = [schema.row_id(table)] if single else [quoted(key) for key, pk in schema.columns(table) if pk]
+    match = " AND ".join(f"new.{key} IS old.{key}" for key in keys)
+    same = " AND ".join(_is_same(column) for column in columns if column.lower() not in listed) or "1"
+    differs = ", ".join(f"count(*) FILTER (WHERE NOT {_is_same(column)})" for column in listed)
+    query = f"SELECT count(*) FILTER (WHERE {same}) {differs and ', ' + differs}"
+    ((equal, *differing),) = connection.execute(
+        f"{query} FROM was.{name} AS old NOT INDEXED JOIN main.{name} AS new ON {match}"
+    )
+    _require(equal == old_count, f"{old_count - equal} rows of its table {table} differ outside the path cells")
+    return int(old_count), dict(zip(listed.values(), differing, strict=True))
+
+
+def _listed_columns(connection: apsw.Connection, table: str) -> dict[str, Column]:
+    """The listed columns of a table in small letters, with the names by which the list calls table and column."""
+    query = "SELECT DISTINCT tbl, col FROM list.change WHERE tbl = ? COLLATE NOCASE"
+    return {column.lower(): (name, column) for name, column in connection.execute(query, (table,))}
+
+
+def _is_same(column: str) -> str:
+    """The SQL test that a cell is as it was: the same value and type."""
+    cell = quoted(column)
+    return f"(old.{cell} IS new.{cell} COLLATE BINARY AND typeof(old.{cell}) = typeof(new.{cell}))"
+
+
+def _has_single_key(connection: apsw.Connection, table: str) -> bool:
+    without = connection.execute("SELECT wr FROM pragma_table_list WHERE schema = 'main' AND name = ?", (table,)).get
+    keys = connection.execute("SELECT count(*) FROM pragma_table_xinfo(?) WHERE pk", (table,)).get
+    return not without or keys == 1
+
+
+def _require(holds: bool, difference: str) -> None:
+    if not holds:
+        raise CatalogError(
+            f"The rewritten catalog is not the original with new paths: {difference}. It was thrown away.",
+            next_step="Nothing was changed. This is worth a report to the makers of Zesty Crate.",
+        )
