@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from pathlib import Path
+from typing import NamedTuple
 
 import apsw
 
@@ -14,6 +15,8 @@ _SCHEMA = """
 CREATE TABLE IF NOT EXISTS change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, length INTEGER NOT NULL,
                                    old NOT NULL, new NOT NULL)
 """
+
+_IN_ORDER = "SELECT row, length, col, old, new FROM change ORDER BY row"
 
 
 def write_changes(path: Path, changes: Iterable[Change]) -> int:
@@ -36,6 +39,26 @@ def read_changes(path: Path, limit: int = -1) -> list[Change]:
     try:
         rows = database.execute("SELECT tbl, col, row, length, old, new FROM change ORDER BY rowid LIMIT ?", (limit,))
         return [Change(Cell(*cell), restored(old), restored(new)) for *cell, old, new in rows]
+    finally:
+        database.close()
+
+
+class SpanChange(NamedTuple):
+    """A change in a text: the first character of its span, how many there are, how they are quoted, and both texts."""
+
+    start: int
+    length: int
+    quoting: str
+    old: str
+    new: str
+
+
+def read_spans(path: Path) -> Iterator[SpanChange]:
+    """The changes in a text, in its order."""
+    database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
+    try:
+        for start, length, quoting, old, new in database.execute(_IN_ORDER):
+            yield SpanChange(start, length, quoting, restored(old), restored(new))
     finally:
         database.close()
 

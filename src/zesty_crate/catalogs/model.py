@@ -74,8 +74,7 @@ class Group:
     members: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Change:
+class Change(NamedTuple):
     """A new text for one cell."""
 
     cell: Cell

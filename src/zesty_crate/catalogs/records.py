@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import NamedTuple, Protocol, runtime_checkable
 
 from ..guides import EntriesPart
 from .model import Cell
 
 
-@dataclass(frozen=True, slots=True)
-class Found:
+class Found(NamedTuple):
     """A value of a record; ``cell`` is None when nothing else could ever be written in its place."""
 
     text: str

@@ -10,7 +10,7 @@ from pathlib import Path
 from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
-from .changes import read_changes
+from .changes import read_spans
 from .known import known_of
 from .model import FIXED, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof, base_of
 from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records
@@ -160,7 +160,7 @@ class TextSyntax:
         """Outside the listed spans every byte is the same; in them stand the listed texts, and read back as such."""
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
         proof = prove_splice(old, new, changes)
-        listed = {change.cell: change.new for change in read_changes(changes)}
+        listed = {Cell("", each.quoting, each.start, each.length): each.new for each in read_spans(changes)}
         before = list(self._texts(old, part))  # one document is let go of before the other is read
         for (cell, text), (_, now) in zip_longest(before, self._texts(new, part), fillvalue=(None, "")):
             if now != (listed.get(cell, text) if cell else text):

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import codecs
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from ..machines import Disk
-from .changes import read_changes
-from .model import CatalogError, Change, Proof
+from .changes import read_spans
+from .model import CatalogError, Proof
 from .quoting import QUOTINGS
 
 _MARKS = (
@@ -108,19 +108,20 @@ def splice(file: TextFile, changes: Path) -> bytes:
 
     Raises `CatalogError` when a span does not hold its old text, or the new one cannot be written.
     """
-    parts, at = [], 0
-    for change in _in_order(changes):
-        span = Span(int(change.cell.row), int(change.cell.row) + change.cell.length, change.cell.column)
-        quoting = QUOTINGS.get(span.quoting)
-        if quoting is None or span.start < at or span.end > len(file.text) or file.value(span) != change.old:
+    text, at = file.text, 0
+    parts: list[str] = []
+    for start, length, name, old, new in read_spans(changes):
+        quoting, end = QUOTINGS.get(name), start + length
+        raw = text[start:end]
+        if quoting is None or start < at or end > len(text) or quoting.decode(raw) != old:
             raise CatalogError(
-                f"A place of the catalog was to hold the text {change.old!r} and does not any more.",
+                f"A place of the catalog was to hold the text {old!r} and does not any more.",
                 next_step="The catalog changed meanwhile; run the command again.",
             )
-        parts += [file.text[at : span.start], quoting.rewrite(file.text[span.start : span.end], change.new)]
-        at = span.end
+        parts += text[at:start], quoting.rewrite(raw, new)
+        at = end
     try:
-        return file.encoded("".join([*parts, file.text[at:]]))
+        return file.encoded("".join([*parts, text[at:]]))
     except UnicodeEncodeError as error:
         raise CatalogError(
             f"A new path cannot be written in {file.encoding}, which lacks {error.object[error.start : error.end]!r}.",
@@ -130,24 +131,19 @@ def splice(file: TextFile, changes: Path) -> bytes:
 
 def prove_splice(old: TextFile, new: TextFile, changes: Path) -> Proof:
     """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must stand."""
-    before, after = 0, 0
-    listed = list(_in_order(changes))
-    for change in listed:
-        start = int(change.cell.row)
-        quoting = QUOTINGS[change.cell.column]
-        raw = quoting.rewrite(old.text[start : start + change.cell.length], change.new)
-        same = old.text[before:start] == new.text[after : after + start - before]
-        after += start - before
-        if not same or new.text[after : after + len(raw)] != raw or quoting.decode(raw) != change.new:
+    before, after, cells = 0, 0, 0
+    for start, length, name, _, wanted in read_spans(changes):
+        quoting = QUOTINGS[name]
+        raw = quoting.rewrite(old.text[start : start + length], wanted)
+        stays = start - before
+        same = old.text[before:start] == new.text[after : after + stays]
+        after += stays
+        if not same or new.text[after : after + len(raw)] != raw or quoting.decode(raw) != wanted:
             raise _differs(start)
-        before, after = start + change.cell.length, after + len(raw)
+        before, after, cells = start + length, after + len(raw), cells + 1
     if old.text[before:] != new.text[after:] or (old.encoding, old.mark) != (new.encoding, new.mark):
         raise _differs(before)
-    return Proof(1, old.text.count("\n") + 1, len(listed))
-
-
-def _in_order(changes: Path) -> Iterator[Change]:
-    return iter(sorted(read_changes(changes), key=lambda change: int(change.cell.row)))
+    return Proof(1, old.text.count("\n") + 1, cells)
 
 
 def _differs(at: int) -> CatalogError:

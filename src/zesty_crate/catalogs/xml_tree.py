@@ -21,6 +21,7 @@ from .records import Found
 from .text_file import Span, TextFile
 
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
+_ANY_ATTRIBUTE = r"""\s+[^\s=/>]+\s*=\s*(?:"[^"]*"|'[^']*')"""
 _PLAIN_ATTRIBUTE = re.compile("@[A-Za-z_][A-Za-z0-9_.-]*")
 _NAME = re.compile(r"<[^\s/>]+")
 _TEXT = re.compile(r"[^<]*")
@@ -37,9 +38,9 @@ class Element:
 
     def value(self, selector: str) -> Found | None:
         """The first attribute, text or element that is selected; of an element, its text."""
-        if _PLAIN_ATTRIBUTE.fullmatch(selector):  # by far the most frequent, and the same without the machinery
-            text = self._element.get(selector[1:])
-            return None if text is None else self._document.attribute(self._element, selector[1:], text)
+        if name := _plain_attribute(selector):  # by far the most frequent, and the same without the machinery
+            text = self._element.get(name)
+            return None if text is None else self._document.attribute(self._element, name, text)
         found = self._document.xpath(selector)(self._element)
         if isinstance(found, list):
             return self._document.found(found[0]) if found else None
@@ -105,6 +106,15 @@ class XmlDocument:
     def attribute(self, element: Any, name: str, value: str) -> Found:
         """An attribute's value, with its place."""
         local = name.rpartition("}")[2]
+        if match := _tag_with(local).match(self._text, self._places[id(element)]):
+            group, quoting = (1, "xml-double") if match.group(1) is not None else (2, "xml-single")
+            raw = match.group(group)
+            if raw == value or QUOTINGS[quoting].decode(raw) == value:
+                return Found(value, Cell("", quoting, match.start(group), len(raw)))
+        return self._other_attribute(element, local, value)
+
+    def _other_attribute(self, element: Any, local: str, value: str) -> Found:
+        """The same where the first of this name has another value: it is of another namespace."""
         at = self._after_name(element)
         while match := _ATTRIBUTE.match(self._text, at):
             at = match.end()
@@ -142,10 +152,14 @@ class XmlDocument:
         starts: list[int] = []
         parser = expat.ParserCreate(encoding="utf-8")
         seen = characters = 0
+        is_ascii = source.isascii()  # so that a byte is a character
 
         def start(_name: str, _attributes: dict[str, str]) -> None:
             nonlocal seen, characters
             at = parser.CurrentByteIndex
+            if is_ascii:
+                starts.append(at)
+                return
             characters += len(source[seen:at].decode("utf-8", "surrogatepass"))
             seen = at
             starts.append(characters)
@@ -174,3 +188,16 @@ class XmlDocument:
             f"The catalog {self._title} cannot be read as XML: {why}.",
             next_step="It may be damaged; open it in its program on the old computer.",
         )
+
+
+@lru_cache(maxsize=256)
+def _plain_attribute(selector: str) -> str:
+    """The name of the attribute, where a selector is no more than that."""
+    return selector[1:] if _PLAIN_ATTRIBUTE.fullmatch(selector) else ""
+
+
+@lru_cache(maxsize=256)
+def _tag_with(name: str) -> re.Pattern[str]:
+    """A start tag up to the first attribute of this name, whatever its prefix."""
+    wanted = rf"""\s+(?:[^\s=/>:]+:)?{re.escape(name)}\s*=\s*(?:"([^"]*)"|'([^']*)')"""
+    return re.compile(rf"<[^\s/>]+(?:{_ANY_ATTRIBUTE})*?{wanted}")
