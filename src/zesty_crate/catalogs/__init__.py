@@ -1,12 +1,13 @@
 """Documents that hold recorded paths: one module a syntax, all behind the same protocol."""
 
 from ..guides import HoldingPart
-from .changes import read_changes, read_pairs, write_changes
+from .changes import read_changes, read_pairs, write_additions, write_changes
 from .json_tree import read_json
 from .keyed import read_ini
 from .known import NOTHING_KNOWN, Known, Numbered
 from .lines import Delimited, Lines
 from .model import (
+    Addition,
     BriefCatalog,
     BriefTable,
     Catalog,
@@ -15,8 +16,10 @@ from .model import (
     Change,
     Entry,
     Group,
+    GrowingCatalog,
     NewText,
     PathPiece,
+    Pointer,
     Proof,
     SweptCatalog,
     Syntax,
@@ -51,6 +54,7 @@ def syntax_of(part: HoldingPart) -> Syntax:
 
 __all__ = [
     "NOTHING_KNOWN",
+    "Addition",
     "BriefCatalog",
     "BriefTable",
     "Catalog",
@@ -59,10 +63,12 @@ __all__ = [
     "Change",
     "Entry",
     "Group",
+    "GrowingCatalog",
     "Known",
     "NewText",
     "Numbered",
     "PathPiece",
+    "Pointer",
     "Proof",
     "SweptCatalog",
     "Syntax",
@@ -70,5 +76,6 @@ __all__ = [
     "read_changes",
     "read_pairs",
     "syntax_of",
+    "write_additions",
     "write_changes",
 ]

@@ -9,13 +9,17 @@ from typing import NamedTuple
 import apsw
 
 from ..machines.texts import restored, stored
-from .model import Cell, Change
+from .model import Addition, Cell, Change, Pointer
 
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, length INTEGER NOT NULL,
-                                   old NOT NULL, new NOT NULL)
+                                   old NOT NULL, new NOT NULL);
+CREATE TABLE IF NOT EXISTS addition (tbl TEXT NOT NULL, col TEXT NOT NULL, row INTEGER NOT NULL, model NOT NULL,
+                                     old NOT NULL, new NOT NULL);
+CREATE TABLE IF NOT EXISTS pointer (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, old NOT NULL, new NOT NULL);
 """
 
+_PAIRS = "SELECT tbl, col, old, new FROM change UNION ALL SELECT tbl, col, old, new FROM addition"
 _IN_ORDER = "SELECT row, length, col, old, new FROM change ORDER BY row"
 
 
@@ -29,6 +33,24 @@ def write_changes(path: Path, changes: Iterable[Change]) -> int:
         database.executemany("INSERT INTO change VALUES (?, ?, ?, ?, ?, ?)", (_row(change) for change in changes))
         database.execute("COMMIT")
         return int(database.execute("SELECT count(*) FROM change").get)
+    finally:
+        database.close()
+
+
+def write_additions(path: Path, additions: Iterable[Addition], pointers: Iterable[Pointer]) -> None:
+    """Add new rows, and what is to point to them, to a change list."""
+    database = apsw.Connection(str(path))
+    try:
+        with database:
+            database.executemany(
+                "INSERT INTO addition VALUES (?, ?, ?, ?, ?, ?)",
+                ((each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
+                 for each in additions),
+            )  # fmt: skip
+            database.executemany(
+                "INSERT INTO pointer VALUES (?, ?, ?, ?, ?)",
+                ((each.cell.table, each.cell.column, each.cell.row, each.old, each.new) for each in pointers),
+            )
     finally:
         database.close()
 
@@ -67,7 +89,7 @@ def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
     """Of every change: its table and column, if it has any, and the old and the new text."""
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
-        for table, column, old, new in database.execute("SELECT tbl, col, old, new FROM change"):
+        for table, column, old, new in database.execute(_PAIRS):
             yield f"{table}.{column}" if table else "", restored(old), restored(new)
     finally:
         database.close()

@@ -41,10 +41,14 @@ class Cell(NamedTuple):
 
 
 class PathPiece(NamedTuple):
-    """A piece of a recorded path, where it stands and what it says."""
+    """A piece of a recorded path, where it stands and what it says.
+
+    ``via`` is the entry's own cell that holds the row of a shared piece, where its table may get another row.
+    """
 
     cell: Cell
     text: str
+    via: Cell | None = None
 
 
 class Entry(NamedTuple):
@@ -82,13 +86,34 @@ class Change(NamedTuple):
     new: str
 
 
+class Addition(NamedTuple):
+    """A new row for a shared piece, like the row ``model`` but for its key and the text of one ``cell``."""
+
+    cell: Cell
+    model: int | str
+    old: str
+    new: str
+
+
+class Pointer(NamedTuple):
+    """A cell of an entry that is to point to another row of a shared piece."""
+
+    cell: Cell
+    old: int | str
+    new: int | str
+
+
 @dataclass(frozen=True, slots=True)
 class Proof:
-    """What was compared after a rewrite: everything but ``cells_changed`` path cells is as it was."""
+    """What was compared after a rewrite: everything but ``cells_changed`` path cells is as it was.
+
+    ``rows_added`` shared rows are new, and entries point to them.
+    """
 
     tables: int
     rows_compared: int
     cells_changed: int
+    rows_added: int = 0
 
 
 class Catalog(Protocol):
@@ -138,6 +163,14 @@ class SweptCatalog(Catalog, Protocol):
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Write the new texts of all paths into a change list, or give back False when it cannot."""
+
+
+@runtime_checkable
+class GrowingCatalog(Catalog, Protocol):
+    """A catalog whose tables of shared pieces may get rows."""
+
+    def free_row(self, table: str) -> int:
+        """A row number that is free in a table, as are all above it."""
 
 
 class Syntax(Protocol):

@@ -13,6 +13,7 @@ from ..machines import Disk
 from .model import CatalogError
 
 _MAGIC = b"SQLite format 3\0"
+STORED_COLUMNS = "SELECT name FROM pragma_table_xinfo(?, ?) WHERE hidden = 0"
 BUILT_IN_COLLATIONS = frozenset({"BINARY", "NOCASE", "RTRIM"})
 
 
@@ -131,6 +132,12 @@ class Schema:
                 next_step="Name another table in the guide.",
             )
         return quoted(keys[0])
+
+    def number_of(self, table: str) -> str | None:
+        """The column that is another name of the row number, as an INTEGER PRIMARY KEY is, if there is one."""
+        rows = self._connection.execute("SELECT name, type FROM pragma_table_xinfo(?) WHERE pk", (table,))
+        keys = [name for name, kind in rows if kind.upper() == "INTEGER"]
+        return keys[0] if len(keys) == 1 and not self._tables[table.lower()][2] else None
 
     def target_of(self, table: str, via: str, other: str) -> str:
         """The column of ``other`` that the column ``via`` of ``table`` points to."""

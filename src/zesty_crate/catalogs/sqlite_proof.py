@@ -16,10 +16,12 @@ import apsw
 
 from ..machines import beside
 from .model import CatalogError, Proof
-from .sqlite_file import Schema, file_uri, open_with_list, quoted
+from .sqlite_file import STORED_COLUMNS, Schema, file_uri, open_with_list, quoted
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
-_STORED = "SELECT name FROM pragma_table_xinfo(?, ?) WHERE hidden = 0"
+_LISTED = "SELECT DISTINCT tbl, col FROM (SELECT tbl, col FROM list.change UNION ALL SELECT tbl, col FROM list.pointer)"
+
+_ADDED = "SELECT tbl, col, row, model, new FROM list.addition WHERE tbl = ? COLLATE NOCASE"
 
 Column = tuple[str, str]  # a table and a column, by the names that the change list calls them
 
@@ -36,9 +38,7 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
     try:
         with (
             closing(open_with_list(rewritten, changes)) as connection,
-            beside(
-                lambda: _listed(rewritten, changes)
-            ) as listed,  # two long questions, and neither waits for the other
+            beside(lambda: _listed(rewritten, changes)) as listed,  # neither of two long questions waits for the other
         ):
             connection.execute("ATTACH ? AS was", (file_uri(original) + "?mode=ro&immutable=1",))
             _same_settings(connection)
@@ -51,13 +51,14 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
             for table in tables:
                 count, found = _same_rows(connection, rewritten, table)
                 rows, differing = rows + count, {**differing, **found}
+            rows_added = int(connection.execute("SELECT count(*) FROM list.addition").get)
         for (table, column), (cells, written) in listed().items():
             found_here = differing.get((table, column))
             _require(
                 found_here == cells == written,
                 f"{found_here} rows of its table {table} differ in {column}, of {cells} listed",
             )
-        return Proof(len(tables), rows, sum(each.cells for each in listed().values()))
+        return Proof(len(tables), rows, sum(each.cells for each in listed().values()), rows_added)
     except apsw.Error as error:
         raise CatalogError(f"The rewritten catalog cannot be compared: {error}.") from error
 
@@ -66,14 +67,16 @@ def _listed(rewritten: Path, changes: Path) -> dict[Column, _Listed]:
     """What the change list says of each column."""
     with closing(open_with_list(rewritten, changes)) as connection:
         found = {}
-        counts = list(connection.execute("SELECT tbl, col, count(*) FROM list.change GROUP BY tbl, col"))
-        for table, column, cells in counts:
-            row = Schema(connection, rewritten).row_id(table)
-            query = (
-                f"SELECT count(*) FROM list.change AS c CROSS JOIN main.{quoted(table)} AS new ON new.{row} = c.row "
-                f"WHERE c.tbl = ? AND c.col = ? AND new.{quoted(column)} IS c.new COLLATE BINARY"
-            )
-            found[table, column] = _Listed(cells, connection.execute(query, (table, column)).get)
+        for kind in ("change", "pointer"):
+            counts = list(connection.execute(f"SELECT tbl, col, count(*) FROM list.{kind} GROUP BY tbl, col"))
+            for table, column, cells in counts:
+                row = Schema(connection, rewritten).row_id(table)
+                query = (
+                    f"SELECT count(*) FROM list.{kind} AS c CROSS JOIN main.{quoted(table)} AS new "
+                    f"ON new.{row} = c.row AND new.{quoted(column)} IS c.new COLLATE BINARY "
+                    "WHERE c.tbl = ? AND c.col = ?"
+                )
+                found[table, column] = _Listed(cells, connection.execute(query, (table, column)).get)
         return found
 
 
@@ -91,14 +94,17 @@ def _same_settings(connection: apsw.Connection) -> None:
 def _same_rows(connection: apsw.Connection, path: Path, table: str) -> tuple[int, dict[Column, int]]:
     """Compare one table in all but its listed columns; the number of its rows, and how many differ in each of those."""
     schema, name = Schema(connection, path), quoted(table)
-    columns = [column for (column,) in connection.execute(_STORED, (table, "main"))]
+    columns = [column for (column,) in connection.execute(STORED_COLUMNS, (table, "main"))]
     listed = _listed_columns(connection, table)
     old_count, new_count = (connection.execute(f"SELECT count(*) FROM {db}.{name}").get for db in ("was", "main"))
-    _require(old_count == new_count, f"its table {table} had {old_count} rows and has {new_count}")
+    added = sum(_is_added(connection, schema, *row) for row in list(connection.execute(_ADDED, (table,))))
+    _require(new_count == old_count + added, f"its table {table} had {old_count} rows and has {new_count}")
     single = _has_single_key(connection, table)
     keys = [schema.row_id(table)] if single else [quoted(key) for key, pk in schema.columns(table) if pk]
     match = " AND ".join(f"new.{key} IS old.{key}" for key in keys)
-    same = " AND ".join(_is_same(column) for column in columns if column.lower() not in listed) or "1"
+    counts_rows = " OR old.name IN (SELECT tbl FROM list.addition)" if table == "sqlite_sequence" else ""
+    unlisted = [column for column in columns if column.lower() not in listed]
+    same = " AND ".join(f"({_is_same(column)}{counts_rows})" for column in unlisted) or "1"
     differs = ", ".join(f"count(*) FILTER (WHERE NOT {_is_same(column)})" for column in listed)
     query = f"SELECT count(*) FILTER (WHERE {same}) {differs and ', ' + differs}"
     ((equal, *differing),) = connection.execute(
@@ -108,9 +114,27 @@ def _same_rows(connection: apsw.Connection, path: Path, table: str) -> tuple[int
     return int(old_count), dict(zip(listed.values(), differing, strict=True))
 
 
+def _is_added(
+    connection: apsw.Connection, schema: Schema, table: str, column: str, row: int, model: int, new: str
+) -> bool:
+    """Whether a listed row is new, and like its model but for its number and the listed text."""
+    number, name = schema.row_id(table), quoted(table)
+    own = (column.lower(), (schema.number_of(table) or "").lower())
+    stored = [each for (each,) in connection.execute(STORED_COLUMNS, (table, "main"))]
+    same = [_is_same(each) for each in stored if each.lower() not in own]
+    found = connection.execute(
+        f"SELECT count(*) FROM was.{name} AS old JOIN main.{name} AS new ON old.{number} = ?1 AND new.{number} = ?2 "
+        f"WHERE {' AND '.join(same) or 1} AND new.{quoted(column)} IS ?3 COLLATE BINARY "
+        f"AND NOT EXISTS (SELECT 1 FROM was.{name} WHERE {number} = ?2)",
+        (model, row, new),
+    ).get
+    _require(found == 1, f"the row {row} added to its table {table} is not the one that was listed")
+    return True
+
+
 def _listed_columns(connection: apsw.Connection, table: str) -> dict[str, Column]:
     """The listed columns of a table in small letters, with the names by which the list calls table and column."""
-    query = "SELECT DISTINCT tbl, col FROM list.change WHERE tbl = ? COLLATE NOCASE"
+    query = f"{_LISTED} WHERE tbl = ? COLLATE NOCASE"
     return {column.lower(): (name, column) for name, column in connection.execute(query, (table,))}
 
 

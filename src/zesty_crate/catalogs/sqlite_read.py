@@ -21,6 +21,14 @@ from .sqlite_file import Schema, open_readonly, open_with_list, quoted
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
 
 
+class _Place(NamedTuple):
+    """Where a piece of a path stands: a table and a column; the entry's own column that points there may be changed."""
+
+    table: str
+    column: str
+    via: str = ""
+
+
 class _Plan(NamedTuple):
     """How the entries of one table are read; ``knows`` when there is more to an entry than its path and size."""
 
@@ -28,7 +36,7 @@ class _Plan(NamedTuple):
     prefix: str
     own_rows: str
     joined: str
-    cells: list[tuple[str, str]]
+    cells: list[_Place]
     known: tuple[str, ...]
     knows: bool
 
@@ -104,7 +112,7 @@ class SqliteCatalog:
         return True
 
     def _sweep_table(self, connection: apsw.Connection, plan: _Plan, new_text: NewText) -> None:
-        ((table, column),), spelling = plan.cells, plan.part.spelling
+        ((table, column, _),), spelling = plan.cells, plan.part.spelling
 
         def renewed(row: Any, text: Any, remote: Any) -> str | bytes | None:
             def entry() -> Entry:
@@ -121,6 +129,10 @@ class SqliteCatalog:
             f'renewed("own row", {path}, "is remote") FROM ({plan.own_rows})',
             (table, column),
         )
+
+    def free_row(self, table: str) -> int:
+        """The number after the last row of a table."""
+        return int(self._connection.execute(f"SELECT coalesce(max(rowid), 0) + 1 FROM {quoted(table)}").get)
 
     def included(self) -> Iterator[MachinePath]:
         """A database includes no other."""
@@ -164,7 +176,7 @@ class SqliteCatalog:
             known = known_of(part, told.get, last)
         return Entry(
             f"{plan.prefix}{key}",
-            _pieces(cells, row) if placed else (),
+            _pieces(plan, row) if placed else (),
             recorded,
             part.spelling,
             bool(remote),
@@ -190,7 +202,7 @@ class SqliteCatalog:
         self._schema.require(part.table, named)
         columns = [f"{own}.{quoted(part.key)}", 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
-        joins, cells = "", []
+        joins, cells = "", list[_Place]()
         for number, piece in enumerate(part.path):
             source, table, row = own, part.table, '"own row"'
             if piece.table and piece.via:
@@ -199,8 +211,10 @@ class SqliteCatalog:
                 target = self._schema.target_of(part.table, piece.via, piece.table)
                 joins += f" LEFT JOIN {quoted(table)} AS {source} ON {source}.{target} = {own}.{quoted(piece.via)}"
                 row = self._schema.row_id(table)
+                if piece.may_add:
+                    self._require_row_number(piece.table, target)
             columns += [f"{source}.{row}", f"{source}.{quoted(piece.at)}"]
-            cells.append((table, piece.at))
+            cells.append(_Place(table, piece.at, piece.via or "" if piece.may_add else ""))
         known = tuple(name for name in part.known if name != part.size)
         columns += [f"{own}.{quoted(name)}" for name in (*part.handwork, *known)]
         own_rows = self._own_rows(part)
@@ -237,6 +251,15 @@ class SqliteCatalog:
             )
         return f"(\n{condition}\n)"
 
+    def _require_row_number(self, table: str, key: str) -> None:
+        number = self._schema.number_of(table)
+        if number is None or quoted(number).lower() != key.lower():
+            raise CatalogError(
+                f'The guide allows new rows ("may-add") in the table {table!r} of {self._path}, whose key {key} is no '
+                "INTEGER PRIMARY KEY; no other key can be made up.",
+                next_step='Take "may-add" out of the guide.',
+            )
+
     def _require_groups(self, part: GroupsPart) -> None:
         if part.members is None:
             return
@@ -260,10 +283,13 @@ def _handwork(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str, s
     return tuple((name, str(value)) for name, value in zip(names, values, strict=True) if value is not None)
 
 
-def _pieces(cells: list[tuple[str, str]], row: tuple[Any, ...]) -> tuple[PathPiece | None, ...]:
+def _pieces(plan: _Plan, row: tuple[Any, ...]) -> tuple[PathPiece | None, ...]:
     """The pieces of a path with their places; None for one that is empty or has no row."""
     pieces: list[PathPiece | None] = []
-    for number, (table, column) in enumerate(cells):
+    own_row = row[1 + 2 * len(plan.cells)]  # of the last piece, which stands in the entry itself
+    for number, (table, column, via) in enumerate(plan.cells):
         row_id, text = row[3 + 2 * number : 5 + 2 * number]
-        pieces.append(None if text in (None, "") else PathPiece(Cell(table, column, row_id), str(text)))
+        pointing = Cell(plan.part.table or "", via, own_row) if via else None
+        known = text not in (None, "")
+        pieces.append(PathPiece(Cell(table, column, row_id), str(text), pointing) if known else None)
     return tuple(pieces)

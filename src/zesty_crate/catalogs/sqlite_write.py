@@ -8,7 +8,7 @@ import apsw
 
 from .collations import settle_collations
 from .model import CatalogError
-from .sqlite_file import Schema, open_writable, quoted
+from .sqlite_file import STORED_COLUMNS, Schema, open_writable, quoted
 
 _KEYS = "SELECT name FROM pragma_index_xinfo(?) WHERE key"
 _CACHE_KIB = 64 << 10
@@ -27,10 +27,14 @@ def write_cells(target: Path, changes: Path) -> None:
         connection.pragma("cache_size", -_CACHE_KIB)
         connection.execute("ATTACH ? AS list", (str(changes),))
         columns = list(connection.execute("SELECT tbl, col, count(*) FROM list.change GROUP BY tbl, col"))
-        settle_collations(connection, {(table.lower(), column.lower()) for table, column, _ in columns})
+        added = list(connection.execute("SELECT DISTINCT tbl, col FROM list.addition"))
+        touched = {(table.lower(), column.lower()) for table, column, *_ in (*columns, *added)}
+        settle_collations(connection, touched)
         with connection:
             for table, column, count in columns:
                 _write_column(connection, target, table, column, count)
+            _add_rows(connection, target)
+            _point_elsewhere(connection, target)
     except (apsw.Error, UnicodeError) as error:
         raise CatalogError(
             f"The catalog {target.name} refused a new path: {error}.", next_step="Nothing was changed in the catalog."
@@ -55,9 +59,46 @@ def _write_column(connection: apsw.Connection, target: Path, table: str, column:
         connection.executemany(f"UPDATE {update}", ((f"{new}\1{at}", at, old) for new, at, old in held_back))
         connection.executemany(f"UPDATE {update}", ((new, at, f"{new}\1{at}") for new, at, _ in held_back))
         written += len(held_back)
-    if written != count:
+    _require_written(written, count, table, column)
+
+
+def _add_rows(connection: apsw.Connection, target: Path) -> None:
+    """Add rows that are like another one but for their number and one text."""
+    for table, column, row, model, new in list(
+        connection.execute("SELECT tbl, col, row, model, new FROM list.addition")
+    ):
+        schema = Schema(connection, target)
+        number, name = schema.row_id(table), f"main.{quoted(table)}"
+        key = (schema.number_of(table) or number).lower()
+        stored = [name for (name,) in connection.execute(STORED_COLUMNS, (table, "main"))]
+        values = [
+            "?1" if each.lower() == key else "?2" if each.lower() == column.lower() else quoted(each) for each in stored
+        ]
+        connection.execute(
+            f"INSERT INTO {name} ({', '.join(map(quoted, stored))}) SELECT {', '.join(values)} FROM {name} "
+            f"WHERE {number} = ?3",
+            (row, new, model),
+        )
+        _require_written(connection.changes(), 1, table, column)
+
+
+def _point_elsewhere(connection: apsw.Connection, target: Path) -> None:
+    """Have entries point to the rows that were added for them."""
+    for table, column, count in list(connection.execute("SELECT tbl, col, count(*) FROM list.pointer GROUP BY 1, 2")):
+        row, cell, before = Schema(connection, target).row_id(table), quoted(column), connection.total_changes()
+        connection.executemany(
+            f"UPDATE main.{quoted(table)} SET {cell} = ? WHERE {row} = ? AND {cell} = ?",
+            list(
+                connection.execute("SELECT new, row, old FROM list.pointer WHERE tbl = ? AND col = ?", (table, column))
+            ),
+        )
+        _require_written(connection.total_changes() - before, count, table, column)
+
+
+def _require_written(written: int, listed: int, table: str, column: str) -> None:
+    if written != listed:
         raise CatalogError(
-            f"{count} cells of {table}.{column} were to change, and {written} of them held the text that was read.",
+            f"{listed} cells of {table}.{column} were to change, and {written} of them held the text that was read.",
             next_step="The catalog changed meanwhile; run the command again.",
         )
 

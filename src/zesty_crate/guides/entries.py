@@ -28,14 +28,20 @@ Moment = Literal[
 
 
 class PiecePart(Part):
-    """One piece of a recorded path, selected from the entry itself, or in SQLite from a ``table`` reached ``via``."""
+    """One piece of a recorded path, selected from the entry itself, or in SQLite from a ``table`` reached ``via``.
+
+    With ``may-add`` that table may get a row more where entries that share one go to places that no one text can say.
+    """
 
     at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
     table: Text | None = None
     via: Text | None = None
+    may_add: bool = False
 
     @model_validator(mode="after")
     def _table_with_via(self) -> Self:
+        if self.may_add and not self.table:
+            raise ValueError('"may-add" only with "table" and "via"')
         if (self.table is None) != (self.via is None):
             raise ValueError('"table" and "via" together, or neither of them')
         return self

@@ -8,11 +8,11 @@ that this leaves wrong are named.
 from __future__ import annotations
 
 from collections.abc import Callable, Container, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
 
-from ..catalogs import Catalog, Cell, Change, Entry, SweptCatalog, write_changes
+from ..catalogs import Catalog, Cell, Change, Entry, GrowingCatalog, SweptCatalog, write_changes
 from ..paths import (
     NO_VARIABLES,
     MachinePath,
@@ -28,8 +28,9 @@ from ..paths import (
     write_piece,
 )
 from .folders import Folders, no_names
+from .splitting import Splits
 from .targets import Target, always_told
-from .votes import Content, Votes, without_start
+from .votes import Content, Votes, wish_of, without_start
 
 Entries = Callable[[], Iterable[Entry]]
 TargetOf = Callable[[Entry], Target]
@@ -73,14 +74,37 @@ class PieceDecider:
         self._target_of = target_of
         self._old = old
         self._new = new
+        self._splits = Splits()
         self._decided: dict[Cell, Piece] = {}
         self._frozen: set[Cell] = set()
         self.moved = 0
+        self.rows_added = 0
         self.without_route: list[tuple[Entry, str]] = []
         self.inexpressible: list[Entry] = []
 
-    def decide(self, levels: int) -> None:
-        """Decide the shared pieces: all but the last of ``levels``. Entries that do not move keep their meaning."""
+    def decide(self, levels: int, *, may_add: bool = False) -> None:
+        """Decide the shared pieces: all but the last of ``levels``. Entries that do not move keep their meaning.
+
+        Where that leaves entries that cannot say where they go, and it ``may_add`` rows, the rows they share are split.
+        """
+        self._decide(levels)
+        if may_add and (unsaid := self._unsaid()):
+            cuts = (cut for entry in self._entries() if (cut := self._cut(entry)) is not None)
+            self._splits.split((cut.pieces[0][1], wish, cut.moved) for cut in cuts if cut.pieces[0][1] in unsaid
+                               and (wish := _wish(cut)) is not None)  # fmt: skip
+            self._frozen -= unsaid
+            self._decide(levels)
+
+    def _unsaid(self) -> set[Cell]:
+        """The outermost pieces of entries that cannot be expressed, of tables that may get more rows."""
+        return {
+            entry.pieces[0].cell
+            for entry in self._entries()
+            if entry.pieces and entry.pieces[0] is not None and entry.pieces[0].via is not None
+            and (cut := self._cut(entry)) is not None and cut.moved and self._last(cut) is None
+        }  # fmt: skip
+
+    def _decide(self, levels: int) -> None:
         while True:
             self._decided.clear()
             shared = [self._decide_level(level) for level in range(levels - 1)]
@@ -93,7 +117,10 @@ class PieceDecider:
         """Write all changes for a catalog into a new change list; their number."""
         write_changes(changes, ())
         swept = isinstance(catalog, SweptCatalog) and catalog.sweep(changes, self.new_text)
-        return write_changes(changes, () if swept else self.changes())
+        cells = write_changes(changes, () if swept else self.changes())
+        if isinstance(catalog, GrowingCatalog):
+            self.rows_added = self._splits.write(changes, catalog)
+        return cells + self.rows_added
 
     def changes(self) -> Iterator[Change]:
         """Every change to a cell; entries that have no route or cannot be expressed are collected on the way."""
@@ -127,13 +154,15 @@ class PieceDecider:
                 self.without_route.append((entry, why))
             return
         self.moved += 1
-        texts = entry_texts(entry)
+        texts, last = entry_texts(entry), self._last(cut)
         for (_, cell, old), text in zip(cut.pieces, texts, strict=True):
             new = self._decided.get(cell)
-            if new is not None and cell not in told:
+            if new is not None and self._splits.has(cell):
+                if last is not None:
+                    self._splits.use(cell, entry, text, write_piece(new))
+            elif new is not None and cell not in told:
                 told.add(cell)
                 yield from _change(cell, text, old, new)
-        last = self._last(cut)
         if last is None:
             self.inexpressible.append(entry)
             return
@@ -233,7 +262,11 @@ class PieceDecider:
         names = tuple(name for _, _, piece in pieces for name in piece.parts)
         if len(pieces) > 1 and names != target.old.parts:
             return None
-        return _Cut(entry, target.old, (want.root, want.parts), target.new is not None, tuple(pieces))
+        cut = _Cut(entry, target.old, (want.root, want.parts), target.new is not None, tuple(pieces))
+        level, cell, piece = pieces[0]
+        if not self._splits.parts(cell):
+            return cut
+        return replace(cut, pieces=((level, self._splits.cell_for(cell, _wish(cut)), piece), *pieces[1:]))
 
 
 def entry_texts(entry: Entry) -> list[str]:
@@ -242,13 +275,15 @@ def entry_texts(entry: Entry) -> list[str]:
 
 
 def _vote(votes: Votes, cut: _Cut, place: int, rest: Content) -> None:
-    inner = tuple(name for _, _, piece in cut.pieces[place + 1 : -1] for name in piece.parts)
-    last = len(cut.pieces[-1][2].parts)
-    most = (rest[0], rest[1][: len(rest[1]) - last])
-    cut_at = len(most[1]) - len(inner)
-    fits = cut_at >= 0 and most[1][cut_at:] == inner
-    wish = (rest[0], most[1][:cut_at]) if fits else None
+    wish, most = wish_of([piece for _, _, piece in cut.pieces[place + 1 :]], rest)
     votes.add(wish, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
+
+
+def _wish(cut: _Cut) -> Content | None:
+    """What an entry wishes its outermost piece to say; with further shared ones inside, it is content with the root."""
+    if len(cut.pieces) > 2:
+        return cut.want[0], ()
+    return wish_of([piece for _, _, piece in cut.pieces[1:]], cut.want)[0] if len(cut.pieces) > 1 else None
 
 
 def _change(cell: Cell, text: str, old: Piece, new: Piece) -> Iterator[Change]:

@@ -40,7 +40,7 @@ class RelinkedCatalog:
     """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written.
 
     ``differences`` are told before anything is written. With ``changed`` it is not as it was placed any more, and was
-    read as it is now.
+    read as it is now. ``rows_added`` is for shared pieces whose entries part, where the guide allows it.
     """
 
     holding: str
@@ -54,6 +54,7 @@ class RelinkedCatalog:
     already: bool = False
     changed: bool = False
     differences: tuple[Difference, ...] = ()
+    rows_added: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -217,7 +218,7 @@ class _Relinker:
             proof = self._replace(step, holding, spot, changes) if cells and step is not None else None
         return RelinkedCatalog(
             holding.id, holding.title, str(place), pieces.moved, cells, examples, tuple(_untouched(pieces)), proof,
-            changed=changed, differences=told,
+            changed=changed, differences=told, rows_added=pieces.rows_added,
         )  # fmt: skip
 
     def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
@@ -226,7 +227,8 @@ class _Relinker:
         pieces = PieceDecider(
             catalog.entries, aims.of, move.old.system, move.new.system, folder, variables, aims.left, aims.going_along
         )
-        pieces.decide(levels=max(len(part.path) for part in holding.part.entries))
+        paths = [part.path for part in holding.part.entries]
+        pieces.decide(max(map(len, paths)), may_add=any(piece.may_add for path in paths for piece in path))
         return pieces
 
     def _replace(self, step: Step, holding: Holding, spot: Spot, changes: Path) -> Proof:

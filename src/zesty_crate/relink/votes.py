@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..paths import Piece
@@ -47,6 +48,18 @@ class Votes:
             return None
         fitting = [wish for wish in self.wishes if starts_with(self.common, wish)]
         return max(fitting, key=lambda wish: self.wishes[wish], default=self.common)
+
+
+def wish_of(inner: Sequence[Piece], rest: Content) -> tuple[Content | None, Content]:
+    """What is left for a piece of the ``rest`` of a path when all ``inner`` ones stay; and the most it can take.
+
+    The last of them is the entry's own, and there is no wish where another would have to change anyway.
+    """
+    shared = tuple(name for piece in inner[:-1] for name in piece.parts)
+    most = (rest[0], rest[1][: len(rest[1]) - len(inner[-1].parts)])
+    cut_at = len(most[1]) - len(shared)
+    fits = cut_at >= 0 and most[1][cut_at:] == shared
+    return ((rest[0], most[1][:cut_at]) if fits else None), most
 
 
 def starts_with(whole: Content, start: Content) -> bool:

@@ -150,6 +150,9 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
         where = _place(change.cell)
         terminal.say(f"    {where}: {change.old}")
         terminal.say(f"    {'':>{len(where)}}  {change.new}")
+    if catalog.rows_added:
+        rows = count(catalog.rows_added, "new row")
+        terminal.say(f"  {rows} for entries that shared one and part, as the guide allows")
     if catalog.proof:
         terminal.say(
             f"  compared afterwards: {count(catalog.proof.rows_compared, 'row')} "
