@@ -52,6 +52,11 @@ class Crate:
         return self.own / "about.json"
 
     @property
+    def incoming_by_hand(self) -> Path:
+        """Where another process does the same: one folder would have them wait for each other."""
+        return self.own / "incoming-by-hand"
+
+    @property
     def incoming(self) -> Path:
         """The folder in which files are written before they are whole."""
         return self.own / "incoming"

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import zip_longest
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import HalfwayError
-from ..machines import WHOLE, Cut, Disk, DiskError, FileFacts
+from ..machines import SMALL_BYTES, WHOLE, Cut, Disk, DiskError, FileFacts, Order
 from .shares import Piece
 from .sources import Source
 
@@ -53,6 +54,38 @@ class Fetched(NamedTuple):
     facts: FileFacts | None = None
     why_not: str = ""
     is_shared: bool = False
+
+
+def orders_for(errands: Sequence[Errand], folder: Path) -> list[Order] | None:
+    """Errands as orders for a hand, which puts files together in a ``folder`` of its own: two would wait for one.
+
+    None when any errand is for more than one small and whole file in one place.
+    """
+    orders: list[Order] = []
+    for errand in errands:
+        facts = errand.source.facts
+        is_plain = len(errand.places) == 1 and not errand.piece.is_segment and not errand.linked and not errand.why_not
+        if not is_plain or facts.size_bytes > SMALL_BYTES:
+            return None
+        ((part, target),) = errand.places
+        beside = f"{folder}/{part.rpartition('/')[2]}"
+        orders.append((errand.source.real, beside, target, facts.plain, "", facts.modified_ns, None))
+    return orders
+
+
+def fetched_by_hand(
+    errands: Sequence[Errand], answers: list[str], disk: Disk
+) -> tuple[list[Fetched], HalfwayError | None]:
+    """What came of orders; errands of which nothing came are done here."""
+    results: list[Fetched] = []
+    for errand, answer in zip_longest(errands, answers, fillvalue=""):
+        if isinstance(errand, str):
+            break
+        done, fault = ([Fetched(answer, errand.source.facts)], None) if answer else fetch_all([errand], disk)
+        results += done
+        if fault is not None:
+            return results, fault
+    return results, None
 
 
 def fetch_all(errands: Sequence[Errand], disk: Disk) -> tuple[list[Fetched], HalfwayError | None]:

@@ -6,10 +6,22 @@ import contextlib
 import hashlib
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..errors import ZestyError
-from ..machines import Computer, Disk, DiskError, FileFacts, Finder, make_folders, side_by_side, working_folder
+from ..errors import HalfwayError, ZestyError
+from ..machines import (
+    Computer,
+    Disk,
+    DiskError,
+    FileFacts,
+    Finder,
+    Hand,
+    Light,
+    make_folders,
+    side_by_side,
+    working_folder,
+)
 from ..machines.texts import restored
 from ..progress import Tell
 from ..survey import SurveyStore
@@ -17,13 +29,13 @@ from .bag import payload_files
 from .carriers import Carrier, Targets
 from .crate import Crate
 from .delta import note_same_files
-from .fetch import Errand, Fetched, Place, fetch_all
+from .fetch import Errand, Fetched, Place, fetch_all, fetched_by_hand, orders_for
 from .naming import PayloadNames
 from .scope import Scope
 from .shares import Piece
 from .sharing import Sharing, Sum
 from .sources import Sources
-from .watch import BATCH_BYTES, BATCH_FILES, Watch
+from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -93,17 +105,31 @@ class Filler:
             self._has_remains |= self._disk.facts(copy.data) is not None
             make_folders(self._disk, copy.data)
         with working_folder(self._disk, carrier.part.incoming):
-            if carrier.second is None:
-                self._fetch(carrier)
-            else:
+            if carrier.second is not None:
                 with working_folder(self._disk, carrier.second.incoming):
                     self._catch_up(carrier.part, carrier.second, carrier.bag)
-                    self._fetch(carrier)
+                    self._fetch(carrier, None)
+            elif self.total.files < ENOUGH_FILES:
+                self._fetch(carrier, None)
+            else:
+                by_hand = carrier.part.incoming_by_hand
+                with working_folder(self._disk, by_hand), self._disk.hand() as hand:
+                    self._fetch(carrier, self._light(hand, by_hand) if hand else None)
 
-    def _fetch(self, carrier: Carrier) -> None:
+    def _light(self, hand: Hand, folder: Path) -> Light[list[Errand], tuple[list[Fetched], HalfwayError | None]]:
+        """What of the work a hand can do."""
+        return Light(
+            hand,
+            lambda errands: orders_for(errands, folder),
+            lambda errands, answers: fetched_by_hand(errands, answers, self._disk),
+        )
+
+    def _fetch(
+        self, carrier: Carrier, light: Light[list[Errand], tuple[list[Fetched], HalfwayError | None]] | None
+    ) -> None:
         database = self._survey.database
         database.execute("BEGIN")
-        batches = side_by_side(lambda errands: fetch_all(errands, self._disk), _batches(self._errands(carrier)))
+        batches = side_by_side(lambda errands: fetch_all(errands, self._disk), _batches(self._errands(carrier)), light)
         since = 0
         try:
             for errands, (results, fault) in batches:

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
 import apsw
 
-from ..machines import Disk, DiskError, in_batches, side_by_side
+from ..machines import SMALL_BYTES, Disk, DiskError, Light, Order, in_batches, side_by_side
 from ..machines.texts import restored, stored
 from ..progress import Tell, silent
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
 from .sharing import Sum
-from .watch import BATCH_BYTES, BATCH_FILES, Watch
+from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
 
 _SCHEMA = """
 CREATE TABLE listed (name PRIMARY KEY, sha512 TEXT) WITHOUT ROWID;
@@ -55,12 +56,13 @@ def verify(
     files = int(database.execute("SELECT count(*) FROM listed").get)
     faults += _oxum_fault(crate, disk, f"{total}.{database.execute('SELECT count(*) FROM present').get}")
     watch, done = Watch(stage, Sum(files, total), tell), Sum(0, 0)
-    for batch, found in side_by_side(
-        lambda rows: _payload_faults(crate, disk, rows, watch, from_drive=from_drive), _batches(database)
-    ):
-        faults += found
-        done = Sum(done.files + len(batch), done.size_bytes + sum(row.size_bytes for row in batch))
-        watch.settle(done, sum(row.size_bytes for row in batch if row.size_bytes > BATCH_BYTES))
+    reader = _Reader(crate, disk, watch, from_drive=from_drive)
+    with disk.hand() if files > ENOUGH_FILES else contextlib.nullcontext() as hand:
+        light = Light(hand, reader.orders, reader.by_hand) if hand else None
+        for batch, found in side_by_side(reader.faults, _batches(database), light):
+            faults += found
+            done = Sum(done.files + len(batch), done.size_bytes + sum(row.size_bytes for row in batch))
+            watch.settle(done, sum(row.size_bytes for row in batch if row.size_bytes > BATCH_BYTES))
     if faults:
         raise DamagedCrate(
             f"{crate.root} is damaged: of {files} files {len(faults)} are not what was carried.",
@@ -87,17 +89,37 @@ def _batches(database: apsw.Connection) -> Iterator[list[_Listed]]:
     return in_batches(rows, BATCH_FILES, BATCH_BYTES, lambda row: row.size_bytes)
 
 
-def _payload_faults(crate: Crate, disk: Disk, rows: list[_Listed], watch: Watch, *, from_drive: bool) -> list[str]:
-    return [fault for row in rows if (fault := _payload_fault(crate, disk, row, watch, from_drive=from_drive))]
+class _Reader:
+    """Reads payload files through, and names those that are not as they were listed."""
 
+    def __init__(self, crate: Crate, disk: Disk, watch: Watch, *, from_drive: bool) -> None:
+        self._root = str(crate.root)
+        self._disk = disk
+        self._watch = watch
+        self._from_drive = from_drive
 
-def _payload_fault(crate: Crate, disk: Disk, row: _Listed, watch: Watch, *, from_drive: bool) -> str:
-    moved = watch.moved if row.size_bytes > BATCH_BYTES else None
-    try:
-        found = disk.digest(f"{crate.root}/{row.name}", from_drive=from_drive, moved=moved).sha512
-    except DiskError as error:
-        return f"{row.name}: {error.message}"
-    return "" if found == row.sha512 else f"{row.name}: other content than was carried"
+    def faults(self, rows: list[_Listed]) -> list[str]:
+        """Read here."""
+        return [fault for row in rows if (fault := self._fault(row))]
+
+    def orders(self, rows: list[_Listed]) -> list[Order] | None:
+        """What to order of a hand; None when there is a large file among them."""
+        if any(row.size_bytes > SMALL_BYTES for row in rows):
+            return None
+        return [(f"{self._root}/{row.name}", self._from_drive) for row in rows]
+
+    def by_hand(self, rows: list[_Listed], answers: list[str]) -> list[str]:
+        """What was read by a hand; what is not as it must be is looked at once more, and then told by its name."""
+        good = zip(rows, answers, strict=True) if answers else ((row, "") for row in rows)
+        return self.faults([row for row, answer in good if answer != row.sha512])
+
+    def _fault(self, row: _Listed) -> str:
+        moved = self._watch.moved if row.size_bytes > BATCH_BYTES else None
+        try:
+            found = self._disk.digest(f"{self._root}/{row.name}", from_drive=self._from_drive, moved=moved).sha512
+        except DiskError as error:
+            return f"{row.name}: {error.message}"
+        return "" if found == row.sha512 else f"{row.name}: other content than was carried"
 
 
 def _oxum_fault(crate: Crate, disk: Disk, counted: str) -> list[str]:

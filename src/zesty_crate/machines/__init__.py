@@ -5,11 +5,14 @@ from .disk import Disk, database_faults
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, working_folder
+from .hand import Hand
+from .helper import SMALL_BYTES, Order
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
-from .side_by_side import beside, in_batches, side_by_side
+from .side_by_side import Light, beside, in_batches, side_by_side
 
 __all__ = [
+    "SMALL_BYTES",
     "WHOLE",
     "Clock",
     "Computer",
@@ -19,6 +22,9 @@ __all__ = [
     "DiskError",
     "FileFacts",
     "Finder",
+    "Hand",
+    "Light",
+    "Order",
     "Outside",
     "Processes",
     "Seen",

@@ -15,6 +15,8 @@ from typing import TYPE_CHECKING, TextIO
 from ..errors import ZestyError
 from ..paths import format_named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
+from .hand import Hand, a_hand
+from .helper import SMALL_BYTES, read_small, write_small
 from .listing import contents_below, contents_of
 
 if TYPE_CHECKING:
@@ -84,6 +86,8 @@ class Disk:
 
     def digest(self, path: AnyPath, *, from_drive: bool = False, moved: Moved | None = None) -> Copied:
         """Read a file through and say its SHA-512 and size; ``from_drive`` and not from memory, where one may ask."""
+        if moved is None and (small := _digest_small(path, from_drive=from_drive)):
+            return small
         with _named("Reading", path), io.FileIO(path) as source:
             if from_drive and hasattr(os, "posix_fadvise"):
                 os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
@@ -129,6 +133,10 @@ class Disk:
             usage = shutil.disk_usage(mount)
         return usage.total, usage.free
 
+    def hand(self) -> contextlib.AbstractContextManager[Hand | None]:
+        """A process that takes orders for small files; none of a disk that wants to see all that happens on it."""
+        return a_hand() if type(self) is Disk else contextlib.nullcontext()
+
     # -- changing -----------------------------------------------------------------------------------------------
 
     def make_folder(self, folder: Path) -> None:
@@ -153,6 +161,13 @@ class Disk:
         It is on the disk afterwards; unless ``settled``, only after the next `settle_all`. Of the source's own facts,
         those at the end of reading are told.
         """
+        is_plain = second is None and cut is WHOLE and running is None and moved is None
+        if (
+            is_plain
+            and facts.size_bytes <= SMALL_BYTES
+            and (copied := _copy_small(source, target, facts, settled=settled))
+        ):
+            return copied
         targets = [target] if second is None else [target, second]
         streams = [opened("Copying", source, "rb")]
         try:
@@ -280,6 +295,25 @@ def database_faults(database: apsw.Connection) -> Iterator[None]:
             database.execute("ROLLBACK")
         code = codes[type(error)]
         raise DiskError("Writing", database.filename, OSError(code, os.strerror(code))) from error
+
+
+def _copy_small(source: AnyPath, target: AnyPath, facts: FileFacts, *, settled: bool) -> Copied | None:
+    """The same in as few calls to the system as can be; None where the file turns out to be no small one."""
+    with _named("Copying", source):
+        content, found = read_small(str(source))
+    if found[1] > SMALL_BYTES:
+        return None
+    with _named("Writing", target):
+        write_small(str(target), content, facts.modified_ns, settled=settled)
+    return Copied(hashlib.sha512(content).hexdigest(), len(content), FileFacts(*found))
+
+
+def _digest_small(path: AnyPath, *, from_drive: bool) -> Copied | None:
+    with _named("Reading", path):
+        content, found = read_small(str(path), from_drive=from_drive)
+    if found[1] > SMALL_BYTES:
+        return None
+    return Copied(hashlib.sha512(content).hexdigest(), len(content), FileFacts(*found))
 
 
 def _date(path: AnyPath, writer: io.FileIO, facts: FileFacts, *, settled: bool) -> None:

@@ -15,7 +15,7 @@ from platform import system as system_name
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import ZestyError
-from . import lister
+from . import helper
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -45,6 +45,11 @@ class FileFacts(NamedTuple):
     modified_ns: int
     mode: int
     target: str = ""
+
+    @property
+    def plain(self) -> tuple[str, int, int, int, str]:
+        """The same as no more than texts and numbers, to be told to another process."""
+        return self.kind, self.size_bytes, self.modified_ns, self.mode, self.target
 
     @property
     def is_file(self) -> bool:
@@ -148,7 +153,7 @@ def opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
 
 def facts_of(found: os.stat_result, path: str) -> FileFacts:
     """What the system said of one thing; of a link, where it leads."""
-    return FileFacts(*lister.facts_of(found, path))
+    return FileFacts(*helper.facts_of(found, path))
 
 
 def _advice(error: OSError) -> str:

@@ -3,22 +3,18 @@
 from __future__ import annotations
 
 import errno
-import marshal
-import subprocess
 from collections.abc import Callable, Iterator
 from functools import partial
-from multiprocessing.spawn import get_executable
 from pathlib import Path
-from typing import IO
 
-from . import lister
+from . import helper
 from .files import DiskError, FileFacts
-from .lister import Fault, Names
+from .hand import started
+from .helper import Fault, Names
 
 Contents = dict[str, FileFacts | DiskError]
 
 _ENOUGH_NAMES = 20_000  # to be worth a process, which takes as long to start as some thousand names to list
-_AHEAD_BYTES = 1 << 20  # by how much that process may be ahead, where a pipe can be so large
 _facts = partial(
     tuple.__new__, FileFacts
 )  # past the argument handling of a named tuple, which costs more than the rest
@@ -27,7 +23,7 @@ _facts = partial(
 def contents_of(folder: Path) -> Contents:
     """The names in a folder, sorted, each with what is there. Raises `DiskError`."""
     try:
-        return _contents(str(folder), lister.names_in(str(folder)))
+        return _contents(str(folder), helper.names_in(str(folder)))
     except OSError as error:
         raise DiskError("Listing", folder, error) from error
 
@@ -57,26 +53,13 @@ def contents_below(
 
 def _beside(pile: list[str]) -> Iterator[Contents | DiskError]:
     """The same for all of a pile, listed by another process while this one works on what it has."""
-    command = [get_executable(), "-I", "-S", lister.__file__]
-    with subprocess.Popen(
-        command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, pipesize=_AHEAD_BYTES
-    ) as process:
+    with started() as process:
         try:
-            if process.stdin is not None and process.stdout is not None:
-                process.stdin.write(marshal.dumps(pile))
-                process.stdin.close()
-                while packet := _received(process.stdout):
-                    yield from (_told(folder, names) for folder, names in packet)
+            helper.send(pile, process.asked)
+            while packet := helper.receive(process.told):
+                yield from (_told(folder, names) for folder, names in packet)
         except (EOFError, ValueError, BrokenPipeError) as error:
             raise DiskError("Listing", pile[0], OSError(errno.EIO, "the process that lists has ended")) from error
-        finally:
-            process.kill()
-
-
-def _received(told: IO[bytes]) -> list[tuple[str, Names | Fault]]:
-    length = int.from_bytes(told.read(lister.LENGTH_BYTES), "big")
-    packet: list[tuple[str, Names | Fault]] = marshal.loads(told.read(length))
-    return packet
 
 
 def _told(folder: str, names: Names | Fault) -> Contents | DiskError:

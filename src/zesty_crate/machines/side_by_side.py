@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Callable, Iterable, Iterator
-from concurrent.futures import Future, ThreadPoolExecutor
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
-from typing import TypeVar
+from typing import Generic, NamedTuple, TypeVar
+
+from .hand import Hand
+from .helper import Order
 
 WORKERS = 2
 _AHEAD = 16  # so many are begun before the first result is taken, and no more, so that a million are no burden
@@ -15,21 +18,53 @@ Item = TypeVar("Item")
 Result = TypeVar("Result")
 
 
-def side_by_side(work: Callable[[Item], Result], items: Iterable[Item]) -> Iterator[tuple[Item, Result]]:
-    """``work`` on each item, at most a few at a time. The first error stops everything, and arises here."""
-    waiting: deque[tuple[Item, Future[Result]]] = deque()
+class Light(NamedTuple, Generic[Item, Result]):
+    """Work on small files, of which a `Hand` does some: what to order for an item, and what its answers come to.
+
+    ``orders`` is None for an item that is no such work, or only in part; an answer is empty where nothing was done.
+    """
+
+    hand: Hand
+    orders: Callable[[Item], Sequence[Order] | None]
+    result: Callable[[Item, list[str]], Result]
+
+
+def side_by_side(
+    work: Callable[[Item], Result], items: Iterable[Item], light: Light[Item, Result] | None = None
+) -> Iterator[tuple[Item, Result]]:
+    """``work`` on each item, at most a few at a time. The first error stops everything, and arises here.
+
+    Threads wait for the disk at the same time, and digest large files; of ``light`` work this process does what the
+    hand does not get to, since threads would only wait for each other.
+    """
+    waiting: deque[tuple[Item, Callable[[], Result], Callable[[], bool]]] = deque()
     with ThreadPoolExecutor(WORKERS) as pool:
         try:
             for item in items:
-                waiting.append((item, pool.submit(work, item)))
-                if len(waiting) > _AHEAD:
-                    done, future = waiting.popleft()
-                    yield done, future.result()
+                waiting.append((item, *_begun(work, item, light, pool)))
+                while waiting and (len(waiting) > _AHEAD or (light and waiting[0][2]())):
+                    done, result, _ = waiting.popleft()
+                    yield done, result()
             while waiting:
-                done, future = waiting.popleft()
-                yield done, future.result()
+                done, result, _ = waiting.popleft()
+                yield done, result()
         finally:
             pool.shutdown(cancel_futures=True)
+
+
+def _begun(
+    work: Callable[[Item], Result], item: Item, light: Light[Item, Result] | None, pool: ThreadPoolExecutor
+) -> tuple[Callable[[], Result], Callable[[], bool]]:
+    """Begin with an item; how to get the result, and whether it is there."""
+    orders = light.orders(item) if light else None
+    if light is None or orders is None:
+        future = pool.submit(work, item)
+        return future.result, future.done
+    if light.hand.is_free:
+        answers = light.hand.give(orders)
+        return lambda: light.result(item, answers.result()), answers.done
+    result = work(item)
+    return lambda: result, lambda: True
 
 
 @contextmanager
