@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import zip_longest
 from pathlib import Path
 
 from ..crate import BATCH_BYTES, Contents
 from ..errors import HalfwayError
-from ..machines import Disk, FileFacts, in_batches, side_by_side
+from ..machines import SMALL_BYTES, Disk, FileFacts, Hand, Light, Order, in_batches, side_by_side
 from ..machines.files import Moved
 from .model import Action
 from .spots import Spots
@@ -17,13 +18,17 @@ _SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
 
 class Parts:
-    """The part files of actions; ``moved`` is told of the bytes of large ones while they are on their way."""
+    """The part files of actions; ``moved`` is told of the bytes of large ones while they are on their way.
+
+    A ``hand`` builds small ones, while there is one.
+    """
 
     def __init__(self, contents: Contents, spots: Spots, disk: Disk, moved: Moved | None = None) -> None:
         self._contents = contents
         self._spots = spots
         self._disk = disk
         self._moved = moved
+        self.hand: Hand | None = None
 
     def path_of(self, action: Action) -> Path:
         """Where the new content of an action is put together."""
@@ -31,7 +36,8 @@ class Parts:
 
     def build_all(self, actions: Sequence[Action]) -> None:
         """Build what these actions place, several at a time; it is on the disk after the next flush of the volume."""
-        for _ in side_by_side(self._build_some, in_batches(actions, _CHUNK_FILES, _CHUNK_BYTES, _size)):
+        light = Light(self.hand, self._orders, self._built_by_hand) if self.hand else None
+        for _ in side_by_side(self._build_some, in_batches(actions, _CHUNK_FILES, _CHUNK_BYTES, _size), light):
             pass
 
     def build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> Path:
@@ -65,6 +71,24 @@ class Parts:
                 beside = part.with_name(part.name + ending)
                 if self._disk.facts(beside) is not None:
                     self._disk.remove(beside)
+
+    def _orders(self, actions: list[Action]) -> list[Order] | None:
+        """What to order of a hand; None when any is not one small file."""
+        orders: list[Order] = []
+        for action in actions:
+            files, facts = self._contents.files_of(action.source), action.facts
+            if len(files) != 1 or facts.size_bytes > SMALL_BYTES:
+                return None
+            part = str(self.path_of(action))
+            orders.append((str(files[0]), part, "", None, action.sha512, facts.modified_ns, facts.mode))
+        return orders
+
+    def _built_by_hand(self, actions: list[Action], answers: list[str]) -> None:
+        """What nothing came of is built here, and so the reason is told."""
+        for action, answer in zip_longest(actions, answers, fillvalue=""):
+            if isinstance(action, Action) and not answer:
+                self.remove([action])
+                self._build_some([action])
 
     def _build_some(self, actions: Sequence[Action]) -> None:
         for action in actions:

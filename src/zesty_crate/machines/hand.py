@@ -33,13 +33,15 @@ def started() -> Iterator[Process]:
     with subprocess.Popen(
         command, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL, pipesize=_AHEAD_BYTES
     ) as process:
+        asked, told = process.stdin, process.stdout
+        if asked is None or told is None:
+            raise ValueError("a process with pipes was asked for")
         try:
-            if process.stdin is not None and process.stdout is not None:
-                yield Process(process.stdin, process.stdout)
+            yield Process(asked, told)
         finally:
             process.kill()
             with contextlib.suppress(OSError):  # what was not sent any more
-                process.communicate()
+                asked.close()
 
 
 class Hand:
@@ -65,6 +67,12 @@ class Hand:
         except OSError:
             self._give_up()
         return future
+
+    def end(self) -> None:
+        """Let it do what it has at hand, and no more."""
+        self._is_there = False
+        with contextlib.suppress(OSError):
+            self._process.asked.close()
 
     def _listen(self) -> None:
         try:

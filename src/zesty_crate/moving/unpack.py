@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
-from contextlib import closing
+from contextlib import AbstractContextManager, closing, nullcontext
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..crate import BATCH_BYTES, PLUG_IN, Bag, Sum, Watch, open_finished, verify
+from ..crate import BATCH_BYTES, ENOUGH_FILES, PLUG_IN, Bag, Sum, Watch, open_finished, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
-from ..machines import Finder, in_batches
+from ..machines import Finder, Hand, in_batches
 from ..paths import MachinePath
 from ..plan import (
     Arrangement,
@@ -121,8 +121,8 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
         step = journal.begin(STEP, note=plan)
         begun = move.arrangement(step.note)
         _require_same(begun, move.arrangement(plan))
-        with halfway():
-            unpacker = _Unpacker(move, journal, step, begun, tell)
+        with halfway(), _hand_for(move) as hand:
+            unpacker = _Unpacker(move, journal, step, begun, tell, hand)
             unpacker.resume()
             unpacker.place_files()
             while missing := move.contents.missing():
@@ -130,6 +130,12 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
             report = unpacker.place_rest()
             journal.end(step)
             return report
+
+
+def _hand_for(move: Move) -> AbstractContextManager[Hand | None]:
+    """Help with many files; starting it is not worth while for few."""
+    many = move.survey.count("SELECT count(*) FROM carried") >= ENOUGH_FILES
+    return move.outside.disk.hand() if many else nullcontext()
 
 
 def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) -> int:
@@ -201,7 +207,9 @@ class _Counts:
 
 
 class _Unpacker:
-    def __init__(self, move: Move, journal: Journal, step: Step, arrangement: Arrangement, tell: Tell) -> None:
+    def __init__(
+        self, move: Move, journal: Journal, step: Step, arrangement: Arrangement, tell: Tell, hand: Hand | None
+    ) -> None:
         self._move = move
         self._journal = journal
         self._step = step
@@ -214,6 +222,7 @@ class _Unpacker:
         files, size = (move.survey.count(f"SELECT {what} FROM carried") for what in ("count(*)", "sum(size)"))
         self._watch = Watch("placing", Sum(files, size), tell)
         self._doer = Doer(move.contents, self._spots, journal, move.outside, moved=self._watch.moved)
+        self._doer.parts.hand = hand
         self._counts = _Counts()
 
     def resume(self) -> None:
