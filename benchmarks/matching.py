@@ -252,7 +252,7 @@ def _accepted(world: World) -> Iterator[bool]:
 
 
 def large(lost_files: int, files: int) -> float:
-    """Match files of a large library that were renamed and went to other folders; seconds, with what came of it said."""
+    """Match files of a large library that were renamed and went to other folders; the seconds that it took."""
     random.seed(7)
     paths = [f"/old/Reel {number // 100:05d}/Take {number:06d}.wav" for number in range(lost_files)]
     sizes = [random.randrange(10**4, 10**7) for _ in paths]

@@ -8,7 +8,7 @@ assignment is made that is likeliest as a whole.
 from __future__ import annotations
 
 import math
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
@@ -172,6 +172,19 @@ def _assigned(options: list[list[_Option]]) -> list[int | None]:
     """
     chosen: list[int | None] = [0 if found and found[0].is_sure else None for found in options]
     wanting = [row for row, found in enumerate(options) if found and chosen[row] is None]
+    wishes = Counter(option.here.path for row in wanting for option in options[row])
+    contested = []
+    for row in wanting:
+        best = options[row][0]
+        if wishes[best.here.path] > 1:
+            contested.append(row)
+        elif best.score > 0:  # nobody else wants what it wants most, so the rest is settled without it
+            chosen[row] = 0
+    return _settled(options, chosen, contested)
+
+
+def _settled(options: list[list[_Option]], chosen: list[int | None], wanting: list[int]) -> list[int | None]:
+    """The same for those entries whose likeliest file others want, too."""
     columns = {
         path: number for number, path in enumerate(sorted({o.here.path for r in wanting for o in options[r]}, key=str))
     }
