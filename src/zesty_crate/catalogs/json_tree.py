@@ -14,7 +14,7 @@ import jsonpath_rfc9535 as jsonpath
 
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
-from .records import Found
+from .records import Found, OuterRecord
 from .text_file import TextFile
 
 _MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
@@ -50,7 +50,7 @@ class _PlacingDecoder(json.JSONDecoder):
         return Placed.at(value, Cell("", "json", start, after - 1 - start)), after
 
 
-class Node:
+class Node(OuterRecord):
     """A value of a tree; selectors are JSONPaths relative to it, with or without the leading ``$``."""
 
     __slots__ = ("_value",)

@@ -15,7 +15,7 @@ from .records import Found, Record
 from .text_file import TextFile
 
 
-class Section:
+class Section(Record):
     """A section: its name, and the values of its keys."""
 
     __slots__ = ("name", "values")
@@ -29,7 +29,7 @@ class Section:
         return Found(self.name, None) if selector == "[]" else self.values.get(selector.casefold())
 
 
-class SectionValue:
+class SectionValue(Record):
     """One value of a section; selectors are ``value`` and ``name``, and ``[]`` for the section's name."""
 
     __slots__ = ("_found", "_name", "_section")

@@ -17,7 +17,7 @@ Field = tuple[str, str, int]  # the raw text, how it is quoted, and where it beg
 _LINE = re.compile(r"([^\r\n]*)(?:\r\n|\r|\n|$)")
 
 
-class LineRecord:
+class LineRecord(Record):
     """A line, or a part of one, that a regular expression matched; selectors are the names of its groups."""
 
     __slots__ = ("_carried", "_match", "_start", "_title")
@@ -104,7 +104,7 @@ class Lines:
                 )
 
 
-class _ReadOnly:
+class _ReadOnly(Record):
     """A record in which nothing can be written."""
 
     def __init__(self, record: LineRecord) -> None:
@@ -123,7 +123,7 @@ def _group(match: re.Match[str], name: str, start: int) -> Found | None:
     return Found(match.group(name), Cell("", "plain", start + begin, end - begin))
 
 
-class Row:
+class Row(Record):
     """A row of a delimited text; selectors are column names."""
 
     __slots__ = ("_columns", "_fields", "_title")

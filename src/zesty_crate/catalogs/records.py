@@ -19,12 +19,21 @@ class Found(NamedTuple):
 class Record(Protocol):
     """One entry as its syntax has it."""
 
+    __slots__ = ()
+
     def value(self, selector: str) -> Found | None:
         """The first value that a selector of the syntax selects, or None."""
+
+    def text(self, selector: str) -> str | None:
+        """What that value says, when nobody asks where it stands."""
+        found = self.value(selector)
+        return found.text if found else None
 
 
 class OuterRecord(Record, Protocol):
     """A record that has others inside."""
+
+    __slots__ = ()
 
     def inside(self, selector: str) -> Iterator[Record]:
         """The records that a selector selects from here, in the order of the document."""

@@ -12,7 +12,7 @@ from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
 from .changes import read_spans
 from .known import known_of
-from .model import FIXED, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof, base_of
+from .model import FIXED, Brief, BriefTable, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof, base_of
 from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records
 from .text_file import TextFile, prove_splice, read_text_file, splice
 
@@ -60,6 +60,27 @@ class RecordCatalog:
                 if entry is not None:
                     yield entry
 
+    def brief(self) -> Iterator[BriefTable]:
+        """Every entry; in fewer words where no more is known of it than its path."""
+        several = len(self._part.entries) > 1
+        for number, part in enumerate(self._part.entries, start=1):
+            rows = self._brief(part, f"{number}:" if several else "")
+            yield BriefTable(rows, part.spelling, self._base)
+
+    def _brief(self, part: EntriesPart, prefix: str) -> Iterator[Entry | Brief]:
+        at = part.path[0].at
+        for position, record in enumerate(self._all_records(part), start=1):
+            if not part.is_brief:
+                entry = self._entry(part, record, prefix, position)
+                if entry is not None:
+                    yield entry
+            elif recorded := record.text(at):
+                key = record.text(part.key) if part.key else ""
+                size = record.text(part.size) if part.size else None
+                told = ((name, record.text(name)) for name in part.handwork)
+                handwork = tuple((name, text) for name, text in told if text is not None) if part.handwork else ()
+                yield f"{prefix}{key or position}", recorded, _number(size), handwork
+
     def _all_records(self, part: EntriesPart) -> Iterator[Record]:
         yield from self._records.select(part)
         for inner in self._inner.values():
@@ -70,10 +91,7 @@ class RecordCatalog:
         if not any(pieces) and not (part.numbered and part.numbered.suffix):
             return None
 
-        def value(selector: str) -> str | None:
-            found = record.value(selector)
-            return found.text if found else None
-
+        value = record.text
         key, size = (value(selector) if selector else None for selector in (part.key, part.size))
         recorded = join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling) or "."
         remote = bool(part.remote and record.value(part.remote))
@@ -84,7 +102,7 @@ class RecordCatalog:
             recorded=recorded,
             spelling=part.spelling,
             remote=remote or bool(part.remote_like and re.search(part.remote_like, recorded)),
-            size_bytes=int(size) if size and size.isascii() and size.isdigit() else None,
+            size_bytes=_number(size),
             handwork=tuple((name, text) for name, text in handwork if text is not None),
             base=self._base,
             known=known_of(part, value, recorded),
@@ -178,6 +196,10 @@ class TextSyntax:
                 for piece in entries.path:
                     found = record.value(piece.at)
                     yield (found.cell, found.text) if found else (None, "")
+
+
+def _number(text: str | None) -> int | None:
+    return int(text) if text and text.isascii() and text.isdigit() else None
 
 
 def _piece(found: Found | None) -> PathPiece | None:

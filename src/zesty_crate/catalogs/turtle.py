@@ -14,7 +14,7 @@ from typing import Any
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
-from .records import Found
+from .records import Found, Record
 from .text_file import TextFile
 
 _TOKEN = re.compile(
@@ -31,7 +31,7 @@ _TYPE = "http://www.w3.org/1999/02/22-rdf-syntax-ns#type"
 Statement = tuple[str, Any]
 
 
-class Subject:
+class Subject(Record):
     """A subject, seen from one of its uses; selectors are predicates, ``subject`` and ``object``."""
 
     __slots__ = ("_document", "_object", "_subject")

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 from xml.parsers import expat
 
@@ -17,7 +17,7 @@ from lxml import etree
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
-from .records import Found
+from .records import Found, OuterRecord
 from .text_file import Span, TextFile
 
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
@@ -27,7 +27,7 @@ _NAME = re.compile(r"<[^\s/>]+")
 _TEXT = re.compile(r"[^<]*")
 
 
-class Element:
+class Element(OuterRecord):
     """An element; selectors are XPaths relative to it."""
 
     __slots__ = ("_document", "_element")
@@ -48,6 +48,11 @@ class Element:
             return Found("true", None) if found else None
         return Found(str(found), None)
 
+    def text(self, selector: str) -> str | None:
+        """What a value says, wherever it stands."""
+        name = _plain_attribute(selector)
+        return super().text(selector) if not name else self._element.get(name)
+
     def inside(self, selector: str) -> Iterator[Element]:
         """The elements that a relative XPath selects."""
         return self._document.elements(selector, self._element)
@@ -62,7 +67,7 @@ class XmlDocument:
         self._namespaces = part.namespaces
         self.xpath = lru_cache(maxsize=256)(self._compiled)
         source = file.text.encode("utf-8", "surrogatepass")
-        starts = self._starts(source)
+        self._refuse_entities(source)
         parser = etree.XMLParser(
             encoding="utf-8", resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True
         )
@@ -70,11 +75,15 @@ class XmlDocument:
             self._root = etree.fromstring(source, parser)
         except etree.XMLSyntaxError as error:
             raise self._bad(str(error)) from error
-        # Held, so that each element keeps its one identity while it is looked up.
-        self._elements = list(self._root.iter("*"))
+
+    @cached_property
+    def _places(self) -> dict[int, int]:
+        """The character at which the start tag of each element begins; for what is to be written."""
+        starts = self._starts(self._text.encode("utf-8", "surrogatepass"))
+        self._elements = list(self._root.iter("*"))  # held, so that each keeps its one identity while it is looked up
         if len(self._elements) != len(starts):
             raise self._bad("two parsers disagree about its elements")
-        self._places = {id(element): start for element, start in zip(self._elements, starts, strict=True)}
+        return {id(element): start for element, start in zip(self._elements, starts, strict=True)}
 
     def select(self, part: EntriesPart) -> Iterator[Element]:
         """The elements that an XPath selects."""
@@ -91,7 +100,7 @@ class XmlDocument:
             raise CatalogError(
                 f"The XPath {selector!r} in the guide does not select elements.", next_step="Correct it."
             )
-        return (Element(self, element) for element in found if id(element) in self._places)
+        return (Element(self, element) for element in found if isinstance(getattr(element, "tag", None), str))
 
     def found(self, selected: Any) -> Found | None:
         """What was selected, with its place where it has one of its own."""
@@ -164,16 +173,23 @@ class XmlDocument:
             seen = at
             starts.append(characters)
 
+        parser.StartElementHandler = start
+        self._parse(parser, source)
+        return starts
+
+    def _refuse_entities(self, source: bytes) -> None:
         def entity(*_: Any) -> None:
             raise self._bad("it declares entities, which no catalog needs")
 
-        parser.StartElementHandler = start
+        parser = expat.ParserCreate(encoding="utf-8")
         parser.EntityDeclHandler = entity
+        self._parse(parser, source)
+
+    def _parse(self, parser: expat.XMLParserType, source: bytes) -> None:
         try:
             parser.Parse(source, True)  # noqa: FBT003  expat takes no name for it
         except expat.ExpatError as error:
             raise self._bad(str(error)) from error
-        return starts
 
     def _compiled(self, selector: str) -> etree.XPath:
         try:

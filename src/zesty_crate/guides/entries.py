@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import cached_property
 from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, AliasChoices, Field, StringConstraints, field_validator, model_validator
@@ -134,7 +135,7 @@ class EntriesPart(Part):
     numbered: NumberedPart | None = None
     beside: tuple[Text, ...] = ()
 
-    @property
+    @cached_property
     def known(self) -> tuple[str, ...]:
         """Every selector of what is known of an entry, but for its path, its key and the handwork."""
         numbered = self.numbered.model_dump().values() if self.numbered else ()
@@ -142,6 +143,12 @@ class EntriesPart(Part):
         sides = (self.dimensions.width, self.dimensions.height) if self.dimensions else ()
         known = (self.name, self.size, *(part and part.at for part in one_place), *sides, *numbered)
         return tuple(each for each in known if isinstance(each, str))
+
+    @cached_property
+    def is_brief(self) -> bool:
+        """Whether an entry is a file, with no more than a key, a path in one piece, a size and handwork."""
+        more = set(self.known) - {self.size} or self.folder or self.numbered or self.beside
+        return not (more or self.remote or self.remote_like or len(self.path) > 1)
 
     @model_validator(mode="after")
     def _one_kind_of_thing(self) -> Self:

@@ -101,17 +101,20 @@ class EntryTaker:
     def _rows_of(self, document: Document, table: BriefTable) -> Iterator[tuple[object, ...]]:
         """The rows of a table's entries. Most go straight through: their folder is known."""
         holding, prefix, spelling = document.holding, document.prefix, table.spelling
-        folders, is_url, is_windows, found = self._folders[spelling], spelling.is_url, self._is_windows, State.FOUND
+        folders, is_url, found = self._folders[spelling], spelling.is_url, State.FOUND
+        either_slash = self._is_windows and not is_url
         for each in table.rows:
             if isinstance(each, Entry):
                 yield self._row(document, each)
                 continue
             key, recorded, size, handwork = each
             cut = recorded.rfind("/") + 1
-            if is_windows:
+            if either_slash:
                 cut = max(cut, recorded.rfind("\\") + 1)
             known, name = folders.get(recorded[:cut]), recorded[cut:]
-            if known is None or name in _NO_NAMES or "\\" in name or "\0" in name or (is_url and "%" in name):
+            if is_url and "%" in name:
+                name = _unquoted(name)
+            if known is None or name in _NO_NAMES or not _PLAIN_NAME.fullmatch(name):
                 yield self._row(
                     document, Entry(key, (), recorded, spelling, size_bytes=size, handwork=handwork, base=table.base)
                 )
@@ -162,7 +165,7 @@ class EntryTaker:
             cut = max(cut, recorded.rfind("\\") + 1)
         name = recorded[cut:]
         if spelling is Spelling.FILE_URL and "%" in name:
-            name = unquote_to_bytes(name).decode("utf-8", "surrogateescape")
+            name = _unquoted(name)
         if not cut or spelling not in _BY_FOLDER or name in _NO_NAMES or not _PLAIN_NAME.fullmatch(name):
             path = self._judge.locate(entry)
             return str(path), self._computer.key(path)
@@ -200,3 +203,7 @@ class EntryTaker:
             if each.facts is not None and key not in self._outside:
                 self._outside.add(key)
                 self._store.add_file(FileRow.of(holding, "outside", str(each.path), key, each.facts))
+
+
+def _unquoted(name: str) -> str:
+    return unquote_to_bytes(name).decode("utf-8", "surrogateescape")
