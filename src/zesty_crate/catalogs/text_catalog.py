@@ -179,23 +179,31 @@ class TextSyntax:
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
         proof = prove_splice(old, new, changes)
         listed = {Cell("", each.quoting, each.start, each.length): each.new for each in read_spans(changes)}
-        before = list(self._texts(old, part))  # one document is let go of before the other is read
-        for (cell, text), (_, now) in zip_longest(before, self._texts(new, part), fillvalue=(None, "")):
-            if now != (listed.get(cell, text) if cell else text):
+        meant = list(self._meant(old, part, listed))  # one document is let go of before the other is read
+        for wanted, now in zip_longest(meant, self._texts(new, part)):
+            if now != wanted:
                 raise CatalogError(
                     f"A new path would read back as {now!r}, and not as it is meant; so it cannot be written here.",
                     next_step="Nothing was changed. Send these files to another place with a route.",
                 )
         return proof
 
-    def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[tuple[Cell | None, str]]:
-        """Every path text of a document, with its place."""
+    def _meant(self, file: TextFile, part: HoldingPart, listed: Mapping[Cell, str]) -> Iterator[str]:
+        """What every path text of a document is to say."""
+        for record, at in self._pieces(file, part):
+            found = record.value(at)
+            yield "" if found is None else listed.get(found.cell, found.text) if found.cell else found.text
+
+    def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[str]:
+        """What every path text of a document says."""
+        return (record.text(at) or "" for record, at in self._pieces(file, part))
+
+    def _pieces(self, file: TextFile, part: HoldingPart) -> Iterator[tuple[Record, str]]:
         records = self._reader(file, part, "the rewritten catalog")
         for entries in part.entries:
             for record in records.select(entries):
                 for piece in entries.path:
-                    found = record.value(piece.at)
-                    yield (found.cell, found.text) if found else (None, "")
+                    yield record, piece.at
 
 
 def _number(text: str | None) -> int | None:
