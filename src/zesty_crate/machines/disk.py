@@ -14,9 +14,10 @@ from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
+from .copying import copy_small, copy_through, date, digest_small, named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
 from .hand import Hand, a_hand
-from .helper import SMALL_BYTES, read_small, write_small
+from .helper import SMALL_BYTES
 from .listing import contents_below, contents_of
 
 if TYPE_CHECKING:
@@ -44,7 +45,7 @@ class Disk:
 
     def names(self, folder: Path) -> list[str]:
         """The names in a folder, sorted."""
-        with _named("Listing", folder):
+        with named("Listing", folder):
             return sorted(each.name for each in folder.iterdir())
 
     def scan(self, folder: Path) -> dict[str, FileFacts | DiskError]:
@@ -60,18 +61,18 @@ class Disk:
 
     def read_bytes(self, path: Path) -> bytes:
         """A whole small file."""
-        with _named("Reading", path):
+        with named("Reading", path):
             return path.read_bytes()
 
     def read_start(self, path: Path, size_bytes: int) -> bytes:
         """The first bytes of a file."""
-        with _named("Reading", path), path.open("rb") as stream:
+        with named("Reading", path), path.open("rb") as stream:
             return stream.read(size_bytes)
 
     def read_lines(self, path: Path) -> Iterator[str]:
         """The lines of a text in UTF-8, one at a time, without their ends."""
         try:
-            with _named("Reading", path), path.open(encoding="utf-8-sig") as stream:
+            with named("Reading", path), path.open(encoding="utf-8-sig") as stream:
                 for line in stream:
                     yield line.rstrip("\n")
         except UnicodeDecodeError as error:
@@ -86,9 +87,9 @@ class Disk:
 
     def digest(self, path: AnyPath, *, from_drive: bool = False, moved: Moved | None = None) -> Copied:
         """Read a file through and say its SHA-512 and size; ``from_drive`` and not from memory, where one may ask."""
-        if moved is None and (small := _digest_small(path, from_drive=from_drive)):
+        if moved is None and (small := digest_small(path, from_drive=from_drive)):
             return small
-        with _named("Reading", path), io.FileIO(path) as source:
+        with named("Reading", path), io.FileIO(path) as source:
             if from_drive and hasattr(os, "posix_fadvise"):
                 os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
             return pump(source, path, (), os.fstat(source.fileno()).st_size, None, moved)
@@ -96,7 +97,7 @@ class Disk:
     def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
         """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""
         digest = hashlib.new(method, usedforsecurity=False)
-        with _named("Reading", path), path.open("rb") as source:
+        with named("Reading", path), path.open("rb") as source:
             if not ends_only:
                 return hashlib.file_digest(source, lambda: digest).hexdigest()
             digest.update(source.read(ends_only))
@@ -106,7 +107,7 @@ class Disk:
 
     def free_bytes(self, folder: Path) -> int:
         """Room left for a user on the volume of ``folder``."""
-        with _named("Asking for free room at", folder):
+        with named("Asking for free room at", folder):
             return shutil.disk_usage(folder).free
 
     def format_of(self, folder: Path) -> str:
@@ -122,12 +123,12 @@ class Disk:
         """What room on the volume of ``folder`` is given out in; the least that a file takes."""
         if not hasattr(os, "statvfs"):
             return _USUAL_BLOCK_BYTES
-        with _named("Asking for free room at", folder):
+        with named("Asking for free room at", folder):
             return os.statvfs(folder).f_frsize or _USUAL_BLOCK_BYTES
 
     def room_of_volume(self, mount: Path) -> tuple[int, int] | None:
         """Size and free room in bytes of the volume that is mounted here; None when it is only a folder of another."""
-        with _named("Asking for free room at", mount):
+        with named("Asking for free room at", mount):
             if not mount.is_mount():
                 return None
             usage = shutil.disk_usage(mount)
@@ -141,7 +142,7 @@ class Disk:
 
     def make_folder(self, folder: Path) -> None:
         """Make one folder; its parent must be there."""
-        with _named("Making the folder", folder):
+        with named("Making the folder", folder):
             folder.mkdir()
 
     def copy(
@@ -165,43 +166,26 @@ class Disk:
         if (
             is_plain
             and facts.size_bytes <= SMALL_BYTES
-            and (copied := _copy_small(source, target, facts, settled=settled))
+            and (copied := copy_small(source, target, facts, settled=settled))
         ):
             return copied
         targets = [target] if second is None else [target, second]
-        streams = [opened("Copying", source, "rb")]
-        try:
-            streams += (opened("Writing", each, "xb") for each in targets)
-            reader, *writers = streams
-            if cut.first:
-                reader.seek(cut.first)
-            length = cut.of(os.fstat(reader.fileno()).st_size)
-            copied = pump(reader, source, writers, length, running, moved)
-            for each, writer in zip(targets, writers, strict=True):
-                _date(each, writer, facts, settled=settled or os.name == "nt")  # which cannot flush a whole volume
-        except OSError as error:
-            raise DiskError("Writing", target, error) from error
-        finally:
-            for stream in streams:
-                stream.close()
-        for each in targets if os.name == "nt" else ():  # there, closing a file that was written dates it once more
-            os.utime(each, ns=(facts.modified_ns, facts.modified_ns))
-        return copied
+        return copy_through(source, targets, facts, settled=settled, cut=cut, running=running, moved=moved)
 
     def join(self, sources: Sequence[Path], target: Path, facts: FileFacts) -> Copied:
         """Copy several files into one new file, one after the other, with the date of ``facts``; it is on the disk."""
         digest, size = hashlib.sha512(), 0
-        with opened("Writing", target, "xb") as writer, _named("Writing", target):
+        with opened("Writing", target, "xb") as writer, named("Writing", target):
             for source in sources:
                 with opened("Reading", source, "rb") as reader:
                     size += pump(reader, source, [writer], os.fstat(reader.fileno()).st_size, digest).size_bytes
-            _date(target, writer, facts, settled=True)
+            date(target, writer, facts, settled=True)
         return Copied(digest.hexdigest(), size, facts)
 
     def write_text(self, target: Path, text: str | Iterable[str]) -> None:
         """Write a text, or pieces of one, whole: beside its place, onto the disk, then into its place."""
         part = target.with_name(f".{target.name}.part")
-        with _named("Writing", target):
+        with named("Writing", target):
             with part.open("w", encoding="utf-8", newline="\n") as writer:
                 writer.writelines([text] if isinstance(text, str) else text)
                 writer.flush()
@@ -212,42 +196,42 @@ class Disk:
     @contextlib.contextmanager
     def new_text(self, target: Path) -> Iterator[TextIO]:
         """A new text file to write to, for other programs: in UTF-8 with a mark, by which spreadsheets know it."""
-        with _named("Writing", target), target.open("x", encoding="utf-8-sig", newline="") as stream:
+        with named("Writing", target), target.open("x", encoding="utf-8-sig", newline="") as stream:
             yield stream
 
     def write_bytes(self, target: Path, content: bytes) -> None:
         """Write a file that nobody relies on yet, such as a working copy; `settle` has it on the disk."""
-        with _named("Writing", target):
+        with named("Writing", target):
             target.write_bytes(content)
 
     def make_link(self, path: Path, target: str) -> None:
         """Make a symbolic link with exactly this target text."""
-        with _named("Making the link", path):
+        with named("Making the link", path):
             path.symlink_to(target)
 
     def link(self, source: AnyPath, target: AnyPath) -> None:
         """Give a file a second name on its volume. Raises `DiskError` where the volume cannot."""
-        with _named("Linking", target):
+        with named("Linking", target):
             os.link(source, target)
 
     def rename(self, source: AnyPath, target: AnyPath) -> None:
         """Put ``source`` in the place of ``target`` in one step; what was there is replaced."""
-        with _named("Renaming", source):
+        with named("Renaming", source):
             os.replace(source, target)  # noqa: PTH105  takes a text as well
 
     def remove(self, path: AnyPath) -> None:
         """Remove a file or a link; nothing there is no error."""
-        with _named("Removing", path):
+        with named("Removing", path):
             Path(path).unlink(missing_ok=True)
 
     def remove_folder(self, folder: Path) -> None:
         """Remove an empty folder."""
-        with _named("Removing the folder", folder):
+        with named("Removing the folder", folder):
             folder.rmdir()
 
     def set_facts(self, path: Path, facts: FileFacts) -> None:
         """Give a file or folder the date and permissions of ``facts``."""
-        with _named("Setting the date of", path):
+        with named("Setting the date of", path):
             path.chmod(facts.mode)
             os.utime(path, ns=(facts.modified_ns, facts.modified_ns))
 
@@ -256,7 +240,7 @@ class Disk:
         windows = os.name == "nt"
         if windows and path.is_dir():
             return  # Windows writes a folder's names through by itself and has no such call
-        with _named("Flushing", path):
+        with named("Flushing", path):
             handle = os.open(path, os.O_RDWR if windows else os.O_RDONLY)
             try:
                 os.fsync(handle)
@@ -265,7 +249,7 @@ class Disk:
 
     def settle_all(self, folder: Path) -> None:
         """Have all that was written on the volume of ``folder`` on the disk itself before going on."""
-        with _named("Flushing", folder):
+        with named("Flushing", folder):
             sync_volume = volume_flusher()
             if sync_volume is not None:
                 handle = os.open(folder, os.O_RDONLY)
@@ -295,37 +279,3 @@ def database_faults(database: apsw.Connection) -> Iterator[None]:
             database.execute("ROLLBACK")
         code = codes[type(error)]
         raise DiskError("Writing", database.filename, OSError(code, os.strerror(code))) from error
-
-
-def _copy_small(source: AnyPath, target: AnyPath, facts: FileFacts, *, settled: bool) -> Copied | None:
-    """The same in as few calls to the system as can be; None where the file turns out to be no small one."""
-    with _named("Copying", source):
-        content, found = read_small(str(source))
-    if found[1] > SMALL_BYTES:
-        return None
-    with _named("Writing", target):
-        write_small(str(target), content, facts.modified_ns, settled=settled)
-    return Copied(hashlib.sha512(content).hexdigest(), len(content), FileFacts(*found))
-
-
-def _digest_small(path: AnyPath, *, from_drive: bool) -> Copied | None:
-    with _named("Reading", path):
-        content, found = read_small(str(path), from_drive=from_drive)
-    if found[1] > SMALL_BYTES:
-        return None
-    return Copied(hashlib.sha512(content).hexdigest(), len(content), FileFacts(*found))
-
-
-def _date(path: AnyPath, writer: io.FileIO, facts: FileFacts, *, settled: bool) -> None:
-    where = writer.fileno() if os.utime in os.supports_fd else path
-    os.utime(where, ns=(facts.modified_ns, facts.modified_ns))
-    if settled:
-        os.fsync(writer.fileno())
-
-
-@contextlib.contextmanager
-def _named(doing: str, path: AnyPath) -> Iterator[None]:
-    try:
-        yield
-    except OSError as error:
-        raise DiskError(doing, path, error) from error

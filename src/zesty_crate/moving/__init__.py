@@ -1,8 +1,9 @@
 """Put things into their place on a computer, and take them back."""
 
+from .counts import UnpackReport
 from .replacing import Replacer
 from .undo import UndoneStep, UndoReport, plan_undo, undo
-from .unpack import Blocked, UnpackReport, count_unpack, prepare_unpack, unpack
+from .unpack import Blocked, count_unpack, prepare_unpack, unpack
 
 __all__ = [
     "Blocked",

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, closing, nullcontext
-from dataclasses import dataclass
 from pathlib import Path
 
 from ..crate import BATCH_BYTES, ENOUGH_FILES, PLUG_IN, Bag, Sum, Watch, open_finished, verify
@@ -25,29 +23,11 @@ from ..plan import (
     note_there_before,
 )
 from ..progress import Tell, silent
+from .counts import Counts, UnpackReport
 from .fates import Fate, Fates, target_of
 from .replacing import Replacer
 
 STEP, _BATCH_FILES, _BATCH_BYTES = "unpack", 1_000, 256 << 20
-
-
-@dataclass(frozen=True, slots=True)
-class UnpackReport:
-    """What unpacking came to, or would come to. Sizes in bytes. ``blocked`` says what waits, and why.
-
-    Of the ``files``, those ``replaced`` took the place of others, which are kept aside. ``kept`` were not placed,
-    because what is in their place stays.
-    """
-
-    computer: str
-    files: int
-    size_bytes: int
-    folders: int
-    links: int
-    already_there: int
-    replaced: int
-    kept: int
-    blocked: tuple[str, ...]
 
 
 class Blocked(ZestyError):  # noqa: N818  it is a state, as in the interface
@@ -165,7 +145,7 @@ def count_unpack(move: Move, plan: str) -> UnpackReport:
         without, why = _blocked_guides(move)
         arrangement = move.arrangement(plan)
         fates = Fates(arrangement, Finder(move.new, move.outside.disk), Spots(move.new), journal, move.outside.disk)
-        counts = _Counts()
+        counts = Counts()
         for placement in Placements(move.survey, move.old, arrangement.routes, without).files():
             if placement.new is not None:
                 counts.add(fates.of(placement), placement)
@@ -181,28 +161,6 @@ def _require_same(begun: Arrangement, now: Arrangement) -> None:
         raise ZestyError(
             "Unpacking was interrupted, and since then the routes in the plan were changed, or what was decided.",
             next_step="Take back what was done with zesty undo, then unpack by the new plan.",
-        )
-
-
-class _Counts:
-    """What became of files, folders and links so far."""
-
-    def __init__(self) -> None:
-        self.fates: Counter[Fate] = Counter()
-        self.bytes = self.folders = self.links = 0
-
-    def add(self, fate: Fate, placement: Placement) -> None:
-        """Count a file."""
-        self.fates[fate] += 1
-        if fate in (Fate.PLACE, Fate.REPLACE):
-            self.bytes += placement.row.facts.size_bytes
-
-    def report(self, move: Move, blocked: tuple[str, ...]) -> UnpackReport:
-        """All of it."""
-        placed, replaced = self.fates[Fate.PLACE], self.fates[Fate.REPLACE]
-        there, kept = self.fates[Fate.THERE], self.fates[Fate.KEPT]
-        return UnpackReport(
-            move.new.name, placed + replaced, self.bytes, self.folders, self.links, there, replaced, kept, blocked
         )
 
 
@@ -223,7 +181,7 @@ class _Unpacker:
         self._watch = Watch("placing", Sum(files, size), tell)
         self._doer = Doer(move.contents, self._spots, journal, move.outside, moved=self._watch.moved)
         self._doer.parts.hand = hand
-        self._counts = _Counts()
+        self._counts = Counts()
 
     def resume(self) -> None:
         """Finish what an earlier run intended."""

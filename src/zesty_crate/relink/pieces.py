@@ -8,7 +8,7 @@ that this leaves wrong are named.
 from __future__ import annotations
 
 from collections.abc import Callable, Container, Iterable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 
@@ -27,24 +27,14 @@ from ..paths import (
     respell,
     write_piece,
 )
+from .cuts import Cut, entry_texts, vote, wish_for_outermost
 from .folders import Folders, no_names
 from .splitting import Splits
 from .targets import Target, always_told
-from .votes import Content, Votes, wish_of, without_start
+from .votes import Content, Votes, without_start
 
 Entries = Callable[[], Iterable[Entry]]
 TargetOf = Callable[[Entry], Target]
-
-
-@dataclass(frozen=True, slots=True)
-class _Cut:
-    """An entry taken apart: what its path is to be, and the pieces it has, with the cells and levels they stand at."""
-
-    entry: Entry
-    old: MachinePath
-    want: Content
-    moved: bool
-    pieces: tuple[tuple[int, Cell, Piece], ...]
 
 
 class PieceDecider:
@@ -91,7 +81,7 @@ class PieceDecider:
         if may_add and (unsaid := self._unsaid()):
             cuts = (cut for entry in self._entries() if (cut := self._cut(entry)) is not None)
             self._splits.split((cut.pieces[0][1], wish, cut.moved) for cut in cuts if cut.pieces[0][1] in unsaid
-                               and (wish := _wish(cut)) is not None)  # fmt: skip
+                               and (wish := wish_for_outermost(cut)) is not None)  # fmt: skip
             self._frozen -= unsaid
             self._decide(levels)
 
@@ -183,14 +173,14 @@ class PieceDecider:
             _, cell, piece = cut.pieces[place]
             rest = self._rest(cut, place)
             if rest is not None and cell not in self._frozen and not cell.is_fixed:
-                _vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest)
+                vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest)
         for cell, votes in ballots.items():
             content = votes.decision()
             if content is not None:
                 self._decided[cell] = respell(votes.piece, *content, self._new, self._new_base, self._new_variables)
         return any(votes.unmoved for cell, votes in ballots.items() if cell in self._decided)
 
-    def _rest(self, cut: _Cut, place: int) -> Content | None:
+    def _rest(self, cut: Cut, place: int) -> Content | None:
         """What is left of the wanted path for the piece at ``place`` and those inside it."""
         rest: Content | None = cut.want
         for _, cell, piece in cut.pieces[:place]:
@@ -205,7 +195,7 @@ class PieceDecider:
             return piece
         return _outer(write_piece(piece), self._new, piece.style.spelling, self._new_base, self._new_variables)
 
-    def _last(self, cut: _Cut) -> Piece | None:
+    def _last(self, cut: Cut) -> Piece | None:
         """The last piece, which is the entry's own, as it must be; None when the path cannot be expressed."""
         _, cell, piece = cut.pieces[-1]
         rest = self._rest(cut, len(cut.pieces) - 1)
@@ -219,7 +209,7 @@ class PieceDecider:
         return last if meant else None
 
     def _means(
-        self, pieces: list[Piece], cut: _Cut, system: System, base: MachinePath | None, variables: Variables
+        self, pieces: list[Piece], cut: Cut, system: System, base: MachinePath | None, variables: Variables
     ) -> bool:
         """Whether pieces, joined and read as the program would, are the wanted path."""
         spelling = cut.entry.spelling
@@ -242,7 +232,7 @@ class PieceDecider:
                 harmed.update(cell for _, cell, _ in cut.pieces if cell in self._decided)
         return harmed
 
-    def _cut(self, entry: Entry) -> _Cut | None:
+    def _cut(self, entry: Entry) -> Cut | None:
         """Take an entry apart; None when it names no path, or one whose names do not stand in its pieces as such."""
         target = self._target_of(entry)
         want = target.new or target.old
@@ -262,28 +252,11 @@ class PieceDecider:
         names = tuple(name for _, _, piece in pieces for name in piece.parts)
         if len(pieces) > 1 and names != target.old.parts:
             return None
-        cut = _Cut(entry, target.old, (want.root, want.parts), target.new is not None, tuple(pieces))
+        cut = Cut(entry, target.old, (want.root, want.parts), target.new is not None, tuple(pieces))
         level, cell, piece = pieces[0]
         if not self._splits.parts(cell):
             return cut
-        return replace(cut, pieces=((level, self._splits.cell_for(cell, _wish(cut)), piece), *pieces[1:]))
-
-
-def entry_texts(entry: Entry) -> list[str]:
-    """The texts of the pieces that an entry has."""
-    return [piece.text for piece in entry.pieces if piece is not None]
-
-
-def _vote(votes: Votes, cut: _Cut, place: int, rest: Content) -> None:
-    wish, most = wish_of([piece for _, _, piece in cut.pieces[place + 1 :]], rest)
-    votes.add(wish, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
-
-
-def _wish(cut: _Cut) -> Content | None:
-    """What an entry wishes its outermost piece to say; with further shared ones inside, it is content with the root."""
-    if len(cut.pieces) > 2:
-        return cut.want[0], ()
-    return wish_of([piece for _, _, piece in cut.pieces[1:]], cut.want)[0] if len(cut.pieces) > 1 else None
+        return replace(cut, pieces=((level, self._splits.cell_for(cell, wish_for_outermost(cut)), piece), *pieces[1:]))
 
 
 def _change(cell: Cell, text: str, old: Piece, new: Piece) -> Iterator[Change]:

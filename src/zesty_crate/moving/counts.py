@@ -1,0 +1,50 @@
+"""What unpacking comes to, in numbers."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from ..plan import Move, Placement
+from .fates import Fate
+
+
+@dataclass(frozen=True, slots=True)
+class UnpackReport:
+    """What unpacking came to, or would come to. Sizes in bytes. ``blocked`` says what waits, and why.
+
+    Of the ``files``, those ``replaced`` took the place of others, which are kept aside. ``kept`` were not placed,
+    because what is in their place stays.
+    """
+
+    computer: str
+    files: int
+    size_bytes: int
+    folders: int
+    links: int
+    already_there: int
+    replaced: int
+    kept: int
+    blocked: tuple[str, ...]
+
+
+class Counts:
+    """What became of files, folders and links so far."""
+
+    def __init__(self) -> None:
+        self.fates: Counter[Fate] = Counter()
+        self.bytes = self.folders = self.links = 0
+
+    def add(self, fate: Fate, placement: Placement) -> None:
+        """Count a file."""
+        self.fates[fate] += 1
+        if fate in (Fate.PLACE, Fate.REPLACE):
+            self.bytes += placement.row.facts.size_bytes
+
+    def report(self, move: Move, blocked: tuple[str, ...]) -> UnpackReport:
+        """All of it."""
+        placed, replaced = self.fates[Fate.PLACE], self.fates[Fate.REPLACE]
+        there, kept = self.fates[Fate.THERE], self.fates[Fate.KEPT]
+        return UnpackReport(
+            move.new.name, placed + replaced, self.bytes, self.folders, self.links, there, replaced, kept, blocked
+        )
