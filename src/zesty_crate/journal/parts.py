@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from itertools import zip_longest
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import groupby, zip_longest
 from pathlib import Path
 
 from ..crate import BATCH_BYTES, Contents
@@ -13,7 +13,7 @@ from ..machines.files import Moved
 from .model import Action
 from .spots import Spots
 
-_CHUNK_FILES, _CHUNK_BYTES = 32, 4 << 20  # what one worker builds at a time, so that handing over costs little
+_CHUNK_FILES, _CHUNK_BYTES = 128, 4 << 20  # what one worker builds at a time, so that handing over costs little
 _SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
 
@@ -37,7 +37,7 @@ class Parts:
     def build_all(self, actions: Sequence[Action]) -> None:
         """Build what these actions place, several at a time; it is on the disk after the next flush of the volume."""
         light = Light(self.hand, self._orders, self._built_by_hand) if self.hand else None
-        for _ in side_by_side(self._build_some, in_batches(actions, _CHUNK_FILES, _CHUNK_BYTES, _size), light):
+        for _ in side_by_side(self._build_some, _by_folders(actions), light):
             pass
 
     def build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> Path:
@@ -93,6 +93,19 @@ class Parts:
     def _build_some(self, actions: Sequence[Action]) -> None:
         for action in actions:
             self.build(action.source, action, action.sha512, action.facts)
+
+
+def _by_folders(actions: Iterable[Action]) -> Iterator[list[Action]]:
+    """Actions by the handful, those of one folder together: where two make files in one, each waits for the other."""
+    batch: list[Action] = []
+    for _, group in groupby(actions, key=lambda action: action.spot.path.rpartition("/")[0]):
+        for some in in_batches(group, _CHUNK_FILES, _CHUNK_BYTES, _size):
+            if batch and (len(batch) + len(some) > _CHUNK_FILES or sum(map(_size, batch + some)) > _CHUNK_BYTES):
+                yield batch
+                batch = []
+            batch += some
+    if batch:
+        yield batch
 
 
 def _size(action: Action) -> int:
