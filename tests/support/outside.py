@@ -22,6 +22,7 @@ CHANGES = (
     "remove",
     "remove_folder",
     "set_facts",
+    "set_attributes",
     "settle",
     "settle_all",
     "commit",

@@ -211,6 +211,7 @@ class Filler:
             elif errand.piece.is_segment:
                 self._record_segment(errand, result, facts)
             else:
+                self._note_attributes(file, errand.source.real)
                 whole.append((file, errand.payload, result.sha512, facts.size_bytes, facts.modified_ns, bag))
                 self._count(errand, facts)
                 self.shared += result.is_shared
@@ -237,7 +238,23 @@ class Filler:
         sha512 = running.hexdigest() if running is not None else self._disk.digest(errand.source.real).sha512
         carried = (piece.file, errand.source.payload, sha512, facts.size_bytes, facts.modified_ns, 0)
         self._survey.set_carried([carried])
+        self._note_attributes(piece.file, errand.source.real)
         self._count(errand, facts)
+
+    def _note_attributes(self, file: int, real: str) -> None:
+        """Labels go along in the survey: few carriers could keep them. Those that cannot be read stop no file."""
+        with contextlib.suppress(DiskError):
+            if attributes := self._disk.attributes(real):
+                self._survey.set_attributes(file, attributes)
+
+    def note_other_attributes(self) -> None:
+        """The labels of what was not fetched now: of folders, and of files that are in an earlier crate as they are."""
+        others = f"{self._scope.condition} AND (kind = 'folder' OR id IN (SELECT file FROM unchanged))"
+        self._survey.database.execute("BEGIN")
+        for row in self._survey.files(others):
+            if real := self._sources.of(row.path, row.facts).real:
+                self._note_attributes(row.id, real)
+        self._disk.commit(self._survey.database)
 
     # -- tidying up -----------------------------------------------------------------------------------------------
 

@@ -189,6 +189,7 @@ class _Packer:
             self._fill(carrier)
         self._filler.drop_what_was_given_up()
         self._filler.make_empty_folders(self._carriers.opened[0])
+        self._filler.note_other_attributes()
 
     def _fill(self, carrier: Carrier) -> None:
         self._records.begin(carrier)

@@ -233,6 +233,8 @@ class Doer:
         elif not self._holds(real, action.old_sha512):
             self.parts.remove([action])
             part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
+            if self._disk.facts(real) is not None and (labels := self._disk.attributes(real)):
+                self._disk.set_attributes(part, labels)
             self._disk.rename(part, real)
         return []
 

@@ -151,6 +151,10 @@ class Journal:
         query = f"SELECT {_COLUMNS} FROM action WHERE step = ? AND stage IN ({marks}) ORDER BY id {order}"
         return (_action(row) for row in list(self._database.execute(query, (step.id, *stages))))
 
+    def is_begun(self, step: Step) -> bool:
+        """Whether anything of a step was intended, done or not."""
+        return bool(self._database.execute("SELECT EXISTS (SELECT 1 FROM action WHERE step = ?)", (step.id,)).get)
+
     def last_at(self, spot: Spot) -> Action | None:
         """The last action at a spot that was done and not undone."""
         query = f"SELECT {_COLUMNS} FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC LIMIT 1"

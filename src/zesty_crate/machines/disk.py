@@ -8,12 +8,13 @@ import hashlib
 import io
 import os
 import shutil
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
+from .attributes import read_attributes, write_attributes
 from .copying import copy_small, copy_through, date, digest_small, named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
 from .hand import Hand, a_hand
@@ -104,6 +105,11 @@ class Disk:
             source.seek(-min(ends_only, source.seek(0, os.SEEK_END)), os.SEEK_END)
             digest.update(source.read(ends_only))
         return digest.hexdigest()
+
+    def attributes(self, path: AnyPath) -> dict[str, bytes]:
+        """The extended attributes that a person gave to a file or folder; nothing where there are none."""
+        with named("Reading the labels of", path):
+            return read_attributes(str(path))
 
     def free_bytes(self, folder: Path) -> int:
         """Room left for a user on the volume of ``folder``."""
@@ -234,6 +240,11 @@ class Disk:
         with named("Setting the date of", path):
             path.chmod(facts.mode)
             os.utime(path, ns=(facts.modified_ns, facts.modified_ns))
+
+    def set_attributes(self, path: Path, attributes: Mapping[str, bytes]) -> bool:
+        """Give extended attributes to a file or folder; False where its volume cannot keep them."""
+        with named("Labelling", path):
+            return write_attributes(str(path), attributes)
 
     def settle(self, path: Path) -> None:
         """Have a file's content, or a folder's names, on the disk itself before going on."""

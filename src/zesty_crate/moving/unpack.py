@@ -25,6 +25,7 @@ from ..plan import (
 from ..progress import Tell, silent
 from .counts import Counts, UnpackReport
 from .fates import Fate, Fates, target_of
+from .labels import Labels
 from .replacing import Replacer
 
 STEP, _BATCH_FILES, _BATCH_BYTES = "unpack", 1_000, 256 << 20
@@ -182,6 +183,7 @@ class _Unpacker:
         self._doer = Doer(move.contents, self._spots, journal, move.outside, moved=self._watch.moved)
         self._doer.parts.hand = hand
         self._counts = Counts()
+        self._labels = Labels(move, journal, step)
 
     def resume(self) -> None:
         """Finish what an earlier run intended."""
@@ -200,7 +202,7 @@ class _Unpacker:
         """Place links, and give folders their own dates."""
         self._place_links()
         self._place_folders()
-        return self._counts.report(self._move, self._blocked)
+        return self._counts.report(self._move, self._blocked, self._labels.refused)
 
     def _is_due(self, placement: Placement, bag: int | None) -> bool:
         carried = placement.carried
@@ -208,8 +210,8 @@ class _Unpacker:
 
     def _place(self, placements: Sequence[Placement]) -> None:
         actions: list[Action] = []
-        for placement in placements:
-            fate = self._fates.of(placement)
+        fates = [self._fates.of(placement) for placement in placements]
+        for placement, fate in zip(placements, fates, strict=True):
             self._counts.add(fate, placement)
             if fate is Fate.PLACE:
                 actions += self._placing(placement)
@@ -218,6 +220,10 @@ class _Unpacker:
         if actions:
             # What folders there must be comes first: one flush does for all of them.
             self._doer.carry_out(self._step, sorted(actions, key=lambda action: action.kind is not Kind.FOLDER))
+        for placement, fate in zip(placements, fates, strict=True) if self._labels.any else ():
+            spot = self._spots.at(self._finder, target_of(placement))
+            if self._labels.may_lack(fate, spot):
+                self._labels.give(placement.row, self._spots.real(spot))
 
     def _placing(self, placement: Placement) -> Iterator[Action]:
         path, carried = target_of(placement), placement.carried
@@ -254,13 +260,14 @@ class _Unpacker:
         for placement in self._placements.folders():
             if placement.new is not None:
                 missing += self._folders(placement.new)
-                dated.append((self._spots.at(self._finder, placement.new), placement.row.facts))
+                dated.append((self._spots.at(self._finder, placement.new), placement.row))
         if missing:
             self._doer.carry_out(self._step, missing)
-        for spot, facts in reversed(dated):
+        for spot, row in reversed(dated):
             action = self._journal.last_at(spot)
             if action is not None and action.kind is Kind.FOLDER:
-                self._move.outside.disk.set_facts(self._spots.real(spot), facts)
+                self._labels.give(row, self._spots.real(spot))
+                self._move.outside.disk.set_facts(self._spots.real(spot), row.facts)
 
 
 def _size(placement: Placement) -> int:

@@ -251,6 +251,8 @@ class _Relinker:
         with beside(lambda: self._disk.digest(part).sha512) as digest:
             proof = syntax.prove(original, part, holding.part, changes, self._disk)
         facts = (self._disk.facts(part) or NOTHING)._replace(mode=replaced.old_facts.mode)
+        if labels := self._disk.attributes(real):
+            self._disk.set_attributes(part, labels)
         self._disk.set_facts(part, facts)
         self._disk.settle(part)
         built = self._journal.know_content(action, digest(), facts)

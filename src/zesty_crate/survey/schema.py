@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 5
+FORMAT = 6
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -27,6 +27,7 @@ CREATE TABLE carried (file INTEGER PRIMARY KEY, payload TEXT NOT NULL, sha512 TE
                       modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL);
 CREATE TABLE segment (file INTEGER, first INTEGER, payload TEXT NOT NULL, sha512 TEXT NOT NULL, size INTEGER NOT NULL,
                       modified_ns INTEGER NOT NULL, bag INTEGER NOT NULL, PRIMARY KEY (file, first));
+CREATE TABLE attribute (file INTEGER, name, value BLOB, PRIMARY KEY (file, name)) WITHOUT ROWID;
 CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
 CREATE TABLE gone (holding TEXT, path, key);
 CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -217,6 +217,11 @@ class SurveyStore:
         """Record files that lie in a crate: file, payload name, SHA-512, size, date in ns, and number of the bag."""
         self.database.executemany("INSERT OR REPLACE INTO carried VALUES (?, ?, ?, ?, ?, ?)", rows)
 
+    def set_attributes(self, file: int, attributes: Mapping[str, bytes]) -> None:
+        """Record the extended attributes of a file or folder."""
+        rows = ((file, stored(name), value) for name, value in attributes.items())
+        self.database.executemany("INSERT OR REPLACE INTO attribute VALUES (?, ?, ?)", rows)
+
     # -- reading --------------------------------------------------------------------------------------------------
 
     def files(self, condition: str = "1", bindings: tuple[object, ...] = ()) -> Iterator[FileRow]:
@@ -270,6 +275,11 @@ class SurveyStore:
         bounds = stored(folder_key + "/"), stored(folder_key + "0")
         for (path,) in self.database.execute(query, (*bounds, "/" if isinstance(bounds[0], str) else b"/")):
             yield restored(path)
+
+    def attributes(self, file: int) -> dict[str, bytes]:
+        """The extended attributes of a file or folder."""
+        rows = self.database.execute("SELECT name, value FROM attribute WHERE file = ?", (file,))
+        return {restored(name): value for name, value in rows}
 
     def left_out(self, path_key: str) -> str:
         """Why a file with this key was left out by the scope of packing; empty when it was not."""

@@ -75,5 +75,8 @@ def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> No
         terminal.say(f"{count(report.kept, 'file')} not placed: what is in their place stays, as was decided.")
     if report.already_there:
         terminal.say(f"{count(report.already_there, 'file')} there already, as carried.")
+    if report.unlabelled:
+        things = count(report.unlabelled, "file or folder has", "files and folders have")
+        terminal.say(f"{things} labels or tags that this volume cannot keep; they stay in the crate.")
     if not would:
         terminal.say("Every change is in the journal; zesty undo takes it back.")

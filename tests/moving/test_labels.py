@@ -1,0 +1,102 @@
+"""Color labels, tags and notes lie in extended attributes; they go along over carriers that could not keep them."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+
+from support.moves import SmallMove
+from support.outside import FaultyDisk, Killed, outside
+from zesty_crate.machines import Disk
+from zesty_crate.moving import prepare_unpack, undo, unpack
+
+OLD, NEW = "c/Users/Odile/Music/Wimblethorn Sounds", "system/Users/odile.k/Music/Wimblethorn Sounds"
+TAGS = {"com.example.tags": b"violet\x00dusk", "note": "f\u00fcr Akt II".encode()}
+
+
+def can_label(folder: Path) -> bool:
+    (folder / "probe").touch()
+    return Disk().set_attributes(folder / "probe", TAGS)
+
+
+@pytest.fixture
+def labelled(tmp_path: Path) -> SmallMove:
+    if not can_label(tmp_path):
+        pytest.skip("the volume of temporary files keeps no extended attributes")
+    move = SmallMove(tmp_path / "show")
+    for path in (move.old_disks / OLD / "Lamp Lit.wav", move.old_disks / OLD):
+        assert Disk().set_attributes(path, TAGS)
+    return move
+
+
+def labels(move: SmallMove) -> list[dict[str, bytes]]:
+    return [Disk().attributes(move.new_disks / NEW / name) for name in ("Lamp Lit.wav", "")]
+
+
+def test_labels_of_files_and_folders_go_along_and_the_crate_needs_none(labelled: SmallMove) -> None:
+    labelled.up_to_plan()
+    carried = next(labelled.crate.data.rglob("Lamp Lit.wav"))
+    assert Disk().attributes(carried) == {}
+    dates = carried.stat().st_mtime_ns
+    assert labelled.unpack().unlabelled == 0
+    assert labels(labelled) == [TAGS, TAGS]
+    assert (labelled.new_disks / NEW / "Lamp Lit.wav").stat().st_mtime_ns == dates
+
+
+def test_a_relinked_catalog_keeps_its_labels_there_and_back(labelled: SmallMove) -> None:
+    labelled.up_to_plan()
+    labelled.unpack()
+    assert Disk().set_attributes(labelled.new_catalog, TAGS)
+    assert labelled.relink().catalogs
+    assert Disk().attributes(labelled.new_catalog) == TAGS
+    with labelled.opened() as move:
+        undo(move, "relink")
+    assert Disk().attributes(labelled.new_catalog) == TAGS
+
+
+def test_what_a_person_labels_later_is_left_as_it_is(labelled: SmallMove) -> None:
+    labelled.up_to_plan()
+    labelled.unpack()
+    lamp = labelled.new_disks / NEW / "Lamp Lit.wav"
+    Disk().set_attributes(lamp, {"note": b"heard"})
+    labelled.unpack()
+    assert Disk().attributes(lamp)["note"] == b"heard"
+
+
+def test_an_interrupted_run_comes_to_its_labels_later(labelled: SmallMove) -> None:
+    labelled.up_to_plan()
+    kills = 0
+    for at in range(1, 400):
+        disk = FaultyDisk(at)
+        try:
+            with labelled.opened(outside(disk)) as move:
+                unpack(move, prepare_unpack(move))
+            break
+        except Killed:
+            kills += 1
+    assert kills
+    assert labels(labelled) == [TAGS, TAGS]
+
+
+class Plain(Disk):
+    """A volume that keeps no extended attributes."""
+
+    def set_attributes(self, path: Path, attributes: object) -> bool:  # noqa: ARG002
+        return False
+
+
+def test_a_volume_that_keeps_none_is_told_of_and_loses_nothing_else(labelled: SmallMove) -> None:
+    labelled.up_to_plan()
+    report = labelled.unpack(outside(Plain()))
+    assert (report.unlabelled, labels(labelled)) == (2, [{}, {}])
+
+
+def test_only_what_is_a_persons_own_is_read(tmp_path: Path) -> None:
+    if not can_label(tmp_path):
+        pytest.skip("the volume of temporary files keeps no extended attributes")
+    file = tmp_path / "probe"
+    os.setxattr(file, "user.large", b"x" * 3000)
+    assert Disk().attributes(file) == {**TAGS, "large": b"x" * 3000}
+    assert Disk().attributes(tmp_path / "probe") == Disk().attributes(file)
