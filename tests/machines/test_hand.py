@@ -35,6 +35,7 @@ def folder(tmp_path: Path) -> Path:
 
 def answers(*orders: Order) -> list[str]:
     with a_hand() as hand:
+        assert hand is not None
         return hand.give(orders).result(timeout=20)
 
 
@@ -99,6 +100,7 @@ def test_when_the_hand_is_gone_the_work_is_done_here(folder: Path) -> None:
     wanted = [here([name]) for name in names]
     for harm in (False, True):
         with a_hand() as hand:
+            assert hand is not None
             assert run(hand, harm=harm) == wanted
 
 

@@ -27,7 +27,7 @@ class Process(NamedTuple):
 
 @contextlib.contextmanager
 def started() -> Iterator[Process]:
-    """The helper as a process, which is gone afterwards."""
+    """The helper as a process, which is gone afterwards. Raises `OSError` when the system starts none."""
     command = [get_executable(), "-I", "-S", helper.__file__]
     pipe = subprocess.PIPE
     with subprocess.Popen(
@@ -91,7 +91,12 @@ class Hand:
 
 
 @contextlib.contextmanager
-def a_hand() -> Iterator[Hand]:
-    """A hand for a while."""
-    with started() as process:
-        yield Hand(process)
+def a_hand() -> Iterator[Hand | None]:
+    """A hand for a while; none where the system starts no other process."""
+    with contextlib.ExitStack() as stack:
+        try:
+            process = stack.enter_context(started())
+        except OSError:
+            yield None
+        else:
+            yield Hand(process)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import errno
 from collections.abc import Callable, Iterator
+from contextlib import ExitStack
 from functools import partial
 from pathlib import Path
 
@@ -53,7 +54,12 @@ def contents_below(
 
 def _beside(pile: list[str]) -> Iterator[Contents | DiskError]:
     """The same for all of a pile, listed by another process while this one works on what it has."""
-    with started() as process:
+    with ExitStack() as stack:
+        try:
+            process = stack.enter_context(started())
+        except OSError:  # then by this one alone
+            yield from (_told(folder, names) for folder, names in helper.names_below(pile))
+            return
         try:
             helper.send(pile, process.asked)
             while packet := helper.receive(process.told):
