@@ -148,19 +148,24 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
         terminal.say(f"  {entries} moved by {count(catalog.cells, 'changed text')}, for example")
     for change in catalog.examples[:4] if not catalog.differences else ():
         where = _place(change.cell)
-        terminal.say(f"    {where}: {change.old}")
-        terminal.say(f"    {'':>{len(where)}}  {change.new}")
+        terminal.say(f"    {where}: {_shown(change.old)}")
+        terminal.say(f"    {'':>{len(where)}}  {_shown(change.new)}")
     if catalog.rows_added:
         rows = count(catalog.rows_added, "new row")
         terminal.say(f"  {rows} for entries that shared one and part, as the guide allows")
     if catalog.proof:
+        new = ", and nothing is new but what was added" if catalog.proof.rows_added else ""
         terminal.say(
             f"  compared afterwards: {count(catalog.proof.rows_compared, 'row')} "
-            f"in {count(catalog.proof.tables, 'table')}; nothing differs but what was changed"
+            f"in {count(catalog.proof.tables, 'table')}; nothing differs but what was changed{new}"
         )
     if catalog.untouched:
         terminal.say(f"  left as it was: {count(len(catalog.untouched), 'entry', 'entries')}")
         show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))
+
+
+def _shown(text: str) -> str:
+    return text or "(empty: what is shared with others says it all)"
 
 
 def _show_differences(catalog: RelinkedCatalog, terminal: Terminal) -> None:
@@ -170,7 +175,7 @@ def _show_differences(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     for number, each in enumerate(catalog.differences[:_SHOWN]):
         where = f" in {each.where}" if each.where else ""
         terminal.say(f"    {count(each.texts, 'text')}{where}")
-        terminal.say(f"      from  {each.old}\n      to    {each.new}")
+        terminal.say(f"      from  {_shown(each.old)}\n      to    {_shown(each.new)}")
         if number == 0 and each.example != (each.old, each.new):
             terminal.say(f"      as in {each.example[0]}\n            {each.example[1]}")
     if len(catalog.differences) > _SHOWN:
