@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
 import bagit
 import pytest
 
 from support.barn import HOME, NEW_HOME, Barn
+from zesty_crate.check import Content, check
 from zesty_crate.crate import DamagedCrate
 from zesty_crate.moving import prepare_unpack, undo, unpack
 from zesty_crate.plan import make_plan
@@ -37,6 +39,16 @@ def test_many_small_files_go_there_and_back_whole(tmp_path: Path) -> None:
         report = unpack(move, prepare_unpack(move))
         assert report.files == 1_202
         assert {name: (tmp_path / NEW_HOME / name).read_text() for name in names} == {name: name for name in names}
+        read = check(move, content=Content.ALL).content
+        assert read is not None
+        assert (read.carried, read.read, read.differ) == (1_202, 1_202, 0)
+        spoilt = tmp_path / NEW_HOME / names[500]
+        facts = spoilt.stat()
+        spoilt.write_text("x" * facts.st_size)
+        os.utime(spoilt, ns=(facts.st_atime_ns, facts.st_mtime_ns))
+        read = check(move, content=Content.ALL).content
+        assert read is not None
+        assert (read.read, read.differ) == (1_202, 1)
         undo(move)
         assert not [path for path in (tmp_path / NEW_HOME / "Music").rglob("*") if path.is_file()]
         harmed = next((tmp_path / "crate/data").rglob("77 *.wav"))

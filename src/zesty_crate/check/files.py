@@ -2,11 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
+from contextlib import nullcontext
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..machines import Disk, DiskError, Finder, Seen, Sight, side_by_side
+from ..crate import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES
+from ..machines import (
+    SMALL_BYTES,
+    Disk,
+    DiskError,
+    Finder,
+    Hand,
+    Light,
+    Order,
+    Seen,
+    Sight,
+    in_batches,
+    side_by_side,
+)
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs
 from ..progress import Progress, Tell
@@ -52,6 +66,9 @@ class Verdict:
     state: State
     why: str
     read: bool = False
+
+
+_Pair = tuple[Doubtful, Seen]
 
 
 class CarriedFiles:
@@ -135,21 +152,26 @@ class CarriedFiles:
         return [row[0] for row in self._store.database.execute(query, bindings)]
 
     def _looked_at(
-        self, files: Iterable[int], verdict_on: Callable[[tuple[Doubtful, Seen]], Verdict]
+        self, files: Collection[int], verdict_on: Callable[[_Pair], Verdict], *, hand: Hand | None = None
     ) -> Iterator[tuple[Doubtful, Seen, Verdict]]:
-        """Look at files by themselves, a few at a time."""
+        """Look at files by themselves, a few at a time; a ``hand`` reads small ones."""
         query = "SELECT file, holding, new, size, modified_ns, sha512 FROM expected WHERE file = ?"
 
-        def looked() -> Iterator[tuple[Doubtful, Seen]]:
+        def looked() -> Iterator[_Pair]:
             for file in files:
                 number, holding, new, *rest = next(iter(self._store.database.execute(query, (file,))))
                 each = Doubtful(number, holding, restored(new), *rest)
                 yield each, self._finder.find(self._move.new.parse(each.new))
 
-        for (each, seen), verdict in side_by_side(verdict_on, looked()):
-            yield each, seen, verdict
+        def verdicts(batch: list[_Pair]) -> list[Verdict]:
+            return [verdict_on(pair) for pair in batch]
 
-    def _by_date(self, pair: tuple[Doubtful, Seen]) -> Verdict:
+        light = Light(hand, _orders, lambda batch, answers: _by_hand(batch, answers, verdict_on)) if hand else None
+        batches = in_batches(looked(), BATCH_FILES, BATCH_BYTES, lambda pair: pair[0].size_bytes)
+        for batch, found in side_by_side(verdicts, batches, light):
+            yield from ((*pair, verdict) for pair, verdict in zip(batch, found, strict=True))
+
+    def _by_date(self, pair: _Pair) -> Verdict:
         """How one file stands, by itself; its content is read where size and date do not settle it."""
         expected, seen = pair
         if seen.sight is Sight.THERE and seen.facts is not None and seen.facts.is_file:
@@ -158,7 +180,7 @@ class CarriedFiles:
                 return Verdict(State.FOUND, "")
         return self._by_content(pair)
 
-    def _by_content(self, pair: tuple[Doubtful, Seen]) -> Verdict:
+    def _by_content(self, pair: _Pair) -> Verdict:
         """How one file stands by its content."""
         expected, seen = pair
         if seen.sight is Sight.UNPLUGGED:
@@ -184,9 +206,12 @@ class CarriedFiles:
         }  # fmt: skip
         picked = self._sample(unread) if content is Content.SAMPLE else set()
         wanted |= picked | set(self._files(unread) if content is Content.ALL else ())
-        for number, (each, _, verdict) in enumerate(self._looked_at(sorted(wanted), self._by_content), start=1):
-            self._set(each.file, verdict)
-            self._tell(Progress("comparing contents", number, len(wanted)))
+        disk = self._move.outside.disk
+        with disk.hand() if len(wanted) >= ENOUGH_FILES else nullcontext() as hand:
+            looked = self._looked_at(sorted(wanted), self._by_content, hand=hand)
+            for number, (each, _, verdict) in enumerate(looked, start=1):
+                self._set(each.file, verdict)
+                self._tell(Progress("comparing contents", number, len(wanted)))
         return len(picked)
 
     def _sample(self, condition: str) -> set[int]:
@@ -248,3 +273,20 @@ def _batches(rows: Iterable[tuple[object, ...]]) -> Iterator[list[tuple[object, 
             yield batch
             batch = []
     yield batch
+
+
+def _orders(batch: list[_Pair]) -> list[Order] | None:
+    """What to order of a hand: small files that are there, and nothing else."""
+    reals = [seen.real for _, seen in batch if seen.sight is Sight.THERE and seen.facts and seen.facts.is_file]
+    if len(reals) < len(batch) or any(expected.size_bytes > SMALL_BYTES for expected, _ in batch):
+        return None
+    return [(str(real), False) for real in reals]
+
+
+def _by_hand(batch: list[_Pair], answers: list[str], verdict_on: Callable[[_Pair], Verdict]) -> list[Verdict]:
+    """What was read by a hand; all that is not as it was carried is looked at once more."""
+    told = answers or [""] * len(batch)
+    return [
+        Verdict(State.FOUND, "", read=True) if answer == pair[0].sha512 else verdict_on(pair)
+        for pair, answer in zip(batch, told, strict=True)
+    ]

@@ -16,10 +16,11 @@ from .routine import KeepRule, RoutineReport, run_routine
 from .scope import USUAL_CLASSES, Scope
 from .sharing import Sum
 from .verify import Verified, verify
-from .watch import BATCH_BYTES, ENOUGH_FILES, Watch
+from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
 
 __all__ = [
     "BATCH_BYTES",
+    "BATCH_FILES",
     "ENOUGH_FILES",
     "PLUG_IN",
     "USUAL_CLASSES",
