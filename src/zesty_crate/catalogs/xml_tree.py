@@ -7,7 +7,7 @@ order. Documents that declare entities are refused, and nothing outside the docu
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property, lru_cache
 from typing import Any
 from xml.parsers import expat
@@ -23,6 +23,7 @@ from .text_file import Span, TextFile
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
 _ANY_ATTRIBUTE = r"""\s+[^\s=/>]+\s*=\s*(?:"[^"]*"|'[^']*')"""
 _PLAIN_ATTRIBUTE = re.compile("@[A-Za-z_][A-Za-z0-9_.-]*")
+_PIECE = 1 << 20
 _NAME = re.compile(r"<[^\s/>]+")
 _TEXT = re.compile(r"[^<]*")
 
@@ -66,13 +67,14 @@ class XmlDocument:
         self._title = title
         self._namespaces = part.namespaces
         self.xpath = lru_cache(maxsize=256)(self._compiled)
-        source = file.text.encode("utf-8", "surrogatepass")
-        self._refuse_entities(source)
+        self._refuse_entities()
         parser = etree.XMLParser(
             encoding="utf-8", resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True
         )
         try:
-            self._root = etree.fromstring(source, parser)
+            for piece in self._pieces():
+                parser.feed(piece)
+            self._root = parser.close()
         except etree.XMLSyntaxError as error:
             raise self._bad(str(error)) from error
 
@@ -174,20 +176,27 @@ class XmlDocument:
             starts.append(characters)
 
         parser.StartElementHandler = start
-        self._parse(parser, source)
+        self._parse(parser, [source])
         return starts
 
-    def _refuse_entities(self, source: bytes) -> None:
+    def _pieces(self) -> Iterator[bytes]:
+        """The text by pieces, so that it is not held a second time as a whole."""
+        for at in range(0, len(self._text), _PIECE):
+            yield self._text[at : at + _PIECE].encode("utf-8", "surrogatepass")
+
+    def _refuse_entities(self) -> None:
         def entity(*_: Any) -> None:
             raise self._bad("it declares entities, which no catalog needs")
 
         parser = expat.ParserCreate(encoding="utf-8")
         parser.EntityDeclHandler = entity
-        self._parse(parser, source)
+        self._parse(parser, self._pieces())
 
-    def _parse(self, parser: expat.XMLParserType, source: bytes) -> None:
+    def _parse(self, parser: expat.XMLParserType, pieces: Iterable[bytes]) -> None:
         try:
-            parser.Parse(source, True)  # noqa: FBT003  expat takes no name for it
+            for piece in pieces:
+                parser.Parse(piece, False)  # noqa: FBT003  expat takes no name for it
+            parser.Parse(b"", True)  # noqa: FBT003
         except expat.ExpatError as error:
             raise self._bad(str(error)) from error
 
