@@ -2,7 +2,7 @@
 
 from ..guides import HoldingPart
 from .changes import read_changes, read_pairs, write_additions, write_changes
-from .json_tree import read_json
+from .json_tree import JsonText
 from .keyed import read_ini
 from .known import NOTHING_KNOWN, Known, Numbered
 from .lines import Delimited, Lines
@@ -36,7 +36,7 @@ from .zipped import ZippedSyntax
 _SYNTAXES: dict[str, Syntax] = {
     "sqlite": SqliteSyntax(),
     "xml": TextSyntax(XmlDocument),
-    "json": TextSyntax(read_json),
+    "json": TextSyntax(JsonText),
     "plist": PlistSyntax(),
     "lines": TextSyntax(Lines),
     "delimited": TextSyntax(Delimited),

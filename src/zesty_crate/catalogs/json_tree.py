@@ -7,7 +7,7 @@ import json.decoder
 import json.scanner
 import re
 from collections.abc import Iterator
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from typing import Any
 
 import jsonpath_rfc9535 as jsonpath
@@ -95,16 +95,44 @@ class Tree:
         return (Node(node.value) for node in _compiled(each).find(self._root))
 
 
-def read_json(file: TextFile, part: HoldingPart, title: str) -> Tree:  # noqa: ARG001  one form for every reader
-    """Read a JSON text. Raises `CatalogError` when it is none, or nested too deep."""
-    try:
-        return Tree(_PlacingDecoder().decode(file.text))
-    except ValueError as error:
-        raise CatalogError(
-            f"The catalog {title} is not JSON: {error}.", next_step="It may be damaged; open it in its program."
-        ) from error
-    except RecursionError as error:
-        raise CatalogError(f"The catalog {title} is nested too deep to be a catalog.") from error
+class JsonText:
+    """A JSON text. It is read by the library's own quick reader, and by a slower one once places are asked for."""
+
+    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
+        self._text = file.text
+        self._title = title
+        self._plain: Tree | None = self._read(json.JSONDecoder())
+
+    def select(self, part: EntriesPart) -> Iterator[Node]:
+        """The values that an absolute JSONPath selects, with their places."""
+        return self._placed.select(part)
+
+    def told(self, part: EntriesPart) -> Iterator[Node]:
+        """The same, of which only texts may be asked."""
+        return self.outer(part.each)
+
+    def outer(self, each: str) -> Iterator[Node]:
+        """The same, to look inside."""
+        if self._plain is None:
+            self._plain = self._read(json.JSONDecoder())
+        return self._plain.outer(each)
+
+    @cached_property
+    def _placed(self) -> Tree:
+        self._plain = None  # so that it is not held twice
+        return self._read(_PlacingDecoder())
+
+    def _read(self, decoder: json.JSONDecoder) -> Tree:
+        """Raises `CatalogError` when it is no JSON, or nested too deep."""
+        try:
+            return Tree(decoder.decode(self._text))
+        except ValueError as error:
+            raise CatalogError(
+                f"The catalog {self._title} is not JSON: {error}.",
+                next_step="It may be damaged; open it in its program.",
+            ) from error
+        except RecursionError as error:
+            raise CatalogError(f"The catalog {self._title} is nested too deep to be a catalog.") from error
 
 
 @lru_cache(maxsize=256)

@@ -47,6 +47,14 @@ class Records(Protocol):
 
 
 @runtime_checkable
+class ToldRecords(Records, Protocol):
+    """A document that is read much sooner when nobody asks where things stand in it."""
+
+    def told(self, part: EntriesPart) -> Iterator[Record]:
+        """The same records, of which only texts may be asked."""
+
+
+@runtime_checkable
 class NestedRecords(Records, Protocol):
     """A document whose records may have others inside."""
 

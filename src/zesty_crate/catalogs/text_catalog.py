@@ -13,7 +13,7 @@ from ..paths import MachinePath, join_pieces, resolved
 from .changes import read_spans
 from .known import known_of
 from .model import FIXED, Brief, BriefTable, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof, base_of
-from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records
+from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords
 from .text_file import TextFile, prove_splice, read_text_file, splice
 
 _MOST_INCLUDED = 1000
@@ -69,7 +69,7 @@ class RecordCatalog:
 
     def _brief(self, part: EntriesPart, prefix: str) -> Iterator[Entry | Brief]:
         at = part.path[0].at
-        for position, record in enumerate(self._all_records(part), start=1):
+        for position, record in enumerate(self._all_records(part, told=part.is_brief), start=1):
             if not part.is_brief:
                 entry = self._entry(part, record, prefix, position)
                 if entry is not None:
@@ -81,10 +81,9 @@ class RecordCatalog:
                 handwork = tuple((name, text) for name, text in told if text is not None) if part.handwork else ()
                 yield f"{prefix}{key or position}", recorded, _number(size), handwork
 
-    def _all_records(self, part: EntriesPart) -> Iterator[Record]:
-        yield from self._records.select(part)
-        for inner in self._inner.values():
-            yield from inner.select(part)
+    def _all_records(self, part: EntriesPart, *, told: bool = False) -> Iterator[Record]:
+        for records in (self._records, *self._inner.values()):
+            yield from _records_of(records, part, told=told)
 
     def _entry(self, part: EntriesPart, record: Record, prefix: str, position: int) -> Entry | None:
         pieces = tuple(_piece(record.value(piece.at)) for piece in part.path)
@@ -190,20 +189,25 @@ class TextSyntax:
 
     def _meant(self, file: TextFile, part: HoldingPart, listed: Mapping[Cell, str]) -> Iterator[str]:
         """What every path text of a document is to say."""
-        for record, at in self._pieces(file, part):
+        for record, at in self._pieces(file, part, told=False):
             found = record.value(at)
             yield "" if found is None else listed.get(found.cell, found.text) if found.cell else found.text
 
     def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[str]:
         """What every path text of a document says."""
-        return (record.text(at) or "" for record, at in self._pieces(file, part))
+        return (record.text(at) or "" for record, at in self._pieces(file, part, told=True))
 
-    def _pieces(self, file: TextFile, part: HoldingPart) -> Iterator[tuple[Record, str]]:
+    def _pieces(self, file: TextFile, part: HoldingPart, *, told: bool) -> Iterator[tuple[Record, str]]:
         records = self._reader(file, part, "the rewritten catalog")
         for entries in part.entries:
-            for record in records.select(entries):
+            for record in _records_of(records, entries, told=told):
                 for piece in entries.path:
                     yield record, piece.at
+
+
+def _records_of(records: Records, part: EntriesPart, *, told: bool) -> Iterator[Record]:
+    """Records of a document, of which only texts will be asked if they are ``told``."""
+    return records.told(part) if told and isinstance(records, ToldRecords) else records.select(part)
 
 
 def _number(text: str | None) -> int | None:
