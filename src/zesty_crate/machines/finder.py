@@ -12,7 +12,7 @@ from .computer import Computer
 from .disk import Disk
 from .files import DiskError, FileFacts
 
-_REMEMBERED_NAMES = 200_000
+_REMEMBERED_NAMES = 50_000
 
 
 class Sight(StrEnum):

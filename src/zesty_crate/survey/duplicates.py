@@ -12,12 +12,9 @@ from .store import SurveyStore
 
 _ENDS_BYTES = 1 << 16
 # Caches and what comes with a program are not worth the reading, nor are empty files.
-_SAME_SIZE = """
-SELECT size, id, path FROM file
-WHERE kind = 'file' AND role IN ('own', 'outside') AND fault = '' AND size > 0 AND size IN (
-    SELECT size FROM file WHERE kind = 'file' AND role IN ('own', 'outside') GROUP BY size HAVING count(*) > 1)
-ORDER BY size, path
-"""
+_ASKED = "kind = 'file' AND role IN ('own', 'outside') AND size > 0"
+_SIZES = f"SELECT size FROM file WHERE {_ASKED} GROUP BY size HAVING count(*) > 1"
+_SAME_SIZE = f"SELECT size, id, path FROM file WHERE {_ASKED} AND fault = '' AND size IN ({_SIZES}) ORDER BY size, path"
 
 File = tuple[int, str]
 
@@ -26,6 +23,8 @@ def note_duplicates(store: SurveyStore, computer: Computer, finder: Finder, disk
     """Find all files of one content, and note each set of them."""
     looker = _Looker(computer, finder, disk, tell)
     number = 0
+    if store.database.execute(f"{_SIZES} LIMIT 1").get is None:
+        return
     rows = list(store.database.execute(_SAME_SIZE))
     for size, same in groupby(rows, key=lambda row: row[0]):
         files = [(int(row[1]), restored(row[2])) for row in same]

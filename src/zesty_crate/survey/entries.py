@@ -59,6 +59,7 @@ class EntryTaker:
         self._folders: defaultdict[Spelling, dict[str, tuple[str, str, Folding]]] = defaultdict(dict)
         self._is_windows = computer.system is System.WINDOWS
         self._outside: set[str] = set()
+        self._knows_contents = False
         self._beside: dict[str, tuple[str, ...]] = {}
 
     def take(self, document: Document, holding: Holding, catalog: Catalog) -> None:
@@ -80,8 +81,11 @@ class EntryTaker:
         """Judge what was taken."""
         database = self._store.database
         self._store.flush()
-        pending = [row for query in (_PENDING, _TWINS) for row in database.execute(query)]
-        self._compare_doubtful()
+        folds = any(volume.rules.folding is not Folding.EXACT for volume in self._computer.volumes)
+        queries = (_PENDING, _TWINS) if folds else (_PENDING,)  # where names are exact, no two are one
+        pending = [row for query in queries for row in database.execute(query)]
+        if self._knows_contents:
+            self._compare_doubtful()
         for number, (row, path, size, holding) in enumerate(pending, start=1):
             judged = self._judge.judge_at(self._computer.parse(restored(path)), size, NOTHING_KNOWN)
             self._note_outside(holding, judged)
@@ -114,7 +118,9 @@ class EntryTaker:
             known, name = folders.get(recorded[:cut]), recorded[cut:]
             if is_url and "%" in name:
                 name = _unquoted(name)
-            if known is None or name in _NO_NAMES or not _PLAIN_NAME.fullmatch(name):
+                if "/" in name:
+                    known = None
+            if known is None or name in _NO_NAMES or "\\" in name or "\0" in name:
                 yield self._row(
                     document, Entry(key, (), recorded, spelling, size_bytes=size, handwork=handwork, base=table.base)
                 )
@@ -134,6 +140,7 @@ class EntryTaker:
         if entry.handwork:
             self._store.add_handwork(holding, key, entry.handwork)
         known, state, why = entry.known, State.FOUND, ""
+        self._knows_contents |= bool(known.content)
         judged = entry.remote or known.numbered is not None or known.folder
         if judged:
             text, path_key, state, why = self._judged(holding, key, entry)
