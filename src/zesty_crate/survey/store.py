@@ -28,7 +28,7 @@ _ORDER = (
     "media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack", "registrations",
 )  # fmt: skip
 _BATCH = 5_000
-_CACHE_KIB = 64 << 10
+_CACHE_KIB = 52 << 10
 
 
 class SurveyStore:
