@@ -3,12 +3,19 @@
 from __future__ import annotations
 
 import os
+import random
+import signal
+import subprocess
+import sys
+import time
 from pathlib import Path
 
 import bagit
 import pytest
 
+from conftest import Zesty
 from support.barn import HOME, NEW_HOME, Barn
+from support.moves import picture
 from zesty_crate.check import Content, check
 from zesty_crate.crate import DamagedCrate
 from zesty_crate.moving import prepare_unpack, undo, unpack
@@ -25,13 +32,19 @@ at = "{music}"
 """
 
 
-def test_many_small_files_go_there_and_back_whole(tmp_path: Path) -> None:
-    """So many that another process lends a hand; one of them is damaged in the crate, and is named."""
-    barn = Barn(tmp_path)
+def with_many_files(root: Path) -> tuple[Barn, list[str]]:
+    """A barn with so much music that another process lends a hand; the names of the files below the home."""
+    barn = Barn(root)
     names = [f"Music/Set {number % 7}/{number} d\u00e9j\u00e0.wav" for number in range(1_200)]
     for name in names:
         barn.write(f"{HOME}/{name}", name)
     barn.write("guides/all.toml", ALL_MUSIC)
+    return barn, names
+
+
+def test_many_small_files_go_there_and_back_whole(tmp_path: Path) -> None:
+    """So many that another process lends a hand; one of them is damaged in the crate, and is named."""
+    barn, names = with_many_files(tmp_path)
     barn.packed("crate", tmp_path / "guides")
     bagit.Bag(str(tmp_path / "crate")).validate()
     with barn.opened() as move:
@@ -56,3 +69,34 @@ def test_many_small_files_go_there_and_back_whole(tmp_path: Path) -> None:
         with pytest.raises(DamagedCrate) as raised:
             prepare_unpack(move)
     assert [line.partition(": ")[2] for line in raised.value.details] == ["other content than was carried"]
+
+
+@pytest.mark.skipif(not hasattr(signal, "SIGKILL"), reason="this system has no such signal")
+def test_killed_while_both_are_at_work_it_goes_on_and_all_is_whole(zesty: Zesty, tmp_path: Path) -> None:
+    with_many_files(tmp_path)
+    crate, to, chance = tmp_path / "crate", ("--to", tmp_path / "new.toml"), random.Random(7)
+    assert zesty("survey", crate, "--from", tmp_path / "old.toml", "--guides", tmp_path / "guides").returncode == 0
+
+    def killed_and_begun_again(*arguments: str | Path) -> None:
+        program = [Path(sys.executable).parent / "zesty", *arguments]
+        for _ in range(4):
+            with subprocess.Popen(program, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL) as process:
+                time.sleep(chance.uniform(0.4, 1.2))
+                process.kill()
+        again = zesty(*arguments)
+        assert again.returncode == 0 or "packed already" in again.stderr, again.stderr
+
+    killed_and_begun_again("pack", crate, "--outside")
+    bagit.Bag(str(crate)).validate()
+    assert sorted(path.name for path in (crate / "zesty").iterdir()) == [
+        "about.json",
+        "guides",
+        "sheet.toml",
+        "survey.db",
+    ]
+    assert zesty("plan", crate, *to).returncode == 0
+    killed_and_begun_again("unpack", crate, *to, "--yes")
+    old, new = tmp_path / HOME / "Music", tmp_path / NEW_HOME / "Music"
+    assert picture(new, dates=False) == picture(old, dates=False)
+    assert zesty("undo", crate, *to, "--yes").returncode == 0
+    assert not [path for path in new.rglob("*") if path.is_file()]
