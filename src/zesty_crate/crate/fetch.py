@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import zip_longest
 from pathlib import Path
@@ -12,6 +12,7 @@ from ..errors import HalfwayError
 from ..machines import SMALL_BYTES, WHOLE, Cut, Disk, DiskError, FileFacts, Order
 from .shares import Piece
 from .sources import Source
+from .watch import BATCH_BYTES, BATCH_FILES
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -149,3 +150,18 @@ def _link(errand: Errand, old: Path, disk: Disk) -> bool:
         return False
     disk.rename(*place)
     return True
+
+
+def by_the_handful(errands: Iterator[Errand]) -> Iterator[list[Errand]]:
+    """Errands by the handful; those of one file stay together."""
+    batch: list[Errand] = []
+    size = 0
+    for errand in errands:
+        apart = not batch or batch[-1].piece.file != errand.piece.file
+        if apart and (len(batch) >= BATCH_FILES or size >= BATCH_BYTES):
+            yield batch
+            batch, size = [], 0
+        batch.append(errand)
+        size += errand.piece.length
+    if batch:
+        yield batch

@@ -29,13 +29,13 @@ from .bag import payload_files
 from .carriers import Carrier, Targets
 from .crate import Crate
 from .delta import note_same_files
-from .fetch import Errand, Fetched, Place, fetch_all, fetched_by_hand, orders_for
+from .fetch import Errand, Fetched, Place, by_the_handful, fetch_all, fetched_by_hand, orders_for
 from .naming import PayloadNames
 from .scope import Scope
 from .shares import Piece
 from .sharing import Sharing, Sum
 from .sources import Sources
-from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
+from .watch import BATCH_BYTES, ENOUGH_FILES, Watch
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -129,7 +129,9 @@ class Filler:
     ) -> None:
         database = self._survey.database
         database.execute("BEGIN")
-        batches = side_by_side(lambda errands: fetch_all(errands, self._disk), _batches(self._errands(carrier)), light)
+        batches = side_by_side(
+            lambda errands: fetch_all(errands, self._disk), by_the_handful(self._errands(carrier)), light
+        )
         since = 0
         try:
             for errands, (results, fault) in batches:
@@ -287,18 +289,3 @@ class Filler:
         for row in self._survey.files(f"{self._scope.condition} AND kind = 'folder'"):
             for copy in first.copies:
                 make_folders(self._disk, copy.root / self.names.name_of(self._computer.parse(row.path)))
-
-
-def _batches(errands: Iterator[Errand]) -> Iterator[list[Errand]]:
-    """Errands by the handful; those of one file stay together."""
-    batch: list[Errand] = []
-    size = 0
-    for errand in errands:
-        apart = not batch or batch[-1].piece.file != errand.piece.file
-        if apart and (len(batch) >= BATCH_FILES or size >= BATCH_BYTES):
-            yield batch
-            batch, size = [], 0
-        batch.append(errand)
-        size += errand.piece.length
-    if batch:
-        yield batch

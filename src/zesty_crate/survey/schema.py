@@ -32,3 +32,12 @@ CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
 CREATE TABLE gone (holding TEXT, path, key);
 CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);
 """
+
+# Made when a table is full, which is many times faster than keeping them right on the way.
+INDEXES = {
+    "file_by_key": "file (key, kind, size, fault)",
+    "entry_by_key": "entry (holding, key)",
+    "handwork_by_entry": "handwork (holding, entry)",
+    "member_by_group": "member (holding, grp, position)",
+    "belongs_by_entry": "belongs (holding, entry)",
+}

@@ -14,16 +14,8 @@ import apsw
 from ..errors import ZestyError
 from ..machines.texts import restored, stored
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
-from .schema import FORMAT, SCHEMA
+from .schema import FORMAT, INDEXES, SCHEMA
 
-# Made when a table is full, which is many times faster than keeping them right on the way.
-_INDEXES = {
-    "file_by_key": "file (key, kind, size, fault)",
-    "entry_by_key": "entry (holding, key)",
-    "handwork_by_entry": "handwork (holding, entry)",
-    "member_by_group": "member (holding, grp, position)",
-    "belongs_by_entry": "belongs (holding, entry)",
-}
 _ORDER = (
     "media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack", "registrations",
 )  # fmt: skip
@@ -112,7 +104,7 @@ class SurveyStore:
     def index(self, name: str) -> None:
         """Make an index, now that its table is full."""
         self.flush()
-        self.database.execute(f"CREATE INDEX {name} ON {_INDEXES[name]}")
+        self.database.execute(f"CREATE INDEX {name} ON {INDEXES[name]}")
 
     def _add_all(self, table: str, rows: Sequence[tuple[Any, ...]]) -> None:
         batch = self._batches[table]
