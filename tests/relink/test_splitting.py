@@ -109,6 +109,15 @@ def test_a_root_that_goes_to_two_volumes_is_split_where_the_guide_allows_it(tmp_
     assert shelf.rows("PRAGMA integrity_check") == [("ok",)]
 
 
+def test_a_number_that_a_table_once_gave_is_not_given_again(tmp_path: Path) -> None:
+    shelf = Shelf(tmp_path, HOME)
+    with closing(apsw.Connection(str(shelf.path))) as database:
+        database.execute("UPDATE sqlite_sequence SET seq = 9")  # as if there had been more drawers
+    shelf.relink(PLACES)
+    assert shelf.rows("SELECT drawer_id FROM drawer") == [(1,), (10,)]
+    assert shelf.rows("SELECT name, seq FROM sqlite_sequence") == [("drawer", 10)]
+
+
 def test_without_leave_nothing_is_added_and_the_entries_are_named(tmp_path: Path) -> None:
     shelf = Shelf(tmp_path, HOME, may_add=False)
     assert shelf.relink(PLACES) is None

@@ -21,6 +21,7 @@ from .sqlite_file import STORED_COLUMNS, Schema, file_uri, open_with_list, quote
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
 _LISTED = "SELECT DISTINCT tbl, col FROM (SELECT tbl, col FROM list.change UNION ALL SELECT tbl, col FROM list.pointer)"
 
+_COUNTERS = "sqlite_sequence"
 _ADDED = "SELECT tbl, col, row, model, new FROM list.addition WHERE tbl = ? COLLATE NOCASE"
 
 Column = tuple[str, str]  # a table and a column, by the names that the change list calls them
@@ -102,9 +103,10 @@ def _same_rows(connection: apsw.Connection, path: Path, table: str) -> tuple[int
     single = _has_single_key(connection, table)
     keys = [schema.row_id(table)] if single else [quoted(key) for key, pk in schema.columns(table) if pk]
     match = " AND ".join(f"new.{key} IS old.{key}" for key in keys)
-    counts_rows = " OR old.name IN (SELECT tbl FROM list.addition)" if table == "sqlite_sequence" else ""
+    # The number of the last row, which SQLite counts up with each that is added (sqlite.org/autoinc.html).
+    counts = {"seq": " OR old.name COLLATE NOCASE IN (SELECT tbl FROM list.addition)"} if table == _COUNTERS else {}
     unlisted = [column for column in columns if column.lower() not in listed]
-    same = " AND ".join(f"({_is_same(column)}{counts_rows})" for column in unlisted) or "1"
+    same = " AND ".join(f"({_is_same(column)}{counts.get(column, '')})" for column in unlisted) or "1"
     differs = ", ".join(f"count(*) FILTER (WHERE NOT {_is_same(column)})" for column in listed)
     query = f"SELECT count(*) FILTER (WHERE {same}) {differs and ', ' + differs}"
     ((equal, *differing),) = connection.execute(

@@ -131,8 +131,12 @@ class SqliteCatalog:
         )
 
     def free_row(self, table: str) -> int:
-        """The number after the last row of a table."""
-        return int(self._connection.execute(f"SELECT coalesce(max(rowid), 0) + 1 FROM {quoted(table)}").get)
+        """The number after the last row of a table, and after the last that it ever had where it counts them."""
+        last = int(self._connection.execute(f"SELECT coalesce(max(rowid), 0) FROM {quoted(table)}").get)
+        if self._connection.execute("SELECT 1 FROM sqlite_schema WHERE name = 'sqlite_sequence'").get:
+            query = "SELECT seq FROM sqlite_sequence WHERE name = ? COLLATE NOCASE"
+            last = max(last, int(self._connection.execute(query, (table,)).get or 0))
+        return last + 1
 
     def included(self) -> Iterator[MachinePath]:
         """A database includes no other."""

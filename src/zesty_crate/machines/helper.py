@@ -135,13 +135,15 @@ def _copy(
     digest = hashlib.sha512(content).hexdigest()
     if (wanted and (facts != wanted or len(content) != wanted[1])) or (sha512 and digest != sha512):
         return ""
-    write_small(part, content, modified_ns)
     try:
+        write_small(part, content, modified_ns)
         if mode is not None:
             os.chmod(part, mode)  # noqa: PTH101  a text costs less
             os.utime(part, ns=(modified_ns, modified_ns))
         if target:
             os.replace(part, target)  # noqa: PTH105
+    except FileExistsError:
+        return ""  # somebody else's
     except OSError:
         os.unlink(part)  # noqa: PTH108
         return ""
