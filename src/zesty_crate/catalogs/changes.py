@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
@@ -12,54 +13,56 @@ from ..machines.texts import restored, stored
 from .model import Addition, Cell, Change, Pointer
 
 _SCHEMA = """
-CREATE TABLE IF NOT EXISTS change (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, length INTEGER NOT NULL,
+CREATE TABLE IF NOT EXISTS place (id INTEGER PRIMARY KEY, tbl TEXT NOT NULL, col TEXT NOT NULL, UNIQUE (tbl, col));
+CREATE TABLE IF NOT EXISTS change (place INTEGER NOT NULL, row NOT NULL, length INTEGER NOT NULL,
                                    old NOT NULL, new NOT NULL);
 CREATE TABLE IF NOT EXISTS addition (tbl TEXT NOT NULL, col TEXT NOT NULL, row INTEGER NOT NULL, model NOT NULL,
                                      old NOT NULL, new NOT NULL);
 CREATE TABLE IF NOT EXISTS pointer (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, old NOT NULL, new NOT NULL);
 """
 
-_PAIRS = "SELECT tbl, col, old, new FROM change UNION ALL SELECT tbl, col, old, new FROM addition"
-_IN_ORDER = "SELECT row, length, col, old, new FROM change ORDER BY row"
+_CHANGES = "SELECT tbl, col, row, length, old, new FROM change JOIN place ON place.id = change.place"
+_ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?)"
+_PAIRS = f"SELECT tbl, col, old, new FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new FROM addition"
+_IN_ORDER = f"SELECT row, length, col, old, new FROM ({_CHANGES}) ORDER BY row"
 
 
 def write_changes(path: Path, changes: Iterable[Change]) -> int:
     """Add to the change list ``path``, which is made when it is not there; the number of all changes in it."""
-    database = apsw.Connection(str(path))
-    try:
-        database.pragma("journal_mode", "off")
-        database.pragma("synchronous", "off")
-        database.execute("BEGIN;" + _SCHEMA)
-        database.executemany("INSERT INTO change VALUES (?, ?, ?, ?, ?, ?)", (_row(change) for change in changes))
-        database.execute("COMMIT")
+    with _writing(path) as database:
+        places = _Places(database)
+        database.executemany(_ADD, ((places[change.cell[:2]], *_row(change)) for change in changes))
         return int(database.execute("SELECT count(*) FROM change").get)
-    finally:
-        database.close()
+
+
+def write_column(path: Path, table: str, column: str, changes: Iterable[tuple[int | str, str, str]]) -> None:
+    """Add changes in one column of a database: the row, the old text and the new one."""
+    with _writing(path) as database:
+        place = _Places(database)[table, column]
+        database.executemany(
+            _ADD, ((place, row, 0, old, new if new.isascii() else stored(new)) for row, old, new in changes)
+        )
 
 
 def write_additions(path: Path, additions: Iterable[Addition], pointers: Iterable[Pointer]) -> None:
     """Add new rows, and what is to point to them, to a change list."""
-    database = apsw.Connection(str(path))
-    try:
-        with database:
-            database.executemany(
-                "INSERT INTO addition VALUES (?, ?, ?, ?, ?, ?)",
-                ((each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
-                 for each in additions),
-            )  # fmt: skip
-            database.executemany(
-                "INSERT INTO pointer VALUES (?, ?, ?, ?, ?)",
-                ((each.cell.table, each.cell.column, each.cell.row, each.old, each.new) for each in pointers),
-            )
-    finally:
-        database.close()
+    with _writing(path) as database:
+        database.executemany(
+            "INSERT INTO addition VALUES (?, ?, ?, ?, ?, ?)",
+            ((each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
+             for each in additions),
+        )  # fmt: skip
+        database.executemany(
+            "INSERT INTO pointer VALUES (?, ?, ?, ?, ?)",
+            ((each.cell.table, each.cell.column, each.cell.row, each.old, each.new) for each in pointers),
+        )
 
 
 def read_changes(path: Path, limit: int = -1) -> list[Change]:
     """The first ``limit`` changes of a list; all by default."""
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
-        rows = database.execute("SELECT tbl, col, row, length, old, new FROM change ORDER BY rowid LIMIT ?", (limit,))
+        rows = database.execute(f"{_CHANGES} ORDER BY change.rowid LIMIT ?", (limit,))
         return [Change(Cell(*cell), restored(old), restored(new)) for *cell, old, new in rows]
     finally:
         database.close()
@@ -95,6 +98,32 @@ def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
         database.close()
 
 
+@contextmanager
+def _writing(path: Path) -> Iterator[apsw.Connection]:
+    """A change list for writing, made when it is not there. It is of no use when the body fails."""
+    database = apsw.Connection(str(path))
+    try:
+        database.pragma("journal_mode", "off")
+        database.pragma("synchronous", "off")
+        database.execute("BEGIN;" + _SCHEMA)
+        yield database
+        database.execute("COMMIT")
+    finally:
+        database.close()
+
+
+class _Places(dict[tuple[str, str], int]):
+    """The numbers of tables and columns in a list; a new one is given when it is first asked for."""
+
+    def __init__(self, database: apsw.Connection) -> None:
+        super().__init__()
+        self._database = database
+
+    def __missing__(self, place: tuple[str, str]) -> int:
+        self._database.execute("INSERT OR IGNORE INTO place (tbl, col) VALUES (?, ?)", place)
+        self[place] = int(self._database.execute("SELECT id FROM place WHERE tbl = ? AND col = ?", place).get)
+        return self[place]
+
+
 def _row(change: Change) -> tuple[str | bytes | int, ...]:
-    cell = change.cell
-    return cell.table, cell.column, cell.row, cell.length, stored(change.old), stored(change.new)
+    return change.cell.row, change.cell.length, stored(change.old), stored(change.new)

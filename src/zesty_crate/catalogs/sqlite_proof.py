@@ -19,7 +19,7 @@ from .model import CatalogError, Proof
 from .sqlite_file import STORED_COLUMNS, Schema, file_uri, open_with_list, quoted
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
-_LISTED = "SELECT DISTINCT tbl, col FROM (SELECT tbl, col FROM list.change UNION ALL SELECT tbl, col FROM list.pointer)"
+_LISTED = "SELECT tbl, col FROM (SELECT tbl, col FROM list.place UNION SELECT tbl, col FROM list.pointer)"
 
 _COUNTERS = "sqlite_sequence"
 _ADDED = "SELECT tbl, col, row, model, new FROM list.addition WHERE tbl = ? COLLATE NOCASE"
@@ -65,20 +65,24 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
 
 
 def _listed(rewritten: Path, changes: Path) -> dict[Column, _Listed]:
-    """What the change list says of each column."""
+    """What the change list says of each column, also of those in which nothing is to change."""
+    found = {}
     with closing(open_with_list(rewritten, changes)) as connection:
-        found = {}
-        for kind in ("change", "pointer"):
-            counts = list(connection.execute(f"SELECT tbl, col, count(*) FROM list.{kind} GROUP BY tbl, col"))
-            for table, column, cells in counts:
-                row = Schema(connection, rewritten).row_id(table)
-                query = (
-                    f"SELECT count(*) FROM list.{kind} AS c CROSS JOIN main.{quoted(table)} AS new "
-                    f"ON new.{row} = c.row AND new.{quoted(column)} IS c.new COLLATE BINARY "
-                    "WHERE c.tbl = ? AND c.col = ?"
-                )
-                found[table, column] = _Listed(cells, connection.execute(query, (table, column)).get)
-        return found
+        schema = Schema(connection, rewritten)
+
+        def count(rows: str, table: str, column: str, *values: int | str) -> None:
+            cells = int(connection.execute(f"SELECT count(*) FROM {rows}", values).get)
+            query = (
+                f"SELECT count(*) FROM (SELECT row, new FROM {rows}) AS c CROSS JOIN main.{quoted(table)} AS t "
+                f"ON t.{schema.row_id(table)} = c.row AND t.{quoted(column)} IS c.new COLLATE BINARY"
+            )
+            found[table, column] = _Listed(cells, connection.execute(query, values).get)
+
+        for place, table, column in list(connection.execute("SELECT id, tbl, col FROM list.place")):
+            count("list.change WHERE place = ?", table, column, place)
+        for table, column in list(connection.execute("SELECT DISTINCT tbl, col FROM list.pointer")):
+            count("list.pointer WHERE tbl = ? AND col = ?", table, column, table, column)
+    return found
 
 
 def _same_settings(connection: apsw.Connection) -> None:

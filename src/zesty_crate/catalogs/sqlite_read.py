@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from functools import partial
 from itertools import groupby
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -12,11 +13,11 @@ import apsw.ext
 
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
-from ..machines.texts import stored
 from ..paths import MachinePath, join_pieces
+from .changes import write_column
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, PathPiece, base_of
-from .sqlite_file import Schema, open_readonly, open_with_list, quoted
+from .sqlite_file import Schema, open_readonly, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
 
@@ -98,37 +99,26 @@ class SqliteCatalog:
             yield f"{prefix}{key}", text, size if size.__class__ is int else None, handwork
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
-        """Ask for the new text of each path right in the database, where every path is kept whole in one column."""
+        """Ask for the new text of each path as it comes, where every path is kept whole in one column."""
         if any(len(plan.cells) != 1 for plan in self._plans):
             return False
-        connection = open_with_list(Path(self._connection.filename), changes)
-        try:
-            for plan in self._plans:
-                self._sweep_table(connection, plan, new_text)
-        except apsw.Error as error:
-            raise self._damaged(error) from error
-        finally:
-            connection.close()
+        for plan in self._plans:
+            ((table, column, _),) = plan.cells
+            write_column(changes, table, column, self._renewed(plan, quoted(column), new_text))
         return True
 
-    def _sweep_table(self, connection: apsw.Connection, plan: _Plan, new_text: NewText) -> None:
-        ((table, column, _),), spelling = plan.cells, plan.part.spelling
+    def _renewed(self, plan: _Plan, path: str, new_text: NewText) -> Iterator[tuple[int | str, str, str]]:
+        spelling = plan.part.spelling
+        # In the order of the table, and not of an index that happens to hold all: they will be written in this order.
+        query = f'SELECT "own row", {path}, "is remote" FROM ({plan.own_rows}) ORDER BY "own row"'
+        for row, text, remote in self._rows(query):
+            known = text if text.__class__ is str and not remote else ""
+            new = new_text(known, spelling, partial(self._entry_in, plan, row))
+            if new is not None:
+                yield row, text, new
 
-        def renewed(row: Any, text: Any, remote: Any) -> str | bytes | None:
-            def entry() -> Entry:
-                return next(self._entry(plan, found, placed=True) for found in self._rows(plan.query_of_one, (row,)))
-
-            new = new_text(text if text.__class__ is str and not remote else "", spelling, entry)
-            return new if new is None or new.isascii() else stored(new)
-
-        connection.create_scalar_function("renewed", renewed, 3)  # type: ignore[arg-type]  # its stub has one for all
-        path = quoted(column)
-        # Of a path that stays no new text comes, and a list takes no change without one.
-        connection.execute(
-            f'INSERT OR IGNORE INTO list.change SELECT ?, ?, "own row", 0, {path}, '
-            f'renewed("own row", {path}, "is remote") FROM ({plan.own_rows})',
-            (table, column),
-        )
+    def _entry_in(self, plan: _Plan, row: int | str) -> Entry:
+        return next(self._entry(plan, found, placed=True) for found in self._rows(plan.query_of_one, (row,)))
 
     def free_row(self, table: str) -> int:
         """The number after the last row of a table, and after the last that it ever had where it counts them."""

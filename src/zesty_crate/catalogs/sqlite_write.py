@@ -3,15 +3,30 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import NamedTuple
 
 import apsw
 
+from .bare_table import without_indexes
 from .collations import settle_collations
 from .model import CatalogError
 from .sqlite_file import STORED_COLUMNS, Schema, open_writable, quoted
 
 _KEYS = "SELECT name FROM pragma_index_xinfo(?) WHERE key"
+# A list names few columns and very many rows: to count those of each is sooner done than to group them all.
+_CHANGED = (
+    "SELECT id, tbl, col, (SELECT count(*) FROM list.change WHERE place = p.id) AS n FROM list.place AS p WHERE n"
+)
 _CACHE_KIB = 64 << 10
+
+
+class _Column(NamedTuple):
+    """A column that is to be written: its number in the list, and how many cells are listed."""
+
+    place: int
+    table: str
+    column: str
+    cells: int
 
 
 def write_cells(target: Path, changes: Path) -> None:
@@ -26,13 +41,14 @@ def write_cells(target: Path, changes: Path) -> None:
         connection.pragma("synchronous", "off")
         connection.pragma("cache_size", -_CACHE_KIB)
         connection.execute("ATTACH ? AS list", (str(changes),))
-        columns = list(connection.execute("SELECT tbl, col, count(*) FROM list.change GROUP BY tbl, col"))
+        columns = [_Column(*row) for row in connection.execute(_CHANGED)]
         added = list(connection.execute("SELECT DISTINCT tbl, col FROM list.addition"))
-        touched = {(table.lower(), column.lower()) for table, column, *_ in (*columns, *added)}
+        written = [(each.table, each.column) for each in columns]
+        touched = {(table.lower(), column.lower()) for table, column in (*written, *added)}
         settle_collations(connection, touched)
         with connection:
-            for table, column, count in columns:
-                _write_column(connection, target, table, column, count)
+            for each in columns:
+                _write_column(connection, target, each)
             _add_rows(connection, target)
             _point_elsewhere(connection, target)
     except (apsw.Error, UnicodeError) as error:
@@ -43,23 +59,39 @@ def write_cells(target: Path, changes: Path) -> None:
         connection.close()
 
 
-def _write_column(connection: apsw.Connection, target: Path, table: str, column: str, count: int) -> None:
-    """Write one column, in the order of the new texts: an index on it is then gone through once, and not at random."""
-    row, cell = Schema(connection, target).row_id(table), quoted(column)
-    update = f"main.{quoted(table)} SET {cell} = ? WHERE {row} = ? AND {cell} = ? COLLATE BINARY"
-    listed = "SELECT new, row, old FROM list.change WHERE tbl = ? AND col = ?"
-    before, collide = connection.total_changes(), _may_collide(connection, table, column)
-    in_order = connection.execute(f"{listed} ORDER BY new", (table, column))
+def _write_column(connection: apsw.Connection, target: Path, to: _Column) -> None:
+    row, cell = Schema(connection, target).row_id(to.table), quoted(to.column)
+    with without_indexes(connection, to.table, to.column) as bare:
+        if bare is None:
+            written = _write_each(connection, to, row)
+        else:
+            before = connection.total_changes()
+            connection.execute(
+                f"UPDATE main.{quoted(bare)} AS t SET {cell} = c.new FROM list.change AS c "
+                f"WHERE c.place = ? AND t.{row} = c.row AND t.{cell} = c.old COLLATE BINARY",
+                (to.place,),
+            )
+            written = connection.total_changes() - before
+    _require_written(written, to.cells, to.table, to.column)
+
+
+def _write_each(connection: apsw.Connection, to: _Column, row: str) -> int:
+    """Write row by row, in the order of the new texts: an index on them is gone through once, and not at random."""
+    table, cell = f"main.{quoted(to.table)}", quoted(to.column)
+    update = f"{table} SET {cell} = ? WHERE {row} = ? AND {cell} = ? COLLATE BINARY"
+    listed = "SELECT new, row, old FROM list.change WHERE place = ?"
+    before, collide = connection.total_changes(), _may_collide(connection, to)
+    in_order = connection.execute(f"{listed} ORDER BY new", (to.place,))
     connection.executemany(f"UPDATE {'OR IGNORE' if collide else ''} {update}", in_order)
     written = connection.total_changes() - before
-    if collide and written < count:
-        still = f"(SELECT {cell} FROM main.{quoted(table)} WHERE {row} = list.change.row)"
-        held_back = list(connection.execute(f"{listed} AND old = {still} COLLATE BINARY", (table, column)))
+    if collide and written < to.cells:
+        still = f"(SELECT {cell} FROM {table} WHERE {row} = list.change.row)"
+        held_back = list(connection.execute(f"{listed} AND old = {still} COLLATE BINARY", (to.place,)))
         # They exchange texts that an index allows once. So all of them first give up theirs.
         connection.executemany(f"UPDATE {update}", ((f"{new}\1{at}", at, old) for new, at, old in held_back))
         connection.executemany(f"UPDATE {update}", ((new, at, f"{new}\1{at}") for new, at, _ in held_back))
         written += len(held_back)
-    _require_written(written, count, table, column)
+    return written
 
 
 def _add_rows(connection: apsw.Connection, target: Path) -> None:
@@ -103,15 +135,15 @@ def _require_written(written: int, listed: int, table: str, column: str) -> None
         )
 
 
-def _may_collide(connection: apsw.Connection, table: str, column: str) -> bool:
+def _may_collide(connection: apsw.Connection, to: _Column) -> bool:
     """Whether an index that allows each text once may hold one of the new texts already, in another row."""
-    for (index,) in list(connection.execute('SELECT name FROM pragma_index_list(?) WHERE "unique"', (table,))):
+    for (index,) in list(connection.execute('SELECT name FROM pragma_index_list(?) WHERE "unique"', (to.table,))):
         columns = [str(name).lower() for (name,) in connection.execute(_KEYS, (index,))]
-        if column.lower() in columns and len(columns) > 1:
+        if to.column.lower() in columns and len(columns) > 1:
             return True
-        if columns == [column.lower()]:
-            taken = f"SELECT 1 FROM main.{quoted(table)} AS t WHERE t.{quoted(column)} = c.new"
-            query = f"SELECT 1 FROM list.change AS c WHERE c.tbl = ? AND c.col = ? AND EXISTS ({taken}) LIMIT 1"
-            if connection.execute(query, (table, column)).get:
+        if columns == [to.column.lower()]:
+            taken = f"SELECT 1 FROM main.{quoted(to.table)} AS t WHERE t.{quoted(to.column)} = c.new"
+            query = f"SELECT 1 FROM list.change AS c WHERE c.place = ? AND EXISTS ({taken}) LIMIT 1"
+            if connection.execute(query, (to.place,)).get:
                 return True
     return False

@@ -1,7 +1,7 @@
 """How systems write paths: parse, compare, translate, spell. Pure: nothing here touches a disk."""
 
 from .errors import PathError
-from .halves import halves
+from .halves import halves, halves_of
 from .keys import name_key, path_key
 from .machine_path import MachinePath
 from .names import (
@@ -43,6 +43,7 @@ __all__ = [
     "fitting_name",
     "format_named",
     "halves",
+    "halves_of",
     "join_pieces",
     "length_fault",
     "name_fault",

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable, Container
 from urllib.parse import unquote
 
-from ..paths import MachinePath, Spelling, System, halves
+from ..paths import MachinePath, Spelling, System, halves, halves_of
 from .targets import ALL_NAMES
 
 _UNKNOWN: tuple[str, Container[str]] = ("", ())
@@ -28,10 +28,9 @@ class Folders:
 
     def new_text(self, text: str, spelling: Spelling) -> str | None:
         """The new text of a path, where its folder is known."""
-        found = halves(text, self._old, spelling)
-        if found is None:
+        if (found := halves_of(self._old, spelling).fullmatch(text)) is None:
             return None
-        folder, name = found
+        folder, name = found.groups()
         start, names = self._known[spelling].get(folder, _UNKNOWN)
         return start + name if names is ALL_NAMES or _goes_along(name, names, spelling) else None
 

@@ -1,0 +1,107 @@
+"""SQLite tables of every shape are written alike, whether SQLite follows each row or its indexes are built anew."""
+
+from __future__ import annotations
+
+import shutil
+from contextlib import closing
+from pathlib import Path
+
+import apsw
+import pytest
+
+from zesty_crate.catalogs import CatalogError, Cell, Change, write_changes
+from zesty_crate.catalogs.bare_table import without_indexes
+from zesty_crate.catalogs.sqlite_proof import prove_cells
+from zesty_crate.catalogs.sqlite_write import write_cells
+
+INDEXES = (
+    "CREATE INDEX upper ON clip (upper(file) DESC, more)",
+    "CREATE INDEX some ON clip (more) WHERE file LIKE '%7%'",
+    "CREATE UNIQUE INDEX each ON clip (file COLLATE NOCASE)",
+    "CREATE INDEX beside ON clip (more)",
+)
+PLAIN = {
+    "numbered": "(id INTEGER PRIMARY KEY, file TEXT UNIQUE, more REAL)",
+    "numbered, and counted up": "(id INTEGER PRIMARY KEY AUTOINCREMENT, file TEXT, more)",
+    "backwards": "(id INTEGER PRIMARY KEY DESC, file TEXT, more DECIMAL(5, 2))",
+    "by another key": "(file VARCHAR(200) PRIMARY KEY, more BLOB)",
+    "by a key of two": "(file CLOB, more INTEGER, PRIMARY KEY (file, more))",
+    "no type": "(file, more)",
+    "its own rowid": '(rowid TEXT, _rowid_ TEXT, file TEXT, more "any thing")',
+    "a name to quote": '("a ""b" TEXT NOT NULL DEFAULT \'x\', file TEXT, more)',
+}
+LOOKED_AT = {
+    "checked": "(file TEXT CHECK (length(file) < 200), more)",
+    "computed": "(file TEXT, name TEXT AS (lower(file)), more)",
+    "strict": "(file TEXT, more ANY) STRICT",
+    "no rowid": "(file TEXT, more, key TEXT PRIMARY KEY) WITHOUT ROWID",
+}
+
+
+@pytest.fixture(params=[*PLAIN, *LOOKED_AT])
+def catalog(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+    """A table of some shape with every kind of index, older rows of which lack its last columns."""
+    path = tmp_path / "catalog"
+    with closing(apsw.Connection(str(path))) as database:
+        database.execute(f"CREATE TABLE clip {({**PLAIN, **LOOKED_AT})[request.param]}")
+        key = ", key" if request.param == "no rowid" else ""
+        database.executemany(
+            f"INSERT INTO clip (file, more{key}) VALUES (?1, ?2{key and ', ?1'})",
+            [(f"/home/odile/{number * 77 % 101} owl.wav", (None, 5, 2.5, "dusk", b"\0")[number % 5 * (key == "")])
+             for number in range(101)],
+        )  # fmt: skip
+        for sql in INDEXES:
+            database.execute(sql)
+        database.execute("ALTER TABLE clip ADD COLUMN late REAL DEFAULT 7")
+        database.execute("ALTER TABLE clip ADD COLUMN later TEXT DEFAULT 'at dawn'")
+        database.execute('CREATE TABLE "bare rows 0" (other)')
+    return path
+
+
+def changed(path: Path, listed: Path, new: dict[str, str]) -> Path:
+    """A copy with other texts."""
+    with closing(apsw.Connection(str(path))) as database:
+        row = "key" if "WITHOUT" in database.execute("SELECT sql FROM sqlite_schema WHERE name = 'clip'").get else "oid"
+        rows = list(database.execute(f"SELECT {row}, file FROM clip"))
+    write_changes(listed, [Change(Cell("clip", "file", at), old, new[old]) for at, old in rows if old in new])
+    target = path.with_name("written")
+    shutil.copy(path, target)
+    write_cells(target, listed)
+    return target
+
+
+def texts(path: Path, *, by: str = "") -> list[str]:
+    with closing(apsw.Connection(str(path))) as database:
+        assert list(database.execute("PRAGMA integrity_check")) == [("ok",)]
+        return [text for (text,) in database.execute(f"SELECT file FROM clip {by}")]
+
+
+def test_all_or_some_or_exchanged(catalog: Path, tmp_path: Path) -> None:
+    before = texts(catalog)
+    exchanged = dict(zip(before, [*before[1:], before[0]], strict=True))
+    moved = {old: old.replace("/home/odile", "/srv/Odile's % é") for old in before}
+    for number, new in enumerate((moved, dict(list(moved.items())[:3]), exchanged)):
+        listed = tmp_path / f"listed {number}"
+        written = changed(catalog, listed, new)
+        assert prove_cells(catalog, written, listed).cells_changed == len(new)
+        wanted = sorted(new.get(old, old) for old in before)
+        assert sorted(texts(written)) == wanted
+        assert texts(written, by="INDEXED BY each ORDER BY file COLLATE NOCASE") == sorted(wanted, key=str.lower)
+
+
+def test_two_that_would_become_one_are_refused(catalog: Path, tmp_path: Path) -> None:
+    one, other, *_ = texts(catalog)
+    with pytest.raises(CatalogError, match="UNIQUE"):
+        changed(catalog, tmp_path / "listed", {one: "/srv/owl", other: "/SRV/Owl"})
+
+
+@pytest.mark.parametrize(("shape", "expected"), [*((each, True) for each in PLAIN.values()),
+                                                  *((each, False) for each in LOOKED_AT.values())])  # fmt: skip
+def test_only_plain_tables_do_without_their_indexes(shape: str, expected: bool) -> None:
+    with closing(apsw.Connection(":memory:")) as database:
+        database.execute(f"CREATE TABLE clip {shape}")
+        with without_indexes(database, "Clip", "File") as bare:
+            assert (bare is not None) == expected
+        assert [name for (name,) in database.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")][:1] == [
+            "clip"
+        ]
