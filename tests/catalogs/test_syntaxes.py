@@ -365,8 +365,9 @@ def test_a_full_text_index_beside_the_paths_survives(sqlite: Bench, tmp_path: Pa
 def test_sweeping_asks_for_every_path_and_writes_what_is_answered(sqlite: Bench, tmp_path: Path) -> None:
     asked = []
 
-    def new_text(text: str, spelling: Spelling, entry: Callable[[], Entry]) -> str | None:
-        asked.append((text, spelling, entry().recorded))
+    def new_text(text: str, spelling: Spelling, ask: Callable[[], Entry | None]) -> str | None:
+        entry = ask()
+        asked.append((text, spelling, entry and entry.recorded))
         return text.replace("/home", "/srv") if text else None
 
     listed = tmp_path / "listed"

@@ -134,7 +134,7 @@ class Catalog(Protocol):
 
 # The new text for a path, given its text, spelling, and how to get its entry; None when it stays. An empty text is that
 # of an entry that must be looked at.
-NewText = Callable[[str, Spelling, Callable[[], Entry]], str | None]
+NewText = Callable[[str, Spelling, Callable[[], Entry | None]], str | None]
 
 
 # Of an entry that is no more than this: its key, path, size in bytes where it is known, and handwork.

@@ -3,16 +3,32 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
+from functools import partial
 from itertools import zip_longest
 from pathlib import Path
 
 from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
-from .changes import read_spans
+from .changes import read_spans, write_changes
 from .known import known_of
-from .model import FIXED, Brief, BriefTable, Catalog, CatalogError, Cell, Entry, Group, PathPiece, Proof, base_of
+from .model import (
+    FIXED,
+    Brief,
+    BriefTable,
+    Catalog,
+    CatalogError,
+    Cell,
+    Change,
+    Entry,
+    Group,
+    NewText,
+    PathPiece,
+    Proof,
+    base_of,
+)
 from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords
 from .text_file import TextFile, prove_splice, read_text_file, splice
 
@@ -80,6 +96,25 @@ class RecordCatalog:
                 told = ((name, record.text(name)) for name in part.handwork)
                 handwork = tuple((name, text) for name, text in told if text is not None) if part.handwork else ()
                 yield f"{prefix}{key or position}", recorded, _number(size), handwork
+
+    def sweep(self, changes: Path, new_text: NewText) -> bool:
+        """Ask for the new text of each path, where an entry is no more than that, and all are in this document."""
+        if self._inner or not all(each.is_brief for each in self._part.entries):
+            return False
+        write_changes(changes, (change for part in self._part.entries for change in self._renewed(part, new_text)))
+        return True
+
+    def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[Change]:
+        at, spelling = part.path[0].at, part.spelling
+        for position, record in enumerate(self._records.select(part), start=1):
+            found = record.value(at)
+            if found is None or not found.text:
+                continue
+            text, cell = found
+            entry = partial(self._entry, part, record, "", position)
+            new = new_text(text if cell else "", spelling, entry)
+            if new is not None and cell is not None:
+                yield Change(cell, text, new)
 
     def _all_records(self, part: EntriesPart, *, told: bool = False) -> Iterator[Record]:
         for records in (self._records, *self._inner.values()):
@@ -171,38 +206,39 @@ class TextSyntax:
 
     def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
         """Splice the changes into the working copy."""
-        disk.write_bytes(target, splice(read_text_file(target, disk, part.encoding), changes))
+        disk.write_bytes(target, splice(read_text_file(target, disk, part.encoding), read_spans(changes)))
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
         """Outside the listed spans every byte is the same; in them stand the listed texts, and read back as such."""
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
-        proof = prove_splice(old, new, changes)
-        listed = {Cell("", each.quoting, each.start, each.length): each.new for each in read_spans(changes)}
-        meant = list(self._meant(old, part, listed))  # one document is let go of before the other is read
-        for wanted, now in zip_longest(meant, self._texts(new, part)):
-            if now != wanted:
-                raise CatalogError(
-                    f"A new path would read back as {now!r}, and not as it is meant; so it cannot be written here.",
-                    next_step="Nothing was changed. Send these files to another place with a route.",
-                )
+        spans = list(read_spans(changes))
+        proof = prove_splice(old, new, spans)
+        listed = Counter[tuple[str | None, str | None]]((each.old, each.new) for each in spans)
+        before = list(self._texts(old, part))  # one document is let go of before the other is read
+        read_back = Counter[tuple[str | None, str | None]]()
+        for pair in zip_longest(before, self._texts(new, part)):
+            if pair[0] != pair[1]:
+                read_back[pair] += 1
+                if pair not in listed:
+                    raise _reads_as(pair[1])
+        for text, _ in listed - read_back:  # a text that several entries share is read back several times
+            raise _reads_as(text)
         return proof
-
-    def _meant(self, file: TextFile, part: HoldingPart, listed: Mapping[Cell, str]) -> Iterator[str]:
-        """What every path text of a document is to say."""
-        for record, at in self._pieces(file, part, told=False):
-            found = record.value(at)
-            yield "" if found is None else listed.get(found.cell, found.text) if found.cell else found.text
 
     def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[str]:
         """What every path text of a document says."""
-        return (record.text(at) or "" for record, at in self._pieces(file, part, told=True))
-
-    def _pieces(self, file: TextFile, part: HoldingPart, *, told: bool) -> Iterator[tuple[Record, str]]:
         records = self._reader(file, part, "the rewritten catalog")
         for entries in part.entries:
-            for record in _records_of(records, entries, told=told):
+            for record in _records_of(records, entries, told=True):
                 for piece in entries.path:
-                    yield record, piece.at
+                    yield record.text(piece.at) or ""
+
+
+def _reads_as(text: str | None) -> CatalogError:
+    return CatalogError(
+        f"A new path would read back as {text!r}, and not as it is meant; so it cannot be written here.",
+        next_step="Nothing was changed. Send these files to another place with a route.",
+    )
 
 
 def _records_of(records: Records, part: EntriesPart, *, told: bool) -> Iterator[Record]:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import codecs
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from ..machines import Disk
-from .changes import read_spans
+from .changes import SpanChange
 from .model import CatalogError, Proof
 from .quoting import QUOTINGS
 
@@ -103,14 +103,14 @@ def _first_fit(content: bytes, declared: Sequence[str]) -> str:
     return declared[-1] if declared else ""
 
 
-def splice(file: TextFile, changes: Path) -> bytes:
-    """The file's bytes with every change of a list written at its span.
+def splice(file: TextFile, spans: Iterable[SpanChange]) -> bytes:
+    """The file's bytes with every change written at its span; they come in its order.
 
     Raises `CatalogError` when a span does not hold its old text, or the new one cannot be written.
     """
     text, at = file.text, 0
     parts: list[str] = []
-    for start, length, name, old, new in read_spans(changes):
+    for start, length, name, old, new in spans:
         quoting, end = QUOTINGS.get(name), start + length
         raw = text[start:end]
         if quoting is None or start < at or end > len(text) or quoting.decode(raw) != old:
@@ -129,10 +129,10 @@ def splice(file: TextFile, changes: Path) -> bytes:
         ) from error
 
 
-def prove_splice(old: TextFile, new: TextFile, changes: Path) -> Proof:
+def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> Proof:
     """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must stand."""
     before, after, cells = 0, 0, 0
-    for start, length, name, _, wanted in read_spans(changes):
+    for start, length, name, _, wanted in spans:
         quoting = QUOTINGS[name]
         raw = quoting.rewrite(old.text[start : start + length], wanted)
         stays = start - before

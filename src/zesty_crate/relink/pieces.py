@@ -122,13 +122,14 @@ class PieceDecider:
             elif text != piece.text:
                 yield Change(piece.cell, piece.text, text)
 
-    def new_text(self, text: str, spelling: Spelling, entry: Callable[[], Entry]) -> str | None:
+    def new_text(self, text: str, spelling: Spelling, ask: Callable[[], Entry | None]) -> str | None:
         """The new text of a path that is kept whole in one cell; None when it stays. See `NewText`."""
         known = self._folders.new_text(text, spelling)
         if known is not None:
             self.moved += 1
             return known if known != text else None
-        changes = list(self._changes_of(entry(), set()))
+        entry = ask()
+        changes = list(self._changes_of(entry, set())) if entry else []
         return changes[0].new if changes else None
 
     def _known(self, text: str, spelling: Spelling) -> str | None:
