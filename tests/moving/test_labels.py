@@ -9,8 +9,10 @@ import pytest
 
 from support.moves import SmallMove
 from support.outside import FaultyDisk, Killed, outside
+from zesty_crate.check import LabelsSeen
 from zesty_crate.machines import Disk
 from zesty_crate.moving import prepare_unpack, undo, unpack
+from zesty_crate.plan import Wishes, make_plan
 
 OLD, NEW = "c/Users/Odile/Music/Wimblethorn Sounds", "system/Users/odile.k/Music/Wimblethorn Sounds"
 TAGS = {"com.example.tags": b"violet\x00dusk", "note": "f\u00fcr Akt II".encode()}
@@ -45,6 +47,16 @@ def test_labels_of_files_and_folders_go_along_and_the_crate_needs_none(labelled:
     assert (labelled.new_disks / NEW / "Lamp Lit.wav").stat().st_mtime_ns == dates
 
 
+def test_a_check_tells_which_labels_are_not_as_they_were_carried(labelled: SmallMove) -> None:
+    labelled.up_to_plan().unpack()
+    lamp = labelled.new_disks / NEW / "Lamp Lit.wav"
+    Disk().set_attributes(lamp, {"since": b"heard"})
+    assert labelled.check().labels == LabelsSeen(2, ())
+    Disk().set_attributes(lamp, {"note": b"another"})
+    seen = labelled.check().labels
+    assert (seen and [path.rpartition("/")[2] for path in seen.lacking]) == ["Lamp Lit.wav"]
+
+
 def test_a_relinked_catalog_keeps_its_labels_there_and_back(labelled: SmallMove) -> None:
     labelled.up_to_plan()
     labelled.unpack()
@@ -54,6 +66,23 @@ def test_a_relinked_catalog_keeps_its_labels_there_and_back(labelled: SmallMove)
     with labelled.opened() as move:
         undo(move, "relink")
     assert Disk().attributes(labelled.new_catalog) == TAGS
+
+
+@pytest.mark.parametrize("own", [{"note": b"mine"}, {}])
+def test_what_was_replaced_comes_back_with_its_own_labels_and_no_others(
+    labelled: SmallMove, own: dict[str, bytes]
+) -> None:
+    lamp = labelled.new_disks / NEW / "Lamp Lit.wav"
+    lamp.parent.mkdir(parents=True)
+    lamp.write_bytes(b"mine")
+    assert Disk().set_attributes(lamp, own)
+    labelled.up_to_plan()
+    with labelled.opened() as move:
+        make_plan(move, Wishes(decisions=("bring-in",)))
+    labelled.unpack()
+    assert Disk().attributes(lamp) == TAGS
+    labelled.undo()
+    assert (lamp.read_bytes(), Disk().attributes(lamp)) == (b"mine", own)
 
 
 def test_what_a_person_labels_later_is_left_as_it_is(labelled: SmallMove) -> None:

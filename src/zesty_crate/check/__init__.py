@@ -3,7 +3,7 @@
 from .alone import check_alone, survey_aside
 from .check import check
 from .compare import ComparedHolding, CompareReport, Side, compare
-from .model import CheckedHolding, CheckReport, Content, ContentRead, Figures, SinceHandOver, Surplus, Why
+from .model import CheckedHolding, CheckReport, Content, ContentRead, Figures, LabelsSeen, SinceHandOver, Surplus, Why
 from .record import CheckRecord, last_change, last_check, read_record
 from .sides import computer_side, crate_side
 
@@ -16,6 +16,7 @@ __all__ = [
     "Content",
     "ContentRead",
     "Figures",
+    "LabelsSeen",
     "Side",
     "SinceHandOver",
     "Surplus",

@@ -17,6 +17,7 @@ from .entries import judge_entries
 from .figures import checked_holdings
 from .files import CarriedFiles
 from .handed_over import hand_over, since_hand_over
+from .labels import compare_labels
 from .landmarks import open_landmarks
 from .look import Look
 from .model import CheckReport, Content, ContentRead, Organisation
@@ -96,6 +97,7 @@ class _Checker:
             content=read,
             surplus=surplus,
             organisation=organisation,
+            labels=compare_labels(move, self._arrangement, store, self._finder),
             unknown_media=tuple(unknown_media(store, move)),
             unregistered=unregistered_in(store),
             without_content=tuple(registrations_without_content(store, move)),

@@ -93,6 +93,17 @@ class Organisation:
 
 
 @dataclass(frozen=True, slots=True)
+class LabelsSeen:
+    """Files and folders that are there and had labels; ``lacking`` are the paths of those that have others, or none.
+
+    This does not need attention: where a volume can keep no labels, unpacking said so.
+    """
+
+    compared: int
+    lacking: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class UnknownMedia:
     """A media file that no catalog knows; ``before`` when none did on the old computer either."""
 
@@ -167,6 +178,7 @@ class CheckReport:
     content: ContentRead | None = None
     surplus: tuple[Surplus, ...] = ()
     organisation: tuple[Organisation, ...] = ()
+    labels: LabelsSeen | None = None
     unknown_media: tuple[UnknownMedia, ...] = ()
     unregistered: tuple[Unregistered, ...] = ()
     without_content: tuple[WithoutContent, ...] = ()

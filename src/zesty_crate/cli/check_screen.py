@@ -130,17 +130,24 @@ def _show_surplus(report: CheckReport, terminal: Terminal) -> None:
 
 
 def _show_organisation(report: CheckReport, terminal: Terminal) -> None:
-    if not report.organisation:
+    labels = report.labels
+    if not report.organisation and not (labels and labels.compared):
         return
     apart = [each for each in report.organisation if not each.is_equal]
     terminal.say()
     catalogs = count(len(report.organisation), "catalog")
     equal = "groups, nesting, order and handwork are as they were" if not apart else f"not as before in {len(apart)}"
     terminal.heading("Organisation")
-    terminal.say(f"  {catalogs} compared by digest: {equal}.")
+    if report.organisation:
+        terminal.say(f"  {catalogs} compared by digest: {equal}.")
     for each in apart:
         terminal.say(f"  {each.title}: {each.at}")
         show_list(terminal, each.differences)
+    if labels and labels.compared:
+        things = count(labels.compared, "file or folder has", "files and folders have")
+        kept = labels.compared - len(labels.lacking)
+        terminal.say(f"  {things} labels or tags; {'all' if not labels.lacking else f'{kept:,}'} as they were carried.")
+        show_list(terminal, [f"not so: {path}" for path in labels.lacking], shown=4)
 
 
 def _show_reverse(report: CheckReport, terminal: Terminal) -> None:

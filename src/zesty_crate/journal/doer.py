@@ -186,7 +186,12 @@ class Doer:
             self._disk.settle(old.parent)
 
     def _keep_aside(self, action: Action, real: Path) -> None:
-        """Have the old content in the crate before it goes; what the crate carried is there already."""
+        """Have the old content in the crate before it goes; what the crate carried is there already.
+
+        Labels are kept in the journal, since few carriers keep any.
+        """
+        if labels := self._disk.attributes(real):
+            self._journal.keep_labels(action, labels)
         if not action.aside.startswith(ASIDE):
             return
         (aside,) = self._contents.files_of(action.aside)
@@ -233,8 +238,9 @@ class Doer:
         elif not self._holds(real, action.old_sha512):
             self.parts.remove([action])
             part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
-            if self._disk.facts(real) is not None and (labels := self._disk.attributes(real)):
-                self._disk.set_attributes(part, labels)
+            is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what stood there
+            labels = self._disk.attributes(real) if is_same_document else self._journal.kept_labels(action)
+            self._disk.set_attributes(part, labels)
             self._disk.rename(part, real)
         return []
 

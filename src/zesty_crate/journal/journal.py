@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -14,7 +14,7 @@ from ..machines import FileFacts, Outside, make_folders
 from ..machines.texts import restored, stored
 from .model import Action, Kind, Spot, Stage, Step
 
-FORMAT = 1
+FORMAT = 2
 
 _SCHEMA = """
 CREATE TABLE step (id INTEGER PRIMARY KEY, name TEXT NOT NULL, begun TEXT NOT NULL, ended TEXT NOT NULL DEFAULT '',
@@ -23,6 +23,8 @@ CREATE TABLE action (id INTEGER PRIMARY KEY, step INTEGER NOT NULL, kind TEXT NO
                      stage TEXT NOT NULL, source, sha512 TEXT, old_sha512 TEXT, aside TEXT, note TEXT,
                      size INTEGER, modified_ns INTEGER, mode INTEGER, target,
                      old_size INTEGER, old_modified_ns INTEGER, old_mode INTEGER);
+CREATE TABLE label (action INTEGER NOT NULL, name NOT NULL, value BLOB NOT NULL, PRIMARY KEY (action, name))
+    WITHOUT ROWID;
 CREATE INDEX action_by_path ON action (path);
 """
 _COLUMNS = (
@@ -143,6 +145,18 @@ class Journal:
         )
         self._outside.disk.commit(self._database)
         return replace(action, sha512=sha512, facts=facts)
+
+    def keep_labels(self, action: Action, labels: Mapping[str, bytes]) -> None:
+        """Record the extended attributes of what an action is about to replace or take away."""
+        self._begin_transaction()
+        rows = ((action.id, stored(name), value) for name, value in labels.items())
+        self._database.executemany("INSERT OR REPLACE INTO label VALUES (?, ?, ?)", rows)
+        self._outside.disk.commit(self._database)
+
+    def kept_labels(self, action: Action) -> dict[str, bytes]:
+        """What `keep_labels` recorded."""
+        rows = self._database.execute("SELECT name, value FROM label WHERE action = ?", (action.id,))
+        return {restored(name): value for name, value in rows}
 
     def actions(self, step: Step, *stages: Stage, newest_first: bool = False) -> Iterator[Action]:
         """The actions of a step that are at one of these stages."""

@@ -57,6 +57,8 @@ def _of_check(gathered: Gathered) -> Iterator[Table]:
     organised = ((o.title, o.at, _yes(o.is_equal), "\n".join(o.differences), o.now) for o in report.organisation)
     columns = ("catalog", "at", "equal", "differences", "SHA-256")
     yield Table("organisation", "Organisation of catalogs, by digest", columns, tuple(organised))
+    unlike = tuple((at,) for at in (report.labels.lacking if report.labels else ()))
+    yield Table("labels", "Labels and tags that are not as they were carried", ("file or folder",), unlike)
     unknown = ((u.holding, u.at, _yes(u.before)) for u in report.unknown_media)
     yield Table("unknown-media", "Media that no catalog knows", ("holding", "at", "before"), tuple(unknown))
     lacking = [(each.holding, each.at, "a registration") for each in report.unregistered]
