@@ -68,6 +68,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
         None,
         {
             "page": TEXT,
+            "pdf": TEXT,
             "tables": {"type": "array", "items": TEXT},
             "checked": TEXT,
             "totals": TOTALS,

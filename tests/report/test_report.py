@@ -16,6 +16,8 @@ from PIL import Image
 
 from conftest import Zesty
 from support.moves import SmallMove
+from zesty_crate.errors import ZestyError
+from zesty_crate.report import as_pdf, require_pdf
 
 CHROMIUM = shutil.which("chromium")
 
@@ -34,6 +36,40 @@ def page(planned: Path, tmp_path_factory: pytest.TempPathFactory, zesty: Zesty) 
     made = zesty("report", move.crate.root, "--to", move.demo.new_sheet, "-o", target, "--csv", root / "csv")
     assert made.returncode == 0, made.stderr
     return target
+
+
+PAPER = """<!doctype html><html lang="en"><title>From paintloft to cartshed</title><style>
+:root { --bar-1: #123456; } @media print { :root { --ink: #000; --bar-1: #d02060; } }</style>
+<h1>From paintloft to cartshed</h1><img src="file:///etc/hostname" alt="no">
+<svg viewBox="0 0 10 10" width="10cm"><rect width="10" height="10" style="fill: var(--bar-1)"/></svg>"""
+
+
+def test_a_pdf_has_the_pages_colors_and_headings_and_reads_nothing_else(
+    tmp_path: Path, caplog: pytest.LogCaptureFixture
+) -> None:
+    try:
+        require_pdf()
+    except ZestyError as error:
+        pytest.skip(error.message)
+    if shutil.which("pdftoppm") is None:
+        pytest.skip("pdftoppm is not on this machine")
+    (tmp_path / "page.pdf").write_bytes(as_pdf(PAPER))
+    assert "Failed to load" in caplog.text
+    subprocess.run(["pdftoppm", "-png", "-r", "20", "-singlefile", "page.pdf", "page"], cwd=tmp_path, check=True)
+    with Image.open(tmp_path / "page.png") as picture:
+        assert (0xD0, 0x20, 0x60) in [color for _, color in picture.convert("RGB").getcolors(1 << 16) or []]
+    told = subprocess.run(["pdfinfo", "page.pdf"], cwd=tmp_path, check=True, capture_output=True, text=True).stdout
+    assert re.search("Tagged: +yes", told)
+
+
+def test_what_lacks_for_a_pdf_is_named_before_anything_is_written(page: Path, tmp_path: Path, zesty: Zesty) -> None:
+    (tmp_path / "weasyprint.py").write_text("raise OSError('cannot load library libpango')")
+    move, files = SmallMove.at(page.parent), ("-o", tmp_path / "page.html", "--pdf", tmp_path / "page.pdf")
+    command = ("report", move.crate.root, "--to", move.demo.new_sheet, *files)
+    said = zesty(*command, environment={"PYTHONPATH": str(tmp_path)})
+    assert said.returncode == 3
+    assert "cannot load library libpango" in said.stderr
+    assert not [each for each in tmp_path.iterdir() if each.stem == "page"]
 
 
 def test_it_loads_nothing_and_says_everything(page: Path) -> None:

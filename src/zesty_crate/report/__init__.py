@@ -2,6 +2,7 @@
 
 from .gather import Gathered, gather
 from .page import as_page
+from .paper import as_pdf, require_pdf
 from .tables import write_csv
 
-__all__ = ["Gathered", "as_page", "gather", "write_csv"]
+__all__ = ["Gathered", "as_page", "as_pdf", "gather", "require_pdf", "write_csv"]

@@ -19,32 +19,47 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "-o", "--output", metavar="FILE", type=Path,
         help="where the page goes (usual: report/report.html in the move's own folder in the crate)",
     )  # fmt: skip
+    parser.add_argument(
+        "--pdf", metavar="FILE", type=Path, help="also write the page as a PDF (needs WeasyPrint and Pango)"
+    )
     parser.add_argument("--csv", metavar="DIR", type=Path, help="also write every table as a CSV file into this folder")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Write the page, and the tables if they are asked for."""
     from ...machines import make_folders
-    from ...report import as_page, gather, write_csv
+    from ...report import as_page, as_pdf, gather, require_pdf, write_csv
 
+    if args.pdf:
+        require_pdf()
     with opened_move(args) as move:
         gathered = gather(move)
         page = args.output or move.folder / "report" / "report.html"
         disk = move.outside.disk
         make_folders(disk, page.absolute().parent)
-        disk.write_text(page, as_page(gathered))
+        text = as_page(gathered)
+        disk.write_text(page, text)
+        if args.pdf:
+            make_folders(disk, args.pdf.absolute().parent)
+            disk.write_bytes(args.pdf, as_pdf(text))
         tables = write_csv(gathered, args.csv, disk) if args.csv else []
     report = gathered.check.report
     if terminal.json:
-        said = {"page": str(page), "tables": [str(each) for each in tables], "checked": gathered.check.checked}
+        said = {
+            "page": str(page),
+            "pdf": str(args.pdf or ""),
+            "tables": [str(each) for each in tables],
+            "checked": gathered.check.checked,
+        }
         steps = [step for step in gathered.steps if not step.done]
         terminal.document(
             {**said, "totals": report.totals, "attention": list(report.attention), "open-steps": as_json(steps)}
         )
     else:
         terminal.say(f"The report is in {page}")
-        for each in tables:
+        for each in ([args.pdf] if args.pdf else []) + tables:
             terminal.say(f"  {each}")
-        terminal.say("It stands alone, and can be sent as it is; print it from any browser for paper or PDF.")
+        printed = "" if args.pdf else "; any browser prints it, and so does --pdf"
+        terminal.say(f"It stands alone, and can be sent as it is{printed}.")
         terminal.next(f'zesty retire "{args.crate}" --from SHEET', "When every step is ticked off")
     return Status.ATTENTION if report.attention else Status.DONE
