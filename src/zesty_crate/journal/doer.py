@@ -64,7 +64,7 @@ class Doer:
     def _settle_around(self, actions: Sequence[Action]) -> None:
         """Have the names on the disk that actions have changed."""
         spots = {each.spot for each in actions if each.kind is not Kind.REGISTRY}
-        folders = {self._spots.real(spot).parent: spot.volume for spot in spots}
+        folders = {self._spots.folder_of(spot): spot.volume for spot in spots}
         if len(folders) > _FEW:  # flushing each volume as a whole is quicker
             for folder in {volume: folder for folder, volume in folders.items()}.values():
                 self._disk.settle_all(self._nearest(folder))
@@ -88,7 +88,7 @@ class Doer:
         if not fresh:
             self.parts.remove(waiting)
         self.parts.build_all(waiting)
-        folders = {action.spot.volume: self._spots.real(action.spot).parent for action in waiting}
+        folders = {action.spot.volume: self._spots.folder_of(action.spot) for action in waiting}
         for folder in folders.values():
             self._disk.settle_all(folder)
         for action in waiting:

@@ -175,6 +175,11 @@ class Journal:
         row = next(iter(self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE))), None)
         return _action(row) if row else None
 
+    def has_acted_at(self, spot: Spot) -> bool:
+        """Whether there is such an action; of a million files this is asked one by one."""
+        query = "SELECT EXISTS (SELECT 1 FROM action WHERE path = ? AND volume = ? AND stage = ?)"
+        return bool(self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE)).get)
+
     def _begin_transaction(self) -> None:
         if self._database.in_transaction:
             self._database.execute("ROLLBACK")  # what an interrupted call left

@@ -32,7 +32,7 @@ class Parts:
 
     def path_of(self, action: Action) -> Path:
         """Where the new content of an action is put together."""
-        return self._spots.real(action.spot).parent / f".zesty-{action.id}.part"
+        return self._spots.folder_of(action.spot) / f".zesty-{action.id}.part"
 
     def build_all(self, actions: Sequence[Action]) -> None:
         """Build what these actions place, several at a time; it is on the disk after the next flush of the volume."""

@@ -47,8 +47,12 @@ class Spots:
         return spot
 
     def real(self, spot: Spot) -> Path:
-        """Where a spot is from here. Files come by folders, so each folder is put together once."""
-        folder, _, name = spot.path.rpartition("/")
+        """Where a spot is from here."""
+        return self.folder_of(spot) / spot.path.rpartition("/")[2]
+
+    def folder_of(self, spot: Spot) -> Path:
+        """The folder around it from here. Files come by folders, so each is put together once."""
+        folder = spot.path.rpartition("/")[0]
         known = self._folders.get((spot.volume, folder))
         if known is None:
             mount = self._mounts.get(spot.volume)
@@ -59,4 +63,4 @@ class Spots:
             if len(self._folders) >= _REMEMBERED_FOLDERS:
                 self._folders.clear()
             known = self._folders[spot.volume, folder] = mount.joinpath(*PurePosixPath(folder).parts)
-        return known / name
+        return known

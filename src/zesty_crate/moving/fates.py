@@ -58,7 +58,7 @@ class Fates:
         return choice is not Choice.BRING_IN or self._disk.facts(seen.real) is not None
 
     def _was_placed(self, path: MachinePath) -> bool:
-        return self._journal is not None and self._journal.last_at(self._spots.at(self._finder, path)) is not None
+        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, path))
 
 
 def target_of(placement: Placement) -> MachinePath:

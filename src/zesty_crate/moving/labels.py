@@ -25,7 +25,7 @@ class Labels:
         """Whether a file was placed now, or by an interrupted run that may not have come to its labels."""
         if fate in (Fate.PLACE, Fate.REPLACE):
             return True
-        return self._goes_on and fate is Fate.THERE and self._journal.last_at(spot) is not None
+        return self._goes_on and fate is Fate.THERE and self._journal.has_acted_at(spot)
 
     def give(self, row: FileRow, real: Path) -> None:
         """Label one file or folder; what its volume cannot keep is counted."""

@@ -89,7 +89,7 @@ class Inspector:
 
     def _was_placed(self, new: MachinePath) -> bool:
         """Whether this very move put it there (a relinked catalog is then not what was carried, and rightly so)."""
-        return self._journal is not None and self._journal.last_at(self._spots.at(self._finder, new)) is not None
+        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, new))
 
 
 def is_same(placement: Placement, seen: Seen, disk: Disk) -> bool:

@@ -102,7 +102,7 @@ class Registrar:
             return Merging.ELSEWHERE
         if self._registry is None:
             return Merging.BY_HAND
-        return Merging.ALREADY if self._journal.last_at(spot) is not None else Merging.PENDING
+        return Merging.ALREADY if self._journal.has_acted_at(spot) else Merging.PENDING
 
     def _rewrite(self, holding: Holding, carried: Path, target: Path, *, write: bool) -> tuple[int, tuple[Change, ...]]:
         """Have an export with the new paths, by the same code as every catalog, and proven like it."""

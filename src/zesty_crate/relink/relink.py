@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
+from typing import NamedTuple
 
 from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
@@ -33,6 +34,15 @@ class Untouched:
     entry: str
     recorded: str
     why: str
+
+
+class _Decided(NamedTuple):
+    """What the change list of one catalog comes to."""
+
+    cells: int
+    moved: int
+    rows_added: int
+    untouched: tuple[Untouched, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -207,19 +217,25 @@ class _Relinker:
                 next_step="Take the unpacking back with zesty undo, and unpack again.",
             )
         changed = placed is not None and not _is_as_placed(self._disk.facts(real), placed.facts)
-        syntax = syntax_of(holding.part)
         with working_folder(self._disk, self._work):
             changes = self._work / "changes.db"
-            with closing(syntax.open(real, holding.part, at, self._disk, self._work)) as catalog:
-                pieces = self._decide(holding, catalog, base_of(holding.part, place))
-                cells = pieces.write(changes, catalog)
+            decided = self._list_changes(holding, real, at, place, changes)
             examples = tuple(read_changes(changes, _EXAMPLES))
             told = differences(changes) if step is None else ()
-            proof = self._replace(step, holding, spot, changes) if cells and step is not None else None
+            proof = self._replace(step, holding, spot, changes) if decided.cells and step is not None else None
         return RelinkedCatalog(
-            holding.id, holding.title, str(place), pieces.moved, cells, examples, tuple(_untouched(pieces)), proof,
-            changed=changed, differences=told, rows_added=pieces.rows_added,
+            holding.id, holding.title, str(place), decided.moved, decided.cells, examples, decided.untouched, proof,
+            changed=changed, differences=told, rows_added=decided.rows_added,
         )  # fmt: skip
+
+    def _list_changes(
+        self, holding: Holding, real: Path, at: MachinePath, place: MachinePath, changes: Path
+    ) -> _Decided:
+        """Decide, and write the change list. The catalog is let go of before it is read again to be proven."""
+        with closing(syntax_of(holding.part).open(real, holding.part, at, self._disk, self._work)) as catalog:
+            pieces = self._decide(holding, catalog, base_of(holding.part, place))
+            cells = pieces.write(changes, catalog)
+            return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)))
 
     def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
         move = self._move
