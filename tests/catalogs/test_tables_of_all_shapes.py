@@ -38,13 +38,21 @@ LOOKED_AT = {
 }
 
 
-@pytest.fixture(params=[*PLAIN, *LOOKED_AT])
-def catalog(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+SETTINGS = (
+    "encoding = 'UTF-16le'",
+    "encoding = 'UTF-16be'",
+    "journal_mode = wal",
+    "auto_vacuum = 1",
+    "page_size = 512",
+)
+
+
+def filled(path: Path, shape: str, setting: str = "user_version = 7") -> Path:
     """A table of some shape with every kind of index, older rows of which lack its last columns."""
-    path = tmp_path / "catalog"
     with closing(apsw.Connection(str(path))) as database:
-        database.execute(f"CREATE TABLE clip {({**PLAIN, **LOOKED_AT})[request.param]}")
-        key = ", key" if request.param == "no rowid" else ""
+        database.execute(f"PRAGMA {setting}")
+        database.execute(f"CREATE TABLE clip {shape}")
+        key = ", key" if "key TEXT" in shape else ""
         database.executemany(
             f"INSERT INTO clip (file, more{key}) VALUES (?1, ?2{key and ', ?1'})",
             [(f"/home/odile/{number * 77 % 101} owl.wav", (None, 5, 2.5, "dusk", b"\0")[number % 5 * (key == "")])
@@ -55,7 +63,13 @@ def catalog(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
         database.execute("ALTER TABLE clip ADD COLUMN late REAL DEFAULT 7")
         database.execute("ALTER TABLE clip ADD COLUMN later TEXT DEFAULT 'at dawn'")
         database.execute('CREATE TABLE "bare rows 0" (other)')
+        database.execute("CREATE TRIGGER loud AFTER UPDATE ON clip BEGIN DELETE FROM clip; END")
     return path
+
+
+@pytest.fixture(params=[*PLAIN, *LOOKED_AT])
+def catalog(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
+    return filled(tmp_path / "catalog", ({**PLAIN, **LOOKED_AT})[request.param])
 
 
 def changed(path: Path, listed: Path, new: dict[str, str]) -> Path:
@@ -87,6 +101,16 @@ def test_all_or_some_or_exchanged(catalog: Path, tmp_path: Path) -> None:
         wanted = sorted(new.get(old, old) for old in before)
         assert sorted(texts(written)) == wanted
         assert texts(written, by="INDEXED BY each ORDER BY file COLLATE NOCASE") == sorted(wanted, key=str.lower)
+
+
+@pytest.mark.parametrize("shape", [PLAIN["numbered"], LOOKED_AT["checked"]])
+@pytest.mark.parametrize("setting", SETTINGS)
+def test_in_databases_of_every_kind(tmp_path: Path, setting: str, shape: str) -> None:
+    path = filled(tmp_path / "catalog", shape, setting)
+    moved = {old: old.replace("/home/odile", "/srv/Odile's % \u00e9 \u2603") for old in texts(path)}
+    written = changed(path, tmp_path / "listed", moved)
+    assert prove_cells(path, written, tmp_path / "listed").cells_changed == len(moved)
+    assert sorted(texts(written)) == sorted(moved.values())
 
 
 def test_two_that_would_become_one_are_refused(catalog: Path, tmp_path: Path) -> None:

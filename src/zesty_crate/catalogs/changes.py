@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import NamedTuple
 
@@ -22,6 +22,8 @@ CREATE TABLE IF NOT EXISTS pointer (tbl TEXT NOT NULL, col TEXT NOT NULL, row NO
 """
 
 _CHANGES = "SELECT tbl, col, row, length, old, new FROM change JOIN place ON place.id = change.place"
+_COLUMNS = {"place": 3, "change": 5, "addition": 6, "pointer": 5}  # how many each table has
+_ENCODING = "UTF-8"
 _ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?)"
 _PAIRS = f"SELECT tbl, col, old, new FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new FROM addition"
 _IN_ORDER = f"SELECT row, length, col, old, new FROM ({_CHANGES}) ORDER BY row"
@@ -68,6 +70,20 @@ def read_changes(path: Path, limit: int = -1) -> list[Change]:
         database.close()
 
 
+def in_encoding(path: Path, encoding: str) -> Path:
+    """A change list in a text encoding; SQLite attaches it only to a database that has the same."""
+    if encoding == _ENCODING:
+        return path
+    target = path.with_name(f"{path.name}.{encoding}")
+    with closing(apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)) as source:
+        target.unlink(missing_ok=True)
+        with _writing(target, encoding) as database:
+            for table, columns in _COLUMNS.items():
+                marks = ", ".join("?" * columns)
+                database.executemany(f"INSERT INTO {table} VALUES ({marks})", source.execute(f"SELECT * FROM {table}"))
+    return target
+
+
 class SpanChange(NamedTuple):
     """A change in a text: the first character of its span, how many there are, how they are quoted, and both texts."""
 
@@ -99,12 +115,13 @@ def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
 
 
 @contextmanager
-def _writing(path: Path) -> Iterator[apsw.Connection]:
+def _writing(path: Path, encoding: str = _ENCODING) -> Iterator[apsw.Connection]:
     """A change list for writing, made when it is not there. It is of no use when the body fails."""
     database = apsw.Connection(str(path))
     try:
         database.pragma("journal_mode", "off")
         database.pragma("synchronous", "off")
+        database.pragma("encoding", encoding)  # of a list that is there already it stays as it is
         database.execute("BEGIN;" + _SCHEMA)
         yield database
         database.execute("COMMIT")

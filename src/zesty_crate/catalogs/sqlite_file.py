@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import difflib
 from collections.abc import Callable, Iterable
+from contextlib import closing
 from pathlib import Path
 from urllib.parse import quote
 
 import apsw
 
 from ..machines import Disk
+from .changes import in_encoding
 from .model import CatalogError
 
 _MAGIC = b"SQLite format 3\0"
@@ -71,14 +73,17 @@ def open_writable(path: Path) -> apsw.Connection:
     return connection
 
 
-def open_with_list(path: Path, changes: Path) -> apsw.Connection:
-    """Open a database for reading, and with it, as ``list``, a change list for writing."""
-    flags = apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_URI
-    connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=flags)
+def list_for(path: Path, changes: Path) -> Path:
+    """A change list that can be attached to the database at ``path``: one of the same text encoding."""
+    with closing(apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)) as connection:
+        return in_encoding(changes, connection.pragma("encoding"))
+
+
+def open_with_list(path: Path, listed: Path) -> apsw.Connection:
+    """Open a database for reading, and with it, as ``list``, a change list from `list_for`."""
+    connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)
     _tame(connection)
-    connection.execute("ATTACH ? AS list", (file_uri(changes) + "?mode=rw",))
-    connection.pragma("journal_mode", "off", schema="list")
-    connection.pragma("synchronous", "off", schema="list")
+    connection.execute("ATTACH ? AS list", (file_uri(listed) + "?mode=ro",))
     return connection
 
 

@@ -16,7 +16,7 @@ import apsw
 
 from ..machines import beside
 from .model import CatalogError, Proof
-from .sqlite_file import STORED_COLUMNS, Schema, file_uri, open_with_list, quoted
+from .sqlite_file import STORED_COLUMNS, Schema, file_uri, list_for, open_with_list, quoted
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
 _LISTED = "SELECT tbl, col FROM (SELECT tbl, col FROM list.place UNION SELECT tbl, col FROM list.pointer)"
@@ -37,9 +37,12 @@ class _Listed(NamedTuple):
 def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
     """Compare two databases whole. Raises `CatalogError` when they differ in anything but the cells of the list."""
     try:
+        change_list = list_for(rewritten, changes)
         with (
-            closing(open_with_list(rewritten, changes)) as connection,
-            beside(lambda: _listed(rewritten, changes)) as listed,  # neither of two long questions waits for the other
+            closing(open_with_list(rewritten, change_list)) as connection,
+            beside(
+                lambda: _listed(rewritten, change_list)
+            ) as listed,  # neither of two long questions waits for the other
         ):
             connection.execute("ATTACH ? AS was", (file_uri(original) + "?mode=ro&immutable=1",))
             _same_settings(connection)
@@ -64,10 +67,10 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
         raise CatalogError(f"The rewritten catalog cannot be compared: {error}.") from error
 
 
-def _listed(rewritten: Path, changes: Path) -> dict[Column, _Listed]:
+def _listed(rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
     """What the change list says of each column, also of those in which nothing is to change."""
     found = {}
-    with closing(open_with_list(rewritten, changes)) as connection:
+    with closing(open_with_list(rewritten, change_list)) as connection:
         schema = Schema(connection, rewritten)
 
         def count(rows: str, table: str, column: str, *values: int | str) -> None:

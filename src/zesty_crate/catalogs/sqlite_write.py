@@ -10,7 +10,7 @@ import apsw
 from .bare_table import without_indexes
 from .collations import settle_collations
 from .model import CatalogError
-from .sqlite_file import STORED_COLUMNS, Schema, open_writable, quoted
+from .sqlite_file import STORED_COLUMNS, Schema, list_for, open_writable, quoted
 
 _KEYS = "SELECT name FROM pragma_index_xinfo(?) WHERE key"
 # A list names few columns and very many rows: to count those of each is sooner done than to group them all.
@@ -34,13 +34,14 @@ def write_cells(target: Path, changes: Path) -> None:
 
     Raises `CatalogError` when a cell does not hold its old text any more, or the database refuses a value.
     """
+    listed = list_for(target, changes)
     connection = open_writable(target)
     try:
         if connection.pragma("journal_mode") != "wal":
             connection.pragma("journal_mode", "off")
         connection.pragma("synchronous", "off")
         connection.pragma("cache_size", -_CACHE_KIB)
-        connection.execute("ATTACH ? AS list", (str(changes),))
+        connection.execute("ATTACH ? AS list", (str(listed),))
         columns = [_Column(*row) for row in connection.execute(_CHANGED)]
         added = list(connection.execute("SELECT DISTINCT tbl, col FROM list.addition"))
         written = [(each.table, each.column) for each in columns]
