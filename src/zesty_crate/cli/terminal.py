@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-import dataclasses
-import datetime as dt
-import json as json_format
 import sys
 import traceback
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager, nullcontext
-from enum import Enum
 from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from ..errors import ZestyError
-from ..paths import MachinePath
 from ..progress import Tell, silent
+from .json_text import json_text
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -49,7 +45,7 @@ class Terminal:
 
     def document(self, content: Mapping[str, object]) -> None:
         """Print the one JSON document."""
-        sys.stdout.write(json_format.dumps(as_json(content), indent=2, ensure_ascii=False) + "\n")
+        sys.stdout.write(json_text(content))
 
     def say(self, text: str = "") -> None:
         """One line of a result, when results are text. Square brackets in it mean themselves."""
@@ -141,24 +137,3 @@ class Terminal:
         self._lines = ProgressLines(self.err)
         with self._lines.shown():
             yield self._lines.tell
-
-
-def as_json(value: Any) -> Any:
-    """A value as JSON has it; names of fields are written with dashes."""
-    if isinstance(value, Enum):
-        return value.value
-    if isinstance(value, MachinePath):
-        return as_json(str(value))
-    if isinstance(value, dt.datetime):
-        return value.isoformat()
-    if hasattr(value, "_asdict"):
-        return {name.replace("_", "-"): as_json(each) for name, each in value._asdict().items()}
-    if dataclasses.is_dataclass(value) and not isinstance(value, type):
-        return {f.name.replace("_", "-"): as_json(getattr(value, f.name)) for f in dataclasses.fields(value)}
-    if isinstance(value, Mapping):
-        return {str(key): as_json(each) for key, each in value.items()}
-    if isinstance(value, list | tuple):
-        return [as_json(each) for each in value]
-    if isinstance(value, str):
-        return value.encode("utf-8", "replace").decode()
-    return value if isinstance(value, int | float | bool) or value is None else str(value)

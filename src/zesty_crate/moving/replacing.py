@@ -42,10 +42,10 @@ class Replacer:
         facts, sha512, aside = self.kept(spot)
         return Action(Kind.TAKE_AWAY, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=note)
 
-    def kept(self, spot: Spot) -> tuple[FileFacts, str, str]:
+    def kept(self, spot: Spot, sha512: str = "") -> tuple[FileFacts, str, str]:
         """What stands at a spot now, its digest, and where in the crate it is kept (what was carried is there)."""
         real = self._spots.real(spot)
-        facts, sha512 = self._disk.facts(real) or NOTHING, self._disk.digest(real).sha512
+        facts, sha512 = self._disk.facts(real) or NOTHING, sha512 or self._disk.digest(real).sha512
         placed = self._journal.last_at(spot)
         if (
             placed is not None

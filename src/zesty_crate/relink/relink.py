@@ -217,12 +217,15 @@ class _Relinker:
                 next_step="Take the unpacking back with zesty undo, and unpack again.",
             )
         changed = placed is not None and not _is_as_placed(self._disk.facts(real), placed.facts)
-        with working_folder(self._disk, self._work):
+        # Digested while it is decided on. If it changes meanwhile, it is not replaced.
+        with working_folder(self._disk, self._work), beside(lambda: self._disk.digest(real).sha512) as digest:
             changes = self._work / "changes.db"
             decided = self._list_changes(holding, real, at, place, changes)
             examples = tuple(read_changes(changes, _EXAMPLES))
             told = differences(changes) if step is None else ()
-            proof = self._replace(step, holding, spot, changes) if decided.cells and step is not None else None
+            proof = (
+                self._replace(step, holding, spot, changes, digest()) if decided.cells and step is not None else None
+            )
         return RelinkedCatalog(
             holding.id, holding.title, str(place), decided.moved, decided.cells, examples, decided.untouched, proof,
             changed=changed, differences=told, rows_added=decided.rows_added,
@@ -247,7 +250,7 @@ class _Relinker:
         pieces.decide(max(map(len, paths)), may_add=any(piece.may_add for path in paths for piece in path))
         return pieces
 
-    def _replace(self, step: Step, holding: Holding, spot: Spot, changes: Path) -> Proof:
+    def _replace(self, step: Step, holding: Holding, spot: Spot, changes: Path, sha512: str) -> Proof:
         """Build the rewritten catalog beside the old one, prove it, and put it in its place.
 
         Journals that its program left beside it are brought into the new one and taken away with the old one: they are
@@ -256,7 +259,8 @@ class _Relinker:
         syntax = syntax_of(holding.part)
         real = self._spots.real(spot)
         journals = [self._replacer.taken_away(spot, each, holding.id) for each in syntax.companions(real, self._disk)]
-        replaced = self._replaced(spot, holding)
+        facts, _, aside = self._replacer.kept(spot, sha512)
+        replaced = Action(Kind.REPLACE, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
         action, *rest = self._journal.intend(step, [replaced, *journals])
         original, part = real, self.doer.parts.path_of(action)
         if journals:
@@ -274,10 +278,6 @@ class _Relinker:
         built = self._journal.know_content(action, digest(), facts)
         self.doer.finish([*rest, built])
         return proof
-
-    def _replaced(self, spot: Spot, holding: Holding) -> Action:
-        facts, sha512, aside = self._replacer.kept(spot)
-        return Action(Kind.REPLACE, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
 
 
 def _is_as_placed(now: FileFacts | None, placed: FileFacts) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterator
+from functools import lru_cache
 from itertools import islice
 from urllib.parse import unquote_to_bytes
 
@@ -12,7 +13,7 @@ from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder
 from ..machines.texts import restored
-from ..paths import Folding, PathError, Spelling, System, name_key, read_path
+from ..paths import Folding, MachinePath, PathError, Spelling, System, name_key, read_path
 from ..progress import Progress, Tell
 from .judge import Judge, Judgement, beside
 from .model import State
@@ -57,6 +58,7 @@ class EntryTaker:
         self._tell = tell
         self._taken = 0
         self._folders: defaultdict[Spelling, dict[str, tuple[str, str, Folding]]] = defaultdict(dict)
+        self._parsed_folder = lru_cache(maxsize=65_536)(computer.parse)
         self._is_windows = computer.system is System.WINDOWS
         self._outside: set[str] = set()
         self._knows_contents = False
@@ -87,13 +89,18 @@ class EntryTaker:
         if self._knows_contents:
             self._compare_doubtful()
         for number, (row, path, size, holding) in enumerate(pending, start=1):
-            judged = self._judge.judge_at(self._computer.parse(restored(path)), size, NOTHING_KNOWN)
+            judged = self._judge.judge_at(self._parsed(restored(path)), size, NOTHING_KNOWN)
             self._note_outside(holding, judged)
             if judged.state is not State.FOUND:
                 database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (judged.state, judged.why, row))
             if number % _TELL_EVERY == 0:
                 self._tell(Progress("judging entries", number))
         self._store.flush()
+
+    def _parsed(self, path: str) -> MachinePath:
+        """A path that was written by us. Entries come by folders, so each folder is parsed once."""
+        cut = path.rfind(self._computer.system.separator) + 1
+        return self._parsed_folder(path[:cut]).below(path[cut:])
 
     def _rows(self, document: Document, catalog: Catalog) -> Iterator[tuple[object, ...]]:
         if not isinstance(catalog, BriefCatalog):

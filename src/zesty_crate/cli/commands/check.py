@@ -6,9 +6,10 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..json_text import fields_of
 from ..options import add_guides, add_into, find_guides, opened_move, read_sheet, target_of
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 
 if TYPE_CHECKING:
     from ...check import CheckReport
@@ -37,7 +38,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         args.wrong("--content goes with CRATE: without one nothing was carried that contents could be compared with")
     report = _check_alone(args, terminal) if args.at else _check_move(args, terminal)
     if terminal.json:
-        terminal.document({"totals": report.totals, **as_json(report)})
+        terminal.document({"totals": report.totals, **fields_of(report)})
     else:
         from ..check_screen import show_alone, show_check
 

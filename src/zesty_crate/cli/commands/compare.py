@@ -7,9 +7,10 @@ from contextlib import ExitStack
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..json_text import fields_of
 from ..options import add_crate, read_sheet
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count, show_list, states
 
 if TYPE_CHECKING:
@@ -46,7 +47,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             other = computer_side(sheet, here, outside, aside, tell)
         report = compare(mine, stack.enter_context(other), outside.disk, tell)
     if terminal.json:
-        terminal.document(as_json(report))
+        terminal.document(fields_of(report))
     else:
         show(report, terminal)
     return Status.DONE

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from ..options import find_guides
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count, states
 from .check import status_of
 
@@ -82,7 +82,7 @@ class _Teller:
     def end(self, status: Status) -> Status:
         """Print the document, when it is JSON that is wanted."""
         if self._terminal.json:
-            self._terminal.document({"steps": as_json(self._steps), "status": int(status)})
+            self._terminal.document({"steps": self._steps, "status": int(status)})
         return status
 
 

@@ -8,9 +8,10 @@ from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import Any
 
+from ..json_text import as_json
 from ..options import add_changing, add_crate, add_guides, add_target
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 
 _STOPS = (Status.REFUSED, Status.HALFWAY, Status.FAULT)
 

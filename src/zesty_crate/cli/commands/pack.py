@@ -9,11 +9,12 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ...paths import FORMATS
+from ..json_text import fields_of
 from ..options import add_guides, find_guides, read_sheet, size
 from ..pack_screen import announce, show, show_routine
 from ..schedule import SCHEDULERS, schedule_for
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count
 
 if TYPE_CHECKING:
@@ -157,7 +158,7 @@ def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> S
     with terminal.progress() as tell:
         verified = verify(open_finished(args.crate, outside.disk), outside.disk, tell)
     if terminal.json:
-        terminal.document({"crate": str(args.crate), **as_json(verified)})
+        terminal.document({"crate": str(args.crate), **fields_of(verified)})
     else:
         size = readable_size(verified.size_bytes)
         terminal.say(f"{count(verified.files, 'file')}, {size}: all read back, all as they were carried.")
@@ -180,7 +181,7 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
             require_done(crate, survey, "before-pack", outside.disk)
         report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets, since)
     if terminal.json:
-        terminal.document(as_json(report))
+        terminal.document(fields_of(report))
     else:
         show(report, terminal)
         terminal.next(f'zesty plan "{args.crate}" --to SHEET')
@@ -198,7 +199,7 @@ def _routine(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> 
             args.routine, rule, _scope(args), sheet, guides, outside, tell, lambda room: announce(room, terminal)
         )
     if terminal.json:
-        terminal.document(as_json(report))
+        terminal.document(fields_of(report))
     else:
         show_routine(report, terminal)
     return Status.ATTENTION if report.packed.left else Status.DONE

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import argparse
 
+from ..json_text import fields_of
 from ..options import add_crate, add_target, opened_move
 from ..plan_screen import show_plan
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -36,7 +37,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     with opened_move(args) as move:
         report = make_plan(move, Wishes(tuple(args.route), tuple(args.decide), args.fold_in))
     if terminal.json:
-        terminal.document(as_json(report))
+        terminal.document(fields_of(report))
     else:
         show_plan(report, terminal)
         if not report.blockers:

@@ -6,9 +6,10 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..json_text import fields_of
 from ..options import add_changing, add_guides, add_into, opened_move, target_of
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count, show_list
 
 if TYPE_CHECKING:
@@ -104,7 +105,7 @@ def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
             with terminal.progress() as tell:
                 report = relink(move, tell)
     if terminal.json:
-        terminal.document({"dry-run": args.dry_run, **as_json(report)})
+        terminal.document({"dry-run": args.dry_run, **fields_of(report)})
     else:
         show(report, terminal)
         if not args.dry_run:

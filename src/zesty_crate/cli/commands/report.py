@@ -7,7 +7,7 @@ from pathlib import Path
 
 from ..options import add_crate, add_into, add_target, opened_move
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -52,9 +52,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             "checked": gathered.check.checked,
         }
         steps = [step for step in gathered.steps if not step.done]
-        terminal.document(
-            {**said, "totals": report.totals, "attention": list(report.attention), "open-steps": as_json(steps)}
-        )
+        terminal.document({**said, "totals": report.totals, "attention": list(report.attention), "open-steps": steps})
     else:
         terminal.say(f"The report is in {page}")
         for each in ([args.pdf] if args.pdf else []) + tables:

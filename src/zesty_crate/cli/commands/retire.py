@@ -6,9 +6,10 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..json_text import fields_of
 from ..options import add_crate, read_sheet
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import show_list
 
 if TYPE_CHECKING:
@@ -43,7 +44,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             platformdirs.user_cache_path("zesty-crate"), second, tell,
         )  # fmt: skip
     if terminal.json:
-        terminal.document(as_json(report))
+        terminal.document(fields_of(report))
     else:
         _show(report, terminal)
     return Status.DONE if report.may_be_wiped else Status.REFUSED

@@ -7,10 +7,11 @@ from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..json_text import fields_of
 from ..options import add_crate, add_guides, find_guides, read_sheet
 from ..status import Status
 from ..survey_screen import show_details, show_holdings, show_survey
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count
 
 if TYPE_CHECKING:
@@ -55,8 +56,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         details = details_of(store, report, args.details) if args.details and not listed else None
         tables = write_tables(store, args.csv, outside.disk) if args.csv else []
     if terminal.json:
-        shown = {"holdings": listed} if listed else details
-        terminal.document(as_json(shown or {"crate": args.crate, "totals": report.totals, **as_json(report)}))
+        whole = {"crate": args.crate, "totals": report.totals, **fields_of(report)}
+        terminal.document({"holdings": listed} if listed else fields_of(details) if details else whole)
     elif listed:
         show_holdings(listed, terminal)
     elif details:

@@ -6,9 +6,10 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..json_text import fields_of
 from ..options import add_crate, add_into, opened_move, target_of
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count
 
 if TYPE_CHECKING:
@@ -53,7 +54,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
         report = tick(report, crate, outside, done=args.done, undone=args.undone, note=args.note)
     if terminal.json:
-        terminal.document({"open": len(report.open), **as_json(report)})
+        terminal.document({"open": len(report.open), **fields_of(report)})
     else:
         _show(report, terminal, args)
     return Status.DONE

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import argparse
 
+from ..json_text import fields_of
 from ..options import add_changing, add_crate, add_into, add_parts, add_target, opened_move
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count, day, show_list
 
 
@@ -37,7 +38,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             terminal.ask(f"Take all of this back on {move.new.name}?", yes=args.yes)
             report = undo(move, args.only)
     if terminal.json:
-        terminal.document({"dry-run": args.dry_run, **as_json(report)})
+        terminal.document({"dry-run": args.dry_run, **fields_of(report)})
     elif not args.dry_run:
         but = ", but for what was put into it since" if report.kept_folders else ""
         taken = " and ".join(step.name for step in report.steps)

@@ -6,9 +6,10 @@ import argparse
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from ..json_text import fields_of
 from ..options import add_changing, add_crate, add_into, add_parts, add_target, opened_move, target_of
 from ..status import Status
-from ..terminal import Terminal, as_json
+from ..terminal import Terminal
 from ..wording import count, show_list
 
 if TYPE_CHECKING:
@@ -42,7 +43,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             with terminal.progress() as tell:
                 report = unpack(move, plan, tell, ask)
     if terminal.json:
-        terminal.document({"dry-run": args.dry_run, **as_json(report)})
+        terminal.document({"dry-run": args.dry_run, **fields_of(report)})
     else:
         show(report, terminal, would=args.dry_run)
         if report.blocked:
