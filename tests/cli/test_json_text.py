@@ -38,9 +38,16 @@ SAID = {"path-key": "C:\\a", "state": "found", "sizes": [{"size-bytes": 7}], "wh
 
 
 def test_everything_in_a_result_is_written_by_its_kind() -> None:
-    content = {"items": [ITEM, ITEM], "level": Level.HIGH, "at": PurePosixPath("/a"), 7: 0.5, "none": None, "no": []}
+    content = {
+        "items": [ITEM, ITEM],
+        "level": Level.HIGH,
+        "at": PurePosixPath("/a"),
+        "by": {7: 0.5},
+        "none": None,
+        "no": [],
+    }
     text = json_text(content)
-    wanted = {"items": [SAID, SAID], "level": 3, "at": "/a", "7": 0.5, "none": None, "no": []}
+    wanted = {"items": [SAID, SAID], "level": 3, "at": "/a", "by": {"7": 0.5}, "none": None, "no": []}
     assert json.loads(text) == wanted
     assert [json.loads(line.strip(" ,")) for line in text.splitlines() if line.startswith("    ")] == [SAID, SAID]
     assert json.loads(json_text(fields_of(ITEM))) == SAID
