@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from functools import partial
 from itertools import groupby
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -109,11 +108,15 @@ class SqliteCatalog:
 
     def _renewed(self, plan: _Plan, path: str, new_text: NewText) -> Iterator[tuple[int | str, str, str]]:
         spelling = plan.part.spelling
+        row: int | str = 0
+
+        def ask() -> Entry:
+            return self._entry_in(plan, row)  # the row at which we are when it is asked for
+
         # In the order of the table, and not of an index that happens to hold all: they will be written in this order.
         query = f'SELECT "own row", {path}, "is remote" FROM ({plan.own_rows}) ORDER BY "own row"'
         for row, text, remote in self._rows(query):
-            known = text if text.__class__ is str and not remote else ""
-            new = new_text(known, spelling, partial(self._entry_in, plan, row))
+            new = new_text(text if text.__class__ is str and not remote else "", spelling, ask)
             if new is not None:
                 yield row, text, new
 

@@ -28,9 +28,9 @@ class Folders:
 
     def new_text(self, text: str, spelling: Spelling) -> str | None:
         """The new text of a path, where its folder is known."""
-        if (found := halves_of(self._old, spelling).fullmatch(text)) is None:
+        if (found := halves_of(self._old, spelling)(text)) is None:
             return None
-        folder, name = found.groups()
+        folder, name = found
         start, names = self._known[spelling].get(folder, _UNKNOWN)
         return start + name if names is ALL_NAMES or _goes_along(name, names, spelling) else None
 
