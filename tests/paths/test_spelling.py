@@ -50,6 +50,8 @@ TEXTS = [
     ("\\\\?\\UNC\\barn\\spools\\long", System.WINDOWS, Spelling.NATIVE),
     ("E:/Sound Store/Rain/", System.WINDOWS, Spelling.SLASHES),
     ("//barn/spools/Voices", System.WINDOWS, Spelling.SLASHES),
+    ("//barn/spools", System.WINDOWS, Spelling.NATIVE),
+    ("//barn/spools", System.WINDOWS, Spelling.WITH_VARIABLES),
     ("/", System.MACOS, Spelling.NATIVE),
     ("/Volumes/Spools/", System.MACOS, Spelling.NATIVE),
     ("file:///C:/Users/Odile/My%20Sounds/a%2cb.wav", System.WINDOWS, Spelling.FILE_URL),

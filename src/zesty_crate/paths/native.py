@@ -33,7 +33,9 @@ def read_windows(text: str, spelling: Spelling) -> Piece:
         )
     closing = body[len(body.rstrip("\\/")) :]
     parts = resolved([part for part in re.split(r"[\\/]", body) if part])
-    style = Style(spelling, separator_in(body, System.WINDOWS, spelling), opening, closing, lower_letter=lower)
+    # Of a bare share there is no more than the root to tell the separator by.
+    separator = separator_in(body or rest, System.WINDOWS, spelling)
+    style = Style(spelling, separator, opening, closing, lower_letter=lower)
     return Piece(System.WINDOWS, root, parts, style)
 
 
