@@ -72,6 +72,11 @@ def catalog(request: pytest.FixtureRequest, tmp_path: Path) -> Path:
     return filled(tmp_path / "catalog", ({**PLAIN, **LOOKED_AT})[request.param])
 
 
+def loudness(*values: object) -> str:
+    """A function that only the program of a catalog knows."""
+    return str(values[0])
+
+
 def changed(path: Path, listed: Path, new: dict[str, str]) -> Path:
     """A copy with other texts."""
     with closing(apsw.Connection(str(path))) as database:
@@ -87,6 +92,11 @@ def changed(path: Path, listed: Path, new: dict[str, str]) -> Path:
 def texts(path: Path, *, by: str = "") -> list[str]:
     with closing(apsw.Connection(str(path))) as database:
         assert list(database.execute("PRAGMA integrity_check")) == [("ok",)]
+    return texts_of(path, by)
+
+
+def texts_of(path: Path, by: str = "") -> list[str]:
+    with closing(apsw.Connection(str(path))) as database:
         return [text for (text,) in database.execute(f"SELECT file FROM clip {by}")]
 
 
@@ -101,6 +111,21 @@ def test_all_or_some_or_exchanged(catalog: Path, tmp_path: Path) -> None:
         wanted = sorted(new.get(old, old) for old in before)
         assert sorted(texts(written)) == wanted
         assert texts(written, by="INDEXED BY each ORDER BY file COLLATE NOCASE") == sorted(wanted, key=str.lower)
+
+
+@pytest.mark.parametrize("shape", [PLAIN["numbered"], LOOKED_AT["checked"]])
+def test_an_index_by_a_function_of_the_program_is_let_alone_where_no_path_is_in_it(tmp_path: Path, shape: str) -> None:
+    path = filled(tmp_path / "catalog", shape)
+    with closing(apsw.Connection(str(path))) as database:
+        database.create_scalar_function("loudness", loudness, 1, deterministic=True)
+        database.execute("CREATE INDEX loud ON clip (loudness(more)) WHERE loudness(late) <> ''")
+    moved = {old: old.replace("/home", "/srv") for old in texts_of(path)}
+    written = changed(path, tmp_path / "listed", moved)
+    assert prove_cells(path, written, tmp_path / "listed").cells_changed == len(moved)
+    assert sorted(texts_of(written)) == sorted(moved.values())
+    with closing(apsw.Connection(str(written))) as database:
+        database.create_scalar_function("loudness", loudness, 1, deterministic=True)
+        assert list(database.execute("PRAGMA integrity_check")) == [("ok",)]
 
 
 @pytest.mark.parametrize("shape", [PLAIN["numbered"], LOOKED_AT["checked"]])

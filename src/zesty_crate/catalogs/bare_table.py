@@ -19,9 +19,11 @@ _PLAIN = """SELECT type = 'table' AND NOT wr AND NOT strict FROM pragma_table_li
     WHERE schema = 'main' AND name = ? COLLATE NOCASE"""
 _ROOT = "SELECT rootpage, sql FROM main.sqlite_schema WHERE type = 'table' AND name = ? COLLATE NOCASE"
 _COLUMNS = "SELECT name, type, dflt_value, pk, hidden FROM pragma_table_xinfo(?, 'main') ORDER BY cid"
-_CONCERNED = """SELECT name FROM pragma_index_list(?1, 'main') AS i WHERE partial OR EXISTS (
-    SELECT 1 FROM pragma_index_xinfo(i.name, 'main') AS k
-    WHERE key AND (k.name IS NULL OR k.name = ?2 COLLATE NOCASE))"""
+# Its text tells what an index computes from or chooses by; one that has none of its own is told by its columns.
+_CONCERNED = """SELECT i.name FROM pragma_index_list(?1, 'main') AS i
+    LEFT JOIN main.sqlite_schema AS s ON s.type = 'index' AND s.name = i.name
+    WHERE instr(lower(s.sql), lower(?2)) OR instr(lower(s.sql), lower(replace(?2, '"', '""'))) OR EXISTS (
+        SELECT 1 FROM pragma_index_xinfo(i.name, 'main') AS k WHERE key AND k.name = ?2 COLLATE NOCASE)"""
 _OWN_KEY = "SELECT 1 FROM pragma_index_list(?, 'main') WHERE origin = 'pk'"
 
 # What a type's name says of how values are kept (sqlite.org/datatype3.html, section 3.1): the first that fits.
