@@ -82,7 +82,7 @@ def test_when_the_hand_is_gone_the_work_is_done_here(folder: Path) -> None:
     def here(batch: list[str]) -> list[str]:
         return [hashlib.sha512((folder / name).read_bytes()).hexdigest() for name in batch]
 
-    def orders(batch: list[str]) -> Sequence[Order]:
+    def orders(batch: list[str], _by_hand: bool) -> Sequence[Order]:
         return [(str(folder / name), False) for name in batch]
 
     def result(batch: list[str], answers: list[str]) -> list[str]:

@@ -112,7 +112,7 @@ def test_an_interrupted_run_comes_to_its_labels_later(labelled: SmallMove) -> No
 class Plain(Disk):
     """A volume that keeps no extended attributes."""
 
-    def set_attributes(self, path: Path, attributes: object) -> bool:  # noqa: ARG002
+    def set_attributes(self, path: str | Path, attributes: object) -> bool:  # noqa: ARG002
         return False
 
 

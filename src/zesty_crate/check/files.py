@@ -275,8 +275,8 @@ def _batches(rows: Iterable[tuple[object, ...]]) -> Iterator[list[tuple[object, 
     yield batch
 
 
-def _orders(batch: list[_Pair]) -> list[Order] | None:
-    """What to order of a hand: small files that are there, and nothing else."""
+def _orders(batch: list[_Pair], _by_hand: bool) -> list[Order] | None:
+    """What to read: small files that are there, and nothing else."""
     reals = [seen.real for _, seen in batch if seen.sight is Sight.THERE and seen.facts and seen.facts.is_file]
     if len(reals) < len(batch) or any(expected.size_bytes > SMALL_BYTES for expected, _ in batch):
         return None

@@ -68,17 +68,22 @@ class Contents:
         own = self.roots.get(carried.bag) == self.crate.root
         return carried.payload if own else f"{carried.bag}:{carried.payload}"
 
-    def files_of(self, source: str) -> list[Path]:
-        """The file, or its segments in order, that a source or something kept aside names.
+    def files_of(self, source: str) -> list[str]:
+        """The file, or its segments in order, that a source or something kept aside names: texts, for there are many.
 
         Raises `ZestyError` when a bag is not here.
         """
         number, colon, payload = source.partition(":")
         if not colon or not number.lstrip("-").isdigit():
-            return [self.crate.root / source]
+            return [f"{self.crate.root}/{source}"]
         if int(number) != 0:
-            return [self._root(int(number)) / payload]
-        return [self._root(bag) / name for bag, name in self.survey.database.execute(_SEGMENTS, (payload,))]
+            return [f"{self._root(int(number))}/{payload}"]
+        return [f"{self._root(bag)}/{name}" for bag, name in self.survey.database.execute(_SEGMENTS, (payload,))]
+
+    def file_of(self, source: str) -> Path:
+        """The one file that a source names."""
+        (file,) = self.files_of(source)
+        return Path(file)
 
     def is_here(self, carried: Carried) -> bool:
         """Whether all of a file's content is here."""

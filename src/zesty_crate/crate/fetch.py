@@ -57,8 +57,8 @@ class Fetched(NamedTuple):
     is_shared: bool = False
 
 
-def orders_for(errands: Sequence[Errand], folder: Path) -> list[Order] | None:
-    """Errands as orders for a hand, which puts files together in a ``folder`` of its own: two would wait for one.
+def orders_for(errands: Sequence[Errand], folder: Path | None) -> list[Order] | None:
+    """Errands as orders; a hand puts files together in a ``folder`` of its own, since two would wait for one.
 
     None when any errand is for more than one small and whole file in one place.
     """
@@ -69,7 +69,7 @@ def orders_for(errands: Sequence[Errand], folder: Path) -> list[Order] | None:
         if not is_plain or facts.size_bytes > SMALL_BYTES:
             return None
         ((part, target),) = errand.places
-        beside = f"{folder}/{part.rpartition('/')[2]}"
+        beside = f"{folder}/{part.rpartition('/')[2]}" if folder else part
         orders.append((errand.source.real, beside, target, facts.plain, "", facts.modified_ns, None))
     return orders
 

@@ -120,7 +120,7 @@ class Filler:
         """What of the work a hand can do."""
         return Light(
             hand,
-            lambda errands: orders_for(errands, folder),
+            lambda errands, by_hand: orders_for(errands, folder if by_hand else None),
             lambda errands, answers: fetched_by_hand(errands, answers, self._disk),
         )
 

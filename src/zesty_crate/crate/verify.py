@@ -102,8 +102,8 @@ class _Reader:
         """Read here."""
         return [fault for row in rows if (fault := self._fault(row))]
 
-    def orders(self, rows: list[_Listed]) -> list[Order] | None:
-        """What to order of a hand; None when there is a large file among them."""
+    def orders(self, rows: list[_Listed], _by_hand: bool) -> list[Order] | None:
+        """What to read; None when there is a large file among them."""
         if any(row.size_bytes > SMALL_BYTES for row in rows):
             return None
         return [(f"{self._root}/{row.name}", self._from_drive) for row in rows]

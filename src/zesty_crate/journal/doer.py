@@ -9,11 +9,11 @@ from pathlib import Path
 from ..crate import Contents
 from ..errors import HalfwayError
 from ..machines import Outside, make_folders
-from ..machines.files import Moved
+from ..machines.files import AnyPath, Moved
 from ..machines.registry import SystemRegistry
 from .journal import Journal
 from .model import Action, Kind, Spot, Stage, Step
-from .parts import Parts
+from .parts import Parts, holds
 from .registry import RegistryDoer
 from .spots import Spots
 
@@ -84,18 +84,14 @@ class Doer:
 
         The volume is flushed as a whole: once for the content, and once for the names.
         """
-        waiting = actions if fresh else [action for action in actions if not self._is_placed(action)]
+        waiting = actions if fresh else [action for action in actions if not self.parts.is_placed(action)]
         if not fresh:
             self.parts.remove(waiting)
         self.parts.build_all(waiting)
         folders = {action.spot.volume: self._spots.folder_of(action.spot) for action in waiting}
         for folder in folders.values():
             self._disk.settle_all(folder)
-        for action in waiting:
-            if self._is_placed(action):  # it came from elsewhere meanwhile: copying may have taken long
-                self.parts.remove([action])
-            else:
-                self._disk.rename(self.parts.path_of(action), self._spots.real(action.spot))
+        self.parts.put_all(waiting)
         for folder in folders.values():
             self._disk.settle_all(folder)
 
@@ -142,17 +138,6 @@ class Doer:
             self._keep_aside(action, real)
             self._disk.remove(real)
 
-    def _is_placed(self, action: Action) -> bool:
-        real = self._spots.real(action.spot)
-        if self._disk.facts(real) is None:
-            return False
-        if not self._holds(real, action.sha512):
-            raise HalfwayError(
-                f"Something else appeared at {action.spot} while it was to be placed there.",
-                next_step="Move it elsewhere, then run the command again.",
-            )
-        return True
-
     def _replace(self, action: Action, real: Path) -> None:
         now = self._disk.facts(real)
         as_new = now is not None and now.size_bytes == action.facts.size_bytes
@@ -194,7 +179,7 @@ class Doer:
             self._journal.keep_labels(action, labels)
         if not action.aside.startswith(ASIDE):
             return
-        (aside,) = self._contents.files_of(action.aside)
+        aside = self._contents.file_of(action.aside)
         if self._disk.facts(aside) is not None:
             return
         make_folders(self._disk, aside.parent)
@@ -274,9 +259,8 @@ class Doer:
         self._disk.remove_folder(real)
         return True
 
-    def _holds(self, real: Path, sha512: str) -> bool:
-        facts = self._disk.facts(real)
-        return facts is not None and facts.is_file and self._disk.digest(real).sha512 == sha512
+    def _holds(self, place: AnyPath, sha512: str) -> bool:
+        return holds(self._disk, place, sha512)
 
 
 def _batches(actions: Iterable[Action]) -> Iterator[list[Action]]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -120,14 +119,14 @@ class Journal:
 
     def intend(self, step: Step, actions: Sequence[Action]) -> list[Action]:
         """Write down what is about to be done; on the disk when this returns. The actions come back with numbers."""
+        if not actions:
+            return []
         self._begin_transaction()
-        numbered = []
-        for action in actions:
-            row = (step.id, *_row(action))
-            self._database.execute(f"INSERT INTO action VALUES (NULL, {', '.join('?' * len(row))})", row)
-            numbered.append(replace(action, id=self._database.last_insert_rowid()))
+        rows = [(step.id, *_row(action)) for action in actions]
+        self._database.executemany(f"INSERT INTO action VALUES (NULL, {', '.join('?' * len(rows[0]))})", rows)
+        first = self._database.last_insert_rowid() - len(rows) + 1  # one after the other, for nobody else writes
         self._outside.disk.commit(self._database)
-        return numbered
+        return [action._replace(id=number) for number, action in enumerate(actions, start=first)]
 
     def mark(self, actions: Sequence[Action], stage: Stage) -> None:
         """Record how far these actions are."""
@@ -144,7 +143,7 @@ class Journal:
             (sha512, facts.size_bytes, facts.modified_ns, facts.mode, action.id),
         )
         self._outside.disk.commit(self._database)
-        return replace(action, sha512=sha512, facts=facts)
+        return action._replace(sha512=sha512, facts=facts)
 
     def keep_labels(self, action: Action, labels: Mapping[str, bytes]) -> None:
         """Record the extended attributes of what an action is about to replace or take away."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import NamedTuple
 
 from ..machines import FileFacts
 
@@ -30,8 +31,7 @@ class Stage(StrEnum):
     UNDONE = "undone"
 
 
-@dataclass(frozen=True, slots=True)
-class Spot:
+class Spot(NamedTuple):
     """A place on the new computer: its volume's anchor, and the names below it as they really are, joined by ``/``.
 
     Without a volume it is a branch of the registry.
@@ -48,8 +48,7 @@ class Spot:
         return self.volume.rstrip("\\/") + separator + self.path.replace("/", separator)
 
 
-@dataclass(frozen=True, slots=True)
-class Action:
+class Action(NamedTuple):
     """One change. ``source`` and ``aside`` are names inside the crate, but for what is only moved.
 
     ``sha512`` and ``facts`` are of what stands at the spot when it is done, ``old_sha512`` and ``old_facts`` of what

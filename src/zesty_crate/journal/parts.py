@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby, zip_longest
-from pathlib import Path
 
 from ..crate import BATCH_BYTES, Contents
 from ..errors import HalfwayError
 from ..machines import SMALL_BYTES, Disk, FileFacts, Hand, Light, Order, in_batches, side_by_side
-from ..machines.files import Moved
+from ..machines.files import AnyPath, Moved
 from .model import Action
 from .spots import Spots
 
@@ -30,9 +29,9 @@ class Parts:
         self._moved = moved
         self.hand: Hand | None = None
 
-    def path_of(self, action: Action) -> Path:
+    def path_of(self, action: Action) -> str:
         """Where the new content of an action is put together."""
-        return self._spots.folder_of(action.spot) / f".zesty-{action.id}.part"
+        return self._spots.part(action.spot, action.id)
 
     def build_all(self, actions: Sequence[Action]) -> None:
         """Build what these actions place, several at a time; it is on the disk after the next flush of the volume."""
@@ -40,7 +39,16 @@ class Parts:
         for _ in side_by_side(self._build_some, _by_folders(actions), light):
             pass
 
-    def build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> Path:
+    def put_all(self, actions: Sequence[Action]) -> None:
+        """Give what was built its name, where nothing is at that yet. Raises `HalfwayError` where something else is."""
+        if self.hand is None:
+            self._put_some(actions)
+            return
+        light = Light(self.hand, self._namings, self._put_by_hand)
+        for _ in side_by_side(self._put_some, _by_folders(actions), light):
+            pass
+
+    def build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> str:
         """Copy from the crate, only if the content is what it must be. Raises `HalfwayError`."""
         files = self._contents.files_of(source)
         if absent := [each for each in files if self._disk.facts(each) is None]:
@@ -66,22 +74,38 @@ class Parts:
     def remove(self, actions: Sequence[Action]) -> None:
         """Remove what actions were putting together, with what a database puts beside its file."""
         for action in actions:
-            part = self.path_of(action)
             for ending in _SIDE_FILES:
-                beside = part.with_name(part.name + ending)
+                beside = f"{self.path_of(action)}{ending}"
                 if self._disk.facts(beside) is not None:
                     self._disk.remove(beside)
 
-    def _orders(self, actions: list[Action]) -> list[Order] | None:
-        """What to order of a hand; None when any is not one small file."""
+    def is_placed(self, action: Action) -> bool:
+        """Whether what an action places is there already. Raises `HalfwayError` where something else is."""
+        place = self._spots.place(action.spot)
+        if self._disk.facts(place) is None:
+            return False
+        if not holds(self._disk, place, action.sha512):
+            raise HalfwayError(
+                f"Something else appeared at {action.spot} while it was to be placed there.",
+                next_step="Move it elsewhere, then run the command again.",
+            )
+        return True
+
+    def _orders(self, actions: list[Action], _by_hand: bool) -> list[Order] | None:
+        """What to copy; None when any is not one small file."""
         orders: list[Order] = []
         for action in actions:
-            files, facts = self._contents.files_of(action.source), action.facts
-            if len(files) != 1 or facts.size_bytes > SMALL_BYTES:
+            facts = action.facts
+            if facts.size_bytes > SMALL_BYTES:
                 return None
-            part = str(self.path_of(action))
-            orders.append((str(files[0]), part, "", None, action.sha512, facts.modified_ns, facts.mode))
+            files = self._contents.files_of(action.source)
+            if len(files) != 1:
+                return None
+            orders.append((files[0], self.path_of(action), "", None, action.sha512, facts.modified_ns, facts.mode))
         return orders
+
+    def _namings(self, actions: list[Action], _by_hand: bool) -> list[Order]:
+        return [(self.path_of(action), self._spots.place(action.spot), action.sha512) for action in actions]
 
     def _built_by_hand(self, actions: list[Action], answers: list[str]) -> None:
         """What nothing came of is built here, and so the reason is told."""
@@ -93,6 +117,24 @@ class Parts:
     def _build_some(self, actions: Sequence[Action]) -> None:
         for action in actions:
             self.build(action.source, action, action.sha512, action.facts)
+
+    def _put_by_hand(self, actions: list[Action], answers: list[str]) -> None:
+        """What got no name gets it here, or it is told why not."""
+        told = zip_longest(actions, answers, fillvalue="")
+        self._put_some([action for action, answer in told if isinstance(action, Action) and not answer])
+
+    def _put_some(self, actions: Sequence[Action]) -> None:
+        for action in actions:
+            if self.is_placed(action):  # it came from elsewhere meanwhile: copying may have taken long
+                self.remove([action])
+            else:
+                self._disk.rename(self.path_of(action), self._spots.place(action.spot))
+
+
+def holds(disk: Disk, place: AnyPath, sha512: str) -> bool:
+    """Whether a file of this content is at a place."""
+    facts = disk.facts(place)
+    return facts is not None and facts.is_file and disk.digest(place).sha512 == sha512
 
 
 def _by_folders(actions: Iterable[Action]) -> Iterator[list[Action]]:

@@ -24,7 +24,7 @@ class RegistryDoer:
     def do(self, action: Action) -> None:
         """Save the branch, then merge; what the branch then is, is recorded."""
         registry = self._require(action)
-        (aside,), (source,) = self._contents.files_of(action.aside), self._contents.files_of(action.source)
+        aside, source = self._contents.file_of(action.aside), self._contents.file_of(action.source)
         if self._disk.facts(aside) is None:
             if digest_of(registry, action.spot.path) != action.old_sha512:
                 raise HalfwayError(
@@ -38,7 +38,7 @@ class RegistryDoer:
 
     def undo(self, action: Action) -> None:
         """Have the branch again as it was saved; nothing was done to it before it was."""
-        (aside,) = self._contents.files_of(action.aside)
+        aside = self._contents.file_of(action.aside)
         if self._disk.facts(aside) is not None:
             self._require(action).restore(action.spot.path, self._disk.read_bytes(aside))
             self._disk.remove(aside)

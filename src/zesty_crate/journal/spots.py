@@ -6,7 +6,7 @@ import os
 from pathlib import Path, PurePosixPath
 
 from ..errors import ZestyError
-from ..machines import Computer, Finder
+from ..machines import Computer, Finder, Seen
 from ..paths import MachinePath
 from .model import Spot
 
@@ -19,18 +19,21 @@ class Spots:
     def __init__(self, computer: Computer) -> None:
         self._computer = computer
         self._mounts = {str(volume.anchor): volume.mount for volume in computer.volumes}
-        self._folders: dict[tuple[str, str], Path] = {}
+        self._folders: dict[tuple[str, str], tuple[Path, str]] = {}
         self._known: dict[MachinePath, Spot] = {}
 
-    def at(self, finder: Finder, path: MachinePath) -> Spot:
+    def at(self, finder: Finder, path: MachinePath, seen: Seen | None = None) -> Spot:
         """The spot where ``path`` is or would be, below folders under their real names.
 
-        Raises `ZestyError` when its volume is not here.
+        ``seen`` is what was found there, where it was looked for already. Raises `ZestyError` when its volume is not
+        here.
         """
         folder = path.parent
         known = self._known.get(folder)
         if known is not None:  # files come by folders
-            return Spot(known.volume, f"{known.path}/{finder.find(path).path.name}".lstrip("/"))
+            if seen is None or len(seen.path.parts) < len(path.parts):  # its folder was not there at that time
+                seen = finder.find(path)
+            return Spot(known.volume, f"{known.path}/{seen.path.parts[-1]}" if known.path else seen.path.parts[-1])
         volume = self._computer.volume_of(path)
         real = finder.destination(path)
         if volume is None or volume.mount is None or real is None:
@@ -48,10 +51,22 @@ class Spots:
 
     def real(self, spot: Spot) -> Path:
         """Where a spot is from here."""
-        return self.folder_of(spot) / spot.path.rpartition("/")[2]
+        return Path(self.place(spot))
+
+    def place(self, spot: Spot) -> str:
+        """The same as a text, which costs a tenth."""
+        return f"{self._folder_of(spot)[1]}{spot.path.rpartition('/')[2]}"
 
     def folder_of(self, spot: Spot) -> Path:
-        """The folder around it from here. Files come by folders, so each is put together once."""
+        """The folder around it from here."""
+        return self._folder_of(spot)[0]
+
+    def part(self, spot: Spot, number: int) -> str:
+        """Where the new content of a spot is put together, for an action of this number."""
+        return f"{self._folder_of(spot)[1]}.zesty-{number}.part"
+
+    def _folder_of(self, spot: Spot) -> tuple[Path, str]:
+        """The same as a path, and as a text that names in it are added to. Files come by folders: it is made once."""
         folder = spot.path.rpartition("/")[0]
         known = self._folders.get((spot.volume, folder))
         if known is None:
@@ -62,5 +77,6 @@ class Spots:
                 )
             if len(self._folders) >= _REMEMBERED_FOLDERS:
                 self._folders.clear()
-            known = self._folders[spot.volume, folder] = mount.joinpath(*PurePosixPath(folder).parts)
+            path = mount.joinpath(*PurePosixPath(folder).parts)
+            known = self._folders[spot.volume, folder] = path, str(path / "x")[:-1]
         return known

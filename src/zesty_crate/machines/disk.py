@@ -35,10 +35,10 @@ class Disk:
 
     # -- looking ------------------------------------------------------------------------------------------------
 
-    def facts(self, path: Path) -> FileFacts | None:
+    def facts(self, path: AnyPath) -> FileFacts | None:
         """What is at ``path``, or None when nothing is."""
         try:
-            return facts_of(path.lstat(), str(path))
+            return facts_of(os.lstat(path), str(path))
         except (FileNotFoundError, NotADirectoryError):
             return None
         except OSError as error:
@@ -178,7 +178,7 @@ class Disk:
         targets = [target] if second is None else [target, second]
         return copy_through(source, targets, facts, settled=settled, cut=cut, running=running, moved=moved)
 
-    def join(self, sources: Sequence[Path], target: Path, facts: FileFacts) -> Copied:
+    def join(self, sources: Sequence[AnyPath], target: AnyPath, facts: FileFacts) -> Copied:
         """Copy several files into one new file, one after the other, with the date of ``facts``; it is on the disk."""
         digest, size = hashlib.sha512(), 0
         with opened("Writing", target, "xb") as writer, named("Writing", target):
@@ -235,13 +235,13 @@ class Disk:
         with named("Removing the folder", folder):
             folder.rmdir()
 
-    def set_facts(self, path: Path, facts: FileFacts) -> None:
+    def set_facts(self, path: AnyPath, facts: FileFacts) -> None:
         """Give a file or folder the date and permissions of ``facts``."""
         with named("Setting the date of", path):
-            path.chmod(facts.mode)
+            os.chmod(path, facts.mode)  # noqa: PTH101  takes a text as well
             os.utime(path, ns=(facts.modified_ns, facts.modified_ns))
 
-    def set_attributes(self, path: Path, attributes: Mapping[str, bytes]) -> bool:
+    def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """Give extended attributes to a file or folder; False where its volume cannot keep them."""
         with named("Labelling", path):
             return write_attributes(str(path), attributes)

@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from hashlib import _Hash as Hash
 
 CHUNK_BYTES = 1 << 20
+_WRITE_OUT_BYTES = 8 << 20  # what is handed to the disk at a time, while more is on its way
+_SYNC_FILE_RANGE_WRITE = 2
 
 
 Moved = Callable[[int], None]
@@ -81,6 +83,19 @@ def volume_flusher() -> Callable[[int], int] | None:
     return sync
 
 
+@lru_cache(maxsize=1)
+def _writer_out() -> Callable[[int], object]:
+    """Linux's own call to begin writing out a file (sync_file_range(2)), which Python does not offer.
+
+    It only saves time: what it comes to is not asked for, since flushing tells of every fault.
+    """
+    call = getattr(ctypes.CDLL(None), "sync_file_range", None) if system_name() == "Linux" else None
+    if call is None:
+        return lambda _: None
+    call.argtypes = [ctypes.c_int, ctypes.c_int64, ctypes.c_int64, ctypes.c_uint]
+    return lambda handle: call(handle, 0, 0, _SYNC_FILE_RANGE_WRITE)
+
+
 @dataclass(frozen=True, slots=True)
 class Cut:
     """A part of a file, in bytes; without a length, all that follows."""
@@ -127,6 +142,9 @@ def pump(
             running.update(chunk)
         for writer in writers:
             _write(writer, chunk, skip=holes and not any(chunk[::4096]) and chunk == bytes(count))
+        if writers and size // _WRITE_OUT_BYTES != (size + count) // _WRITE_OUT_BYTES:
+            for writer in writers:  # so that the disk is at work, too, before all is flushed
+                _writer_out()(writer.fileno())
         size += count
         if moved is not None:
             moved(count)

@@ -25,7 +25,8 @@ Names = list[tuple[str, "Facts | Fault"]]
 # by its facts or its digest, and the date and the mode it gets.
 Copy = tuple[str, str, str, "Facts | None", str, int, "int | None"]
 Read = tuple[str, bool]  # a small file to digest, and whether from the drive itself
-Order = Copy | Read
+Naming = tuple[str, str, str]  # what was put together, its place, where nothing may be yet, and its digest
+Order = Copy | Read | Naming
 
 SMALL_BYTES = 1 << 20
 _BINARY = getattr(os, "O_BINARY", 0)
@@ -123,7 +124,7 @@ def carry_out(order: Order) -> str:
         if len(order) == 2:
             content, facts = read_small(order[0], from_drive=order[1])
             return hashlib.sha512(content).hexdigest() if facts[1] == len(content) else ""
-        return _copy(*order)
+        return _name(*order) if len(order) == 3 else _copy(*order)
     except OSError:
         return ""  # whoever ordered it does it again, and sees what is the matter
 
@@ -139,7 +140,6 @@ def _copy(
         write_small(part, content, modified_ns)
         if mode is not None:
             os.chmod(part, mode)  # noqa: PTH101  a text costs less
-            os.utime(part, ns=(modified_ns, modified_ns))
         if target:
             os.replace(part, target)  # noqa: PTH105
     except FileExistsError:
@@ -148,6 +148,15 @@ def _copy(
         os.unlink(part)  # noqa: PTH108
         return ""
     return digest
+
+
+def _name(part: str, place: str, sha512: str) -> str:
+    try:
+        os.lstat(place)
+    except FileNotFoundError:
+        os.replace(part, place)  # noqa: PTH105
+        return sha512
+    return ""
 
 
 def _serve() -> None:

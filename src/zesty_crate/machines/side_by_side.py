@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from typing import Generic, NamedTuple, TypeVar
 
 from .hand import Hand
-from .helper import Order
+from .helper import Order, carry_out
 
 WORKERS = 2
 _AHEAD = 16  # so many are begun before the first result is taken, and no more, so that a million are no burden
@@ -21,11 +21,12 @@ Result = TypeVar("Result")
 class Light(NamedTuple, Generic[Item, Result]):
     """Work on small files, of which a `Hand` does some: what to order for an item, and what its answers come to.
 
-    ``orders`` is None for an item that is no such work, or only in part; an answer is empty where nothing was done.
+    ``orders`` is told whether they are for the hand; it is None for an item that is no such work, or only in part. An
+    answer is empty where nothing was done.
     """
 
     hand: Hand
-    orders: Callable[[Item], Sequence[Order] | None]
+    orders: Callable[[Item, bool], Sequence[Order] | None]
     result: Callable[[Item, list[str]], Result]
 
 
@@ -56,14 +57,15 @@ def _begun(
     work: Callable[[Item], Result], item: Item, light: Light[Item, Result] | None, pool: ThreadPoolExecutor
 ) -> tuple[Callable[[], Result], Callable[[], bool]]:
     """Begin with an item; how to get the result, and whether it is there."""
-    orders = light.orders(item) if light else None
+    by_hand = light is not None and light.hand.is_free
+    orders = light.orders(item, by_hand) if light else None
     if light is None or orders is None:
         future = pool.submit(work, item)
         return future.result, future.done
-    if light.hand.is_free:
+    if by_hand:
         answers = light.hand.give(orders)
         return lambda: light.result(item, answers.result()), answers.done
-    result = work(item)
+    result = light.result(item, [carry_out(each) for each in orders])
     return lambda: result, lambda: True
 
 

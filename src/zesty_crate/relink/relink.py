@@ -262,7 +262,7 @@ class _Relinker:
         facts, _, aside = self._replacer.kept(spot, sha512)
         replaced = Action(Kind.REPLACE, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
         action, *rest = self._journal.intend(step, [replaced, *journals])
-        original, part = real, self.doer.parts.path_of(action)
+        original, part = real, Path(self.doer.parts.path_of(action))
         if journals:
             original = self._work / "original"
             syntax.copy_whole(real, original, self._disk)
