@@ -99,22 +99,35 @@ def _percent_encoded(name: str) -> str:
 
 
 def _percent_decoded(name: str) -> str:
-    return re.sub("%(0[AaDd]|25)", lambda match: chr(int(match.group(1), 16)), name)
+    return name if "%" not in name else re.sub("%(0[AaDd]|25)", lambda match: chr(int(match.group(1), 16)), name)
 
 
 def _name_fault(name: str) -> str:
-    parts = name.split("/")
+    """Why a name must not be in a manifest. Names come by folders, so each folder is looked at once."""
     if name.startswith(("/", "~")) or re.match(r"[A-Za-z]:", name) or "\\" in name:
         return "which is not a plain name inside the crate"
-    if any(part in ("", ".", "..") for part in parts):
-        return "which could lead out of the crate"
-    fault = next((fault for part in parts if (fault := _part_fault(part))), "")
-    return f"of which a part cannot be written everywhere: {fault}" if fault else ""
+    folder, slash, last = name.rpartition("/")
+    if (folder_fault := _folder_fault(folder)) if slash else "":
+        return folder_fault
+    return _part_fault(last)
 
 
 @lru_cache(maxsize=4096)
+def _folder_fault(folder: str) -> str:
+    parts = folder.split("/")
+    if any(part in _LEADING_OUT for part in parts):
+        return _LEADS_OUT
+    return next((fault for part in parts if (fault := _part_fault(part))), "")
+
+
 def _part_fault(part: str) -> str:
-    return name_fault(part, FORMATS["exfat"])
+    if part in _LEADING_OUT:
+        return _LEADS_OUT
+    fault = name_fault(part, FORMATS["exfat"])
+    return f"of which a part cannot be written everywhere: {fault}" if fault else ""
+
+
+_LEADING_OUT, _LEADS_OUT = ("", ".", ".."), "which could lead out of the crate"
 
 
 _OTHER = "Use another copy of the crate."

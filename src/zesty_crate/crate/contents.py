@@ -65,7 +65,8 @@ class Contents:
 
     def source_of(self, carried: Carried) -> str:
         """A text for the journal, by which `files_of` finds a file's content again."""
-        own = self.roots.get(carried.bag) == self.crate.root
+        root = self.roots.get(carried.bag)
+        own = root is self.crate.root or root == self.crate.root
         return carried.payload if own else f"{carried.bag}:{carried.payload}"
 
     def files_of(self, source: str) -> list[str]:

@@ -74,6 +74,8 @@ def _fitting(written: str, name: str) -> str:
 
 def carrier_key(name: str) -> str:
     """The form in which the most forgetful carrier compares names: neither case nor Unicode form counts."""
+    if name.isascii():
+        return name.lower()
     return unicodedata.normalize("NFC", unicodedata.normalize("NFD", name).casefold())
 
 

@@ -69,7 +69,7 @@ class Computer:
     def anchor_of(self, path: MachinePath) -> str:
         """The volume of ``path`` for people, without a separator at its end."""
         volume = self.volume_of(path)
-        return str(volume.anchor if volume else replace(path, parts=())).rstrip("\\") or "/"
+        return str(volume.anchor if volume else path._replace(parts=())).rstrip("\\") or "/"
 
     def travels(self, path: MachinePath) -> bool:
         """Whether ``path`` is on a drive that itself goes along to the new computer."""

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
+from typing import NamedTuple
 
 from ..paths import Folding, MachinePath, name_key
 from .computer import Computer
@@ -25,8 +25,7 @@ class Sight(StrEnum):
     DENIED = "denied"
 
 
-@dataclass(frozen=True, slots=True)
-class Seen:
+class Seen(NamedTuple):
     """What was found where a path of a computer points. ``path`` has the names as they really are.
 
     ``folder`` is where its folder is from here; for the anchor of a volume it is the mount itself.

@@ -32,13 +32,16 @@ class Fates:
         self._journal = journal
         self._disk = disk
 
-    def of(self, placement: Placement) -> Fate:
-        """The fate of one file. Raises `HalfwayError` when the plan knows nothing of what is in its place."""
+    def of(self, placement: Placement) -> tuple[Fate, Seen]:
+        """The fate of one file, and what is in its place. Raises `HalfwayError` for what the plan does not know of."""
         seen = self._finder.find(target_of(placement))
+        return self._of(placement, seen), seen
+
+    def _of(self, placement: Placement, seen: Seen) -> Fate:
         choice = self._arrangement.choice_of(placement.old)
         if not self._is_there(seen, choice):
             return Fate.KEPT if choice is Choice.KEEP else Fate.PLACE
-        if self._was_placed(seen.path):
+        if self._was_placed(seen):
             return Fate.THERE
         if choice is Choice.KEEP:
             return Fate.KEPT
@@ -57,8 +60,8 @@ class Fates:
         # What is brought in may have taken away what lay beside, such as a database's journal.
         return choice is not Choice.BRING_IN or self._disk.facts(seen.real) is not None
 
-    def _was_placed(self, path: MachinePath) -> bool:
-        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, path))
+    def _was_placed(self, seen: Seen) -> bool:
+        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, seen.path, seen))
 
 
 def target_of(placement: Placement) -> MachinePath:

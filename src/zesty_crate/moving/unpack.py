@@ -9,7 +9,7 @@ from pathlib import Path
 from ..crate import BATCH_BYTES, ENOUGH_FILES, PLUG_IN, Bag, Sum, Watch, open_finished, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
-from ..machines import Finder, Hand, in_batches
+from ..machines import Finder, Hand, Seen, in_batches
 from ..paths import MachinePath
 from ..plan import (
     Arrangement,
@@ -149,7 +149,7 @@ def count_unpack(move: Move, plan: str) -> UnpackReport:
         counts = Counts()
         for placement in Placements(move.survey, move.old, arrangement.routes, without).files():
             if placement.new is not None:
-                counts.add(fates.of(placement), placement)
+                counts.add(fates.of(placement)[0], placement)
         return counts.report(move, why)
     finally:
         if journal is not None:
@@ -211,26 +211,26 @@ class _Unpacker:
     def _place(self, placements: Sequence[Placement]) -> None:
         actions: list[Action] = []
         fates = [self._fates.of(placement) for placement in placements]
-        for placement, fate in zip(placements, fates, strict=True):
+        for placement, (fate, seen) in zip(placements, fates, strict=True):
             self._counts.add(fate, placement)
             if fate is Fate.PLACE:
-                actions += self._placing(placement)
+                actions += self._placing(placement, seen)
             elif fate is Fate.REPLACE:
-                actions += self._replacer.actions(placement, self._spots.at(self._finder, target_of(placement)))
+                actions += self._replacer.actions(placement, self._spots.at(self._finder, target_of(placement), seen))
         if actions:
             # What folders there must be comes first: one flush does for all of them.
             self._doer.carry_out(self._step, sorted(actions, key=lambda action: action.kind is not Kind.FOLDER))
-        for placement, fate in zip(placements, fates, strict=True) if self._labels.any else ():
+        for placement, (fate, _) in zip(placements, fates, strict=True) if self._labels.any else ():
             spot = self._spots.at(self._finder, target_of(placement))
             if self._labels.may_lack(fate, spot):
                 self._labels.give(placement.row, self._spots.real(spot))
 
-    def _placing(self, placement: Placement) -> Iterator[Action]:
+    def _placing(self, placement: Placement, seen: Seen) -> Iterator[Action]:
         path, carried = target_of(placement), placement.carried
         if carried is None:
             raise ValueError("what is not carried cannot be placed")
         yield from self._folders(path.parent)
-        spot, facts = self._spots.at(self._finder, path), carried.file.facts
+        spot, facts = self._spots.at(self._finder, path, seen), carried.file.facts
         yield Action(Kind.FILE, spot, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
 
     def _folders(self, folder: MachinePath) -> Iterator[Action]:

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from typing import NamedTuple
 
 from .systems import System
 
 
-@dataclass(frozen=True, slots=True)
-class MachinePath:
-    """An absolute path of one computer, taken apart.
+class MachinePath(NamedTuple):
+    """An absolute path of one computer, taken apart. It is a tuple because there are millions.
 
     ``root`` is ``C:`` (letter in upper case) or ``\\\\server\\share`` on Windows, and ``/`` elsewhere.
     ``parts`` are the names below it, exactly as they were written.

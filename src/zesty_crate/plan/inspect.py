@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 from ..crate import readable_size
 from ..journal import Journal, Spots
@@ -41,6 +42,7 @@ class Inspector:
         self._finder = Finder(new, disk)
         self._journal = journal
         self._spots = Spots(new)
+        self._is_here = lru_cache(maxsize=None)(lambda mount: disk.facts(mount) is not None)
         self.findings = Findings()
 
     def look(self, placements: Placements) -> Findings:
@@ -76,20 +78,20 @@ class Inspector:
         found = self.findings
         volume = self._new.volume_of(new)
         seen = self._finder.find(new)
-        if volume is None or volume.mount is None or self._disk.facts(volume.mount) is None:
+        if volume is None or volume.mount is None or not self._is_here(volume.mount):
             found.no_volume.append(str(new))
         elif seen.sight is Sight.ABSENT:
             found.needed[str(volume.anchor)] += placement.row.facts.size_bytes
-        elif self._was_placed(new) or is_same(placement, seen, self._disk):
+        elif self._was_placed(new, seen) or is_same(placement, seen, self._disk):
             found.already_there += 1
         elif seen.facts is not None and seen.facts.is_file and placement.carried is not None:
             found.conflicts.append((placement, seen))
         else:
             found.in_the_way.append(f"{seen.path} ({seen.facts.kind if seen.facts else seen.why})")
 
-    def _was_placed(self, new: MachinePath) -> bool:
+    def _was_placed(self, new: MachinePath, seen: Seen) -> bool:
         """Whether this very move put it there (a relinked catalog is then not what was carried, and rightly so)."""
-        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, new))
+        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, new, seen))
 
 
 def is_same(placement: Placement, seen: Seen, disk: Disk) -> bool:

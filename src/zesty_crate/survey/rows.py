@@ -83,8 +83,7 @@ class EntryRow(NamedTuple):
     height: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Carried:
+class Carried(NamedTuple):
     """A file as it lies in the crate: below ``data/`` of a bag, with its digest. In bag 0 are those cut in segments."""
 
     file: FileRow
