@@ -14,7 +14,7 @@ import pytest
 from support.moves import SmallMove
 from support.outside import outside
 from zesty_crate.check import CheckReport, Content, Why, check, last_check
-from zesty_crate.machines import Disk, DiskError, FileFacts
+from zesty_crate.machines import Contents, Disk, DiskError
 
 MUSIC = "system/Users/odile.k/Music/Wimblethorn Sounds"
 OLD_DAY = (1_000_000_000, 1_000_000_000)
@@ -220,7 +220,7 @@ def test_where_case_counts_a_name_in_another_case_is_named(moved: SmallMove) -> 
 class ForbiddenFolder(Disk):
     """A disk on which one folder may not be listed."""
 
-    def scan(self, folder: Path) -> dict[str, FileFacts | DiskError]:
+    def scan(self, folder: Path) -> Contents:
         if folder.name == "Wimblethorn Sounds":
             raise DiskError("Listing", folder, PermissionError(errno.EACCES, "Permission denied"))
         return super().scan(folder)

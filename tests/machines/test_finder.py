@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from zesty_crate.machines import Computer, Disk, DiskError, FileFacts, Finder, Sight, Volume, working_folder
+from zesty_crate.machines import Computer, Contents, Disk, DiskError, Finder, Sight, Volume, working_folder
 from zesty_crate.paths import FORMATS, MachinePath, System
 
 
@@ -82,7 +82,7 @@ def test_walking_tells_links_and_does_not_follow_them(tmp_path: Path) -> None:
 
 
 class Forbidding(Disk):
-    def scan(self, folder: Path) -> dict[str, FileFacts | DiskError]:
+    def scan(self, folder: Path) -> Contents:
         if folder.name == "locked":
             raise DiskError("Listing", folder, PermissionError(13, "Permission denied"))
         return super().scan(folder)

@@ -42,7 +42,7 @@ def test_links_names_that_are_not_unicode_and_odd_things_are_told(tmp_path: Path
     (tmp_path / "around").symlink_to(tmp_path)
     os.mkfifo(tmp_path / "pipe")
     (contents,) = contents_below(tmp_path, contents_of, 0)
-    assert isinstance(contents, dict)
+    assert isinstance(contents, Contents)
     kinds = {name: facts.kind for name, facts in contents.items() if not isinstance(facts, DiskError)}
     assert kinds == {os.fsdecode(b"caf\xe9"): "file", "around": "link", "pipe": "other"}
     assert contents == contents_of(tmp_path)

@@ -24,7 +24,7 @@ from ..machines import (
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs
 from ..progress import Progress, Tell
-from ..survey import FileRow, State, SurveyStore
+from ..survey import State, SurveyStore, new_file
 from .model import Content, ContentRead
 
 SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second
@@ -196,7 +196,7 @@ class CarriedFiles:
         if seen.facts is not None and seen.facts.is_file:
             key = self._move.new.key(seen.path)
             if not self._store.count("SELECT count(*) FROM file WHERE key = ?", (stored(key),)):
-                self._store.add_file(FileRow.of(expected.holding, "outside", str(seen.path), key, seen.facts))
+                self._store.add_file(new_file(expected.holding, "outside", str(seen.path), key, seen.facts))
 
     def _read_more(self, content: Content, landmarks: Iterable[str]) -> int:
         """Read more contents than size and date asked for; how many of them were picked as a sample."""

@@ -14,8 +14,10 @@ from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move
 from ..progress import Progress, Tell
 from ..survey import (
+    Ahead,
     Document,
     EntryTaker,
+    Errand,
     HoldingRow,
     Judge,
     Problem,
@@ -45,6 +47,7 @@ class Look:
         self.unread: list[str] = []
         self.absent: list[Document] = []
         self.places: dict[int, Seen] = {}  # of documents by number
+        self._ahead = Ahead(move.new, move.outside.disk, scratch, State.MISSING)
 
     def list_files(self) -> None:
         """List what is in the places of the holdings; nothing is swept for on the new computer."""
@@ -71,6 +74,12 @@ class Look:
             if holding is not None and (seen := self._place_of(document, holding)) is not None:
                 self.places[document.id] = seen
 
+    def ahead(self) -> Ahead:
+        """Begin to read large catalogs."""
+        documents = [each for each in self._move.survey.documents() if each.id in self.places]
+        self._ahead.begin([Errand(self.holdings[d.holding], self.places[d.id], d.prefix) for d in documents])
+        return self._ahead
+
     def written_since(self, journal: Journal, begun_ns: int) -> frozenset[str]:
         """The keys of the catalogs that are rightly not what was carried: relinked, or written to since by programs."""
         spots, keys = Spots(self._move.new), set()
@@ -91,6 +100,8 @@ class Look:
                 continue
             mine = Document(document.id, document.holding, str(seen.path), document.prefix)
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
+            if self._ahead.take_over(taker, mine, holding):
+                continue
             try:
                 syntax = syntax_of(holding.part)
                 with closing(syntax.open(seen.real, holding.part, seen.path, disk, self._scratch)) as catalog:

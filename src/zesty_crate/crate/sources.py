@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from ..machines import Computer, DiskError, FileFacts, Finder
@@ -23,7 +24,7 @@ class Source:
 class _Folder:
     path: MachinePath
     real: str | None  # with a separator at its end
-    contents: dict[str, FileFacts | DiskError]
+    contents: Mapping[str, FileFacts | DiskError]
     payload: str
 
 

@@ -7,6 +7,7 @@ from .finder import Finder, Seen, Sight
 from .folders import make_folders, working_folder
 from .hand import Hand
 from .helper import SMALL_BYTES, Order
+from .listing import Contents
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
 from .side_by_side import Light, beside, in_batches, side_by_side
@@ -16,6 +17,7 @@ __all__ = [
     "WHOLE",
     "Clock",
     "Computer",
+    "Contents",
     "Copied",
     "Cut",
     "Disk",

@@ -19,7 +19,7 @@ from .copying import copy_small, copy_through, date, digest_small, named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
 from .hand import Hand, a_hand
 from .helper import SMALL_BYTES
-from .listing import contents_below, contents_of
+from .listing import Contents, contents_below, contents_of
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -49,11 +49,11 @@ class Disk:
         with named("Listing", folder):
             return sorted(each.name for each in folder.iterdir())
 
-    def scan(self, folder: Path) -> dict[str, FileFacts | DiskError]:
-        """The names in a folder, sorted, each with what is there, or with why it may not be looked at."""
+    def scan(self, folder: Path) -> Contents:
+        """What is in a folder."""
         return contents_of(folder)
 
-    def scan_below(self, top: Path) -> Iterator[dict[str, FileFacts | DiskError] | DiskError]:
+    def scan_below(self, top: Path) -> Iterator[Contents | DiskError]:
         """The same for a folder and every one below it, outer ones first and in the order of their names.
 
         Links are not followed. What may not be listed is told by its error.
@@ -140,9 +140,14 @@ class Disk:
             usage = shutil.disk_usage(mount)
         return usage.total, usage.free
 
+    @property
+    def is_shared(self) -> bool:
+        """Whether another process may do what this one does; not on a disk that wants to see all that happens on it."""
+        return type(self) is Disk
+
     def hand(self) -> contextlib.AbstractContextManager[Hand | None]:
-        """A process that takes orders for small files; none of a disk that wants to see all that happens on it."""
-        return a_hand() if type(self) is Disk else contextlib.nullcontext()
+        """A process that takes orders for small files; none where it may not."""
+        return a_hand() if self.is_shared else contextlib.nullcontext()
 
     # -- changing -----------------------------------------------------------------------------------------------
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from enum import StrEnum
 from pathlib import Path
 from typing import NamedTuple
@@ -11,6 +11,7 @@ from ..paths import Folding, MachinePath, name_key
 from .computer import Computer
 from .disk import Disk
 from .files import DiskError, FileFacts
+from .listing import Contents
 
 _REMEMBERED_NAMES = 50_000
 
@@ -47,12 +48,20 @@ class Seen(NamedTuple):
 class _Folder:
     """A folder's names with what they are, and, once it matters, by key."""
 
-    __slots__ = ("_by_key", "_folding", "entries")
+    __slots__ = ("_by_key", "_contents", "_folding")
 
-    def __init__(self, entries: dict[str, FileFacts | DiskError], folding: Folding) -> None:
-        self.entries = entries
+    def __init__(self, contents: Contents, folding: Folding) -> None:
+        self._contents = contents
         self._folding = folding
         self._by_key: dict[str, tuple[str, ...]] | None = None
+
+    def __len__(self) -> int:
+        return len(self._contents)
+
+    @property
+    def entries(self) -> dict[str, FileFacts | DiskError]:
+        """Its names with what they are."""
+        return self._contents.known
 
     def twins_of(self, name: str) -> tuple[str, ...]:
         """The names that this volume takes for ``name``."""
@@ -131,17 +140,17 @@ class Finder:
         seen = self.find(folder)
         return self._children(seen) if seen.facts is not None and seen.facts.kind == "folder" else iter(())
 
-    def contents(self, folder: Seen) -> dict[str, FileFacts | DiskError]:
+    def contents(self, folder: Seen) -> Mapping[str, FileFacts | DiskError]:
         """The names in a folder that was seen, sorted, each with what is there. Raises `DiskError`."""
         if folder.real is None:
             return {}
         return self._listing(folder.real, self.computer.rules_for(folder.path).folding).entries
 
-    def contents_below(self, top: Seen) -> Iterator[dict[str, FileFacts | DiskError] | DiskError]:
+    def contents_below(self, top: Seen) -> Iterator[Contents | DiskError]:
         """What is in a folder that was seen and in all below it: as `Disk.scan_below` has it."""
         return iter(()) if top.real is None else self._disk.scan_below(top.real)
 
-    def note_listed(self, folder: Seen, contents: dict[str, FileFacts | DiskError]) -> None:
+    def note_listed(self, folder: Seen, contents: Contents) -> None:
         """Remember what was listed in a folder."""
         if folder.real is not None:
             self._remember(folder.real, _Folder(contents, self.computer.rules_for(folder.path).folding))
@@ -199,21 +208,21 @@ class Finder:
         return listing
 
     def _remember(self, folder: Path, listing: _Folder) -> None:
-        self._remembered += len(listing.entries) + 1
+        self._remembered += len(listing) + 1
         if self._remembered > _REMEMBERED_NAMES:
             self._listings.clear()
-            self._remembered = len(listing.entries) + 1
+            self._remembered = len(listing) + 1
         self._listings[folder] = listing
 
     def _read_listing(self, folder: Path, folding: Folding) -> _Folder:
         facts = self._disk.facts(folder)
         if facts is None or facts.kind not in ("folder", "link"):
-            return _Folder({}, folding)
+            return _Folder(Contents("", (), ()), folding)
         try:
             return _Folder(self._disk.scan(folder), folding)
         except DiskError:
             if facts.kind == "link":
-                return _Folder({}, folding)  # a link to nowhere, or to a file, holds nothing
+                return _Folder(Contents("", (), ()), folding)  # a link to nowhere, or to a file, holds nothing
             raise
 
 

@@ -19,7 +19,7 @@ from typing import IO, Any
 # the number of the error and its text.
 Facts = tuple[str, int, int, int, str]
 Fault = tuple[int, str]
-Names = list[tuple[str, "Facts | Fault"]]
+Names = tuple[tuple[str, ...], tuple["Facts | Fault", ...]]  # in a folder: the names, and what is at each
 
 # A small file to copy: where it is, where to put it together, its place (or none, to stay there), what it must be like
 # by its facts or its digest, and the date and the mode it gets.
@@ -50,7 +50,7 @@ def facts_of(found: os.stat_result, path: str | os.DirEntry[str]) -> Facts:
 
 def names_in(folder: str) -> Names:
     """The names in a folder, sorted, each with what is there. Raises `OSError` when it cannot be listed."""
-    found: Names = []
+    found: list[tuple[str, Facts | Fault]] = []
     with os.scandir(folder) as entries:
         for entry in entries:
             try:
@@ -60,7 +60,8 @@ def names_in(folder: str) -> Names:
             except OSError as error:
                 found.append((entry.name, fault_of(error)))
     found.sort(key=_first)
-    return found
+    names, facts = zip(*found, strict=True) if found else ((), ())
+    return names, facts
 
 
 def fault_of(error: OSError) -> Fault:
@@ -69,16 +70,20 @@ def fault_of(error: OSError) -> Fault:
 
 
 def names_below(pile: list[str]) -> Iterator[tuple[str, Names | Fault]]:
-    """Each folder of a pile, its last one first, and all below, before the next of the pile; with what is in it."""
+    """Each folder of a pile, its last one first, and all below, before the next of the pile; with what is in it.
+
+    What is in it is a pair of tuples; the first is of texts, unless it is a fault.
+    """
     while pile:
         folder = pile.pop()
         try:
-            names = names_in(folder)
+            names, facts = names_in(folder)
         except OSError as error:
             yield folder, fault_of(error)
             continue
-        yield folder, names
-        pile += [os.path.join(folder, name) for name, facts in reversed(names) if facts[0] == "folder"]  # noqa: PTH118
+        yield folder, (names, facts)
+        inner = [name for name, each in zip(names, facts, strict=True) if each[0] == "folder"]
+        pile += [os.path.join(folder, name) for name in reversed(inner)]  # noqa: PTH118
 
 
 def read_small(path: str, *, from_drive: bool = False) -> tuple[bytes, Facts]:
@@ -176,7 +181,7 @@ def _list(pile: list[str], told: io.BufferedWriter) -> None:
     size = 0
     for each in names_below(pile):
         packet.append(each)
-        size += len(each[1]) + 1
+        size += 1 if isinstance(each[1][0], int) else len(each[1][0])
         if size > _PACKET_NAMES:
             send(packet, told)
             packet, size = [], 0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import errno
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import ExitStack
 from functools import partial
 from pathlib import Path
@@ -11,9 +11,7 @@ from pathlib import Path
 from . import helper
 from .files import DiskError, FileFacts
 from .hand import started
-from .helper import Fault, Names
-
-Contents = dict[str, FileFacts | DiskError]
+from .helper import Facts, Fault, Names
 
 _ENOUGH_NAMES = 20_000  # to be worth a process, which takes as long to start as some thousand names to list
 _facts = partial(
@@ -21,10 +19,48 @@ _facts = partial(
 )  # past the argument handling of a named tuple, which costs more than the rest
 
 
+class Contents(Mapping[str, FileFacts | DiskError]):
+    """The names in a folder, sorted, each with what is there, or with why it may not be looked at.
+
+    Of a million files most are only passed on, so facts stay as they were told until one is asked for.
+    """
+
+    __slots__ = ("_folder", "_known", "names", "told")
+
+    def __init__(self, folder: str, names: tuple[str, ...], told: tuple[Facts | Fault, ...]) -> None:
+        self._folder = folder
+        self._known: dict[str, FileFacts | DiskError] | None = None
+        self.names = names
+        self.told = told
+
+    def kinds(self) -> list[str | int]:
+        """What kind of thing is at each name; of what may not be looked at, a number."""
+        return [each[0] for each in self.told]
+
+    def __getitem__(self, name: str) -> FileFacts | DiskError:
+        return self.known[name]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self.names)
+
+    def __len__(self) -> int:
+        return len(self.names)
+
+    @property
+    def known(self) -> dict[str, FileFacts | DiskError]:
+        """The same as a dictionary, to which what is made in the folder may be added."""
+        if self._known is None:
+            self._known = {
+                name: _facts(facts) if len(facts) > 2 else _fault("Looking at", str(Path(self._folder, name)), facts)
+                for name, facts in zip(self.names, self.told, strict=True)
+            }
+        return self._known
+
+
 def contents_of(folder: Path) -> Contents:
     """The names in a folder, sorted, each with what is there. Raises `DiskError`."""
     try:
-        return _contents(str(folder), helper.names_in(str(folder)))
+        return Contents(str(folder), *helper.names_in(str(folder)))
     except OSError as error:
         raise DiskError("Listing", folder, error) from error
 
@@ -46,7 +82,7 @@ def contents_below(
             continue
         yield contents
         seen += len(contents)
-        within = [name for name, facts in contents.items() if isinstance(facts, FileFacts) and facts.kind == "folder"]
+        within = [name for name, kind in zip(contents.names, contents.kinds(), strict=True) if kind == "folder"]
         pile += [folder / name for name in reversed(within)]
     if pile:
         yield from _beside([str(folder) for folder in pile])
@@ -68,15 +104,11 @@ def _beside(pile: list[str]) -> Iterator[Contents | DiskError]:
             raise DiskError("Listing", pile[0], OSError(errno.EIO, "the process that lists has ended")) from error
 
 
-def _told(folder: str, names: Names | Fault) -> Contents | DiskError:
-    return _fault("Listing", folder, names) if isinstance(names, tuple) else _contents(folder, names)
-
-
-def _contents(folder: str, names: Names) -> Contents:
-    return {
-        name: _facts(facts) if len(facts) > 2 else _fault("Looking at", str(Path(folder, name)), facts)
-        for name, facts in names
-    }
+def _told(folder: str, told: Names | Fault) -> Contents | DiskError:
+    first, second = told
+    if isinstance(first, int):
+        return _fault("Listing", folder, (first, str(second)))
+    return Contents(folder, first, second)  # type: ignore[arg-type]  # the other of the two
 
 
 def _fault(doing: str, path: str, fault: Fault) -> DiskError:

@@ -1,5 +1,6 @@
 """Take stock: places, holdings, files, entries and their states; kept in SQLite."""
 
+from .ahead import Ahead, Errand
 from .attached import attach, attached
 from .details import HoldingDetails, details_of
 from .documents import Registry
@@ -21,7 +22,7 @@ from .model import (
     no_totals,
     summed,
 )
-from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row
+from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, new_file
 from .store import SurveyStore
 from .summary import holding_reports, summarize, unregistered_in
 from .tables import write_tables
@@ -30,10 +31,12 @@ from .walk import Walk
 
 __all__ = [
     "NEEDS_ATTENTION",
+    "Ahead",
     "Carried",
     "Document",
     "EntryRow",
     "EntryTaker",
+    "Errand",
     "FileRow",
     "HoldingDetails",
     "HoldingReport",
@@ -61,6 +64,7 @@ __all__ = [
     "first_file_of",
     "holding_reports",
     "name_landmarks",
+    "new_file",
     "no_totals",
     "note_unregistered",
     "summarize",

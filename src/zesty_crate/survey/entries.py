@@ -7,6 +7,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 from functools import lru_cache
 from itertools import islice
+from pathlib import Path
 from urllib.parse import unquote_to_bytes
 
 from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry
@@ -14,10 +15,10 @@ from ..guides import Holding
 from ..machines import Computer, Disk, Finder
 from ..machines.texts import restored
 from ..paths import Folding, MachinePath, PathError, Spelling, System, name_key, read_path
-from ..progress import Progress, Tell
+from ..progress import Progress, Tell, silent
 from .judge import Judge, Judgement, beside
 from .model import State
-from .rows import Document, EntryRow, FileRow
+from .rows import BriefEntry, Document, EntryRow, new_file
 from .store import SurveyStore
 
 _TELL_EVERY = 5_000
@@ -48,7 +49,7 @@ class EntryTaker:
     """Takes entries, and in the end judges those that could not be judged on the way."""
 
     def __init__(
-        self, store: SurveyStore, computer: Computer, finder: Finder, judge: Judge, disk: Disk, tell: Tell
+        self, store: SurveyStore, computer: Computer, finder: Finder, judge: Judge, disk: Disk, tell: Tell = silent
     ) -> None:
         self._store = store
         self._computer = computer
@@ -66,8 +67,7 @@ class EntryTaker:
 
     def take(self, document: Document, holding: Holding, catalog: Catalog) -> None:
         """Take the entries and groups of one catalog."""
-        parts = holding.part.entries
-        self._beside[holding.id] = tuple({each: None for part in parts for each in part.beside})
+        self._note_beside(holding)
         own, prefix = document.holding, document.prefix
         rows = self._rows(document, catalog)
         while batch := list(islice(rows, _TELL_EVERY)):
@@ -78,6 +78,14 @@ class EntryTaker:
             members = (prefix + member for member in group.members)
             parent = prefix + group.parent if group.parent else ""
             self._store.add_group(own, prefix + group.key, group.name, parent, members)
+
+    def take_over(self, holding: Holding, path: Path) -> None:
+        """Take what was read into another store."""
+        self._note_beside(holding)
+        entries, know_contents = self._store.take_over(path)
+        self._taken += entries
+        self._knows_contents |= know_contents
+        self._tell(Progress("reading catalogs", self._taken))
 
     def judge(self) -> None:
         """Judge what was taken."""
@@ -97,22 +105,26 @@ class EntryTaker:
                 self._tell(Progress("judging entries", number))
         self._store.flush()
 
+    def _note_beside(self, holding: Holding) -> None:
+        parts = holding.part.entries
+        self._beside[holding.id] = tuple({each: None for part in parts for each in part.beside})
+
     def _parsed(self, path: str) -> MachinePath:
         """A path that was written by us. Entries come by folders, so each folder is parsed once."""
         cut = path.rfind(self._computer.system.separator) + 1
         return self._parsed_folder(path[:cut]).below(path[cut:])
 
-    def _rows(self, document: Document, catalog: Catalog) -> Iterator[tuple[object, ...]]:
+    def _rows(self, document: Document, catalog: Catalog) -> Iterator[EntryRow | BriefEntry]:
         if not isinstance(catalog, BriefCatalog):
             yield from (self._row(document, entry) for entry in catalog.entries(placed=False))
             return
         for table in catalog.brief():
             yield from self._rows_of(document, table)
 
-    def _rows_of(self, document: Document, table: BriefTable) -> Iterator[tuple[object, ...]]:
+    def _rows_of(self, document: Document, table: BriefTable) -> Iterator[EntryRow | BriefEntry]:
         """The rows of a table's entries. Most go straight through: their folder is known."""
         holding, prefix, spelling = document.holding, document.prefix, table.spelling
-        folders, is_url, found = self._folders[spelling], spelling.is_url, State.FOUND
+        folders, is_url = self._folders[spelling], spelling.is_url
         either_slash = self._is_windows and not is_url
         for each in table.rows:
             if isinstance(each, Entry):
@@ -137,10 +149,7 @@ class EntryTaker:
                 self._store.add_handwork(holding, key, handwork)
             text, path_key, folding = known
             path_key += name if folding is Folding.EXACT else name_key(name, folding)
-            # A plain tuple: what goes into an `EntryRow` by its names takes as long as all the rest.
-            yield (
-                holding, key, "", recorded, text + name, path_key, found, "", size, "", None, False, None, None, None,
-            )  # fmt: skip
+            yield holding, key, recorded, text + name, path_key, size
 
     def _row(self, document: Document, entry: Entry) -> EntryRow:
         holding, key = document.holding, document.prefix + entry.key
@@ -216,7 +225,7 @@ class EntryTaker:
             key = self._computer.key(each.path)
             if each.facts is not None and key not in self._outside:
                 self._outside.add(key)
-                self._store.add_file(FileRow.of(holding, "outside", str(each.path), key, each.facts))
+                self._store.add_file(new_file(holding, "outside", str(each.path), key, each.facts))
 
 
 def _unquoted(name: str) -> str:

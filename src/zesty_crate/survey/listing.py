@@ -4,19 +4,18 @@ from __future__ import annotations
 
 import fnmatch
 import re
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 
 from ..guides import FactoryPatterns, Holding, is_pattern
-from ..machines import Computer, DiskError, FileFacts, Seen, Sight
+from ..machines import Computer, Contents, DiskError, FileFacts, Seen, Sight
+from ..machines.helper import Facts
 from ..paths import Folding, MachinePath, name_key
-from .rows import FileRow
+from .rows import NewFile, new_file
 
 NO_FACTS = FileFacts("other", 0, 0, 0)
 ODD = "it is neither a file, a folder nor a link"
-
-Contents = Mapping[str, FileFacts | DiskError]
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,9 +96,11 @@ class Listing:
         self._wanted = wanted
         self._sweeps = sweeps
         self._named = wanted.named.get(self._key, [])
-        self._is_plain = all(facts.__class__ is FileFacts and facts[0] != "other" for facts in contents.values())
+        self._kinds = contents.kinds()
+        self._is_plain = sum(map(self._kinds.count, ("file", "folder", "link"))) == len(contents)
         self.contents = contents
-        self.keys = list(contents) if folding is Folding.EXACT else [name_key(name, folding) for name in contents]
+        names = contents.names
+        self.keys: Sequence[str] = names if folding is Folding.EXACT else [name_key(name, folding) for name in names]
         self.has_special = bool(self._named) or self._key in wanted.around
         self.owner = owner or self._whole_folder()
 
@@ -114,35 +115,37 @@ class Listing:
 
     def folders(self, owners: Sequence[Owner | None]) -> list[tuple[Seen, Owner | None]]:
         """The folders in this one, with whose they are."""
+        if "folder" not in self._kinds:
+            return []
         everything = zip(self.contents.items(), owners, strict=True)
         return [
             (self.seen(name, facts), owner)
             for (name, facts), owner in everything
-            if facts.__class__ is FileFacts and facts[0] == "folder"
+            if isinstance(facts, FileFacts) and facts.kind == "folder"
         ]
 
-    def rows(self, owners: Sequence[Owner | None]) -> list[FileRow]:
+    def rows(self, owners: Sequence[Owner | None]) -> list[NewFile]:
         """What is somebody's in this folder, as the survey keeps it."""
         if self._is_plain and owners and owners[0] and owners[0].role and owners.count(owners[0]) == len(owners):
             return self._plain_rows(owners[0])
         everything = zip(self.contents.items(), self.keys, owners, strict=True)
         return [self._row(name, key, owner, facts) for (name, facts), key, owner in everything if owner is not None]
 
-    def _plain_rows(self, owner: Owner) -> list[FileRow]:
+    def _plain_rows(self, owner: Owner) -> list[NewFile]:
         """The rows of a folder in which all is one owner's: by far the most, so everything that can be is done once."""
-        holding, role, text, above, new = owner.holding.id, owner.role, self._text, self._key + "/", tuple.__new__
-        facts: Iterable[FileFacts] = self.contents.values()  # type: ignore[assignment]  # as was seen
+        holding, role, text, above, contents = owner.holding.id, owner.role, self._text, self._key + "/", self.contents
+        facts: Iterable[Facts] = contents.told  # type: ignore[assignment]  # there is no fault among them
         return [
-            new(FileRow, (0, holding, role, kind, text + name, above + key, size, modified_ns, mode, target, ""))
-            for name, key, (kind, size, modified_ns, mode, target) in zip(self.contents, self.keys, facts, strict=True)
+            (holding, role, kind, text + name, above + key, size, modified_ns, mode, target, "")
+            for name, key, (kind, size, modified_ns, mode, target) in zip(contents.names, self.keys, facts, strict=True)
         ]
 
-    def _row(self, name: str, key: str, owner: Owner, facts: FileFacts | DiskError) -> FileRow:
+    def _row(self, name: str, key: str, owner: Owner, facts: FileFacts | DiskError) -> NewFile:
         role = owner.role or owner.role_of(self._folder.path.below(name))
         text, key = self._text + name, f"{self._key}/{key}"
         if isinstance(facts, DiskError):
-            return FileRow.of(owner.holding.id, role, text, key, NO_FACTS, str(facts))
-        return FileRow.of(owner.holding.id, role, text, key, facts, ODD if facts.kind == "other" else "")
+            return new_file(owner.holding.id, role, text, key, NO_FACTS, str(facts))
+        return new_file(owner.holding.id, role, text, key, facts, ODD if facts.kind == "other" else "")
 
     def _whole_folder(self) -> Owner | None:
         """The holding that takes with a swept file the whole folder in which it lies."""

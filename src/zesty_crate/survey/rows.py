@@ -26,7 +26,7 @@ class HoldingRow(NamedTuple):
 class FileRow(NamedTuple):
     """One file, folder or link of the old computer. ``path`` is its own native text there; ``id`` is the store's."""
 
-    id: int  # 0 while the store does not know it
+    id: int
     holding: str
     role: str  # own | factory | outside | cache
     kind: str  # file | folder | link
@@ -38,15 +38,22 @@ class FileRow(NamedTuple):
     target: str
     fault: str = ""
 
-    @classmethod
-    def of(cls, holding: str, role: str, path: str, key: str, facts: FileFacts, fault: str = "") -> FileRow:
-        """A row that the store does not know yet."""
-        return cls(0, holding, role, facts.kind, path, key, *facts[1:], fault)
-
     @property
     def facts(self) -> FileFacts:
         """What the disk said of it."""
         return FileFacts(self.kind, self.size_bytes, self.modified_ns, self.mode, self.target)
+
+
+NewFile = tuple[str, str, str, str, str, int, int, int, str, str]  # a `FileRow` without its id
+
+
+def new_file(holding: str, role: str, path: str, key: str, facts: FileFacts, fault: str = "") -> NewFile:
+    """A file that the store does not know yet."""
+    return (holding, role, facts.kind, path, key, *facts[1:], fault)
+
+
+# An entry of which no more is known, taken for found and not judged: holding, key, recorded, path, path_key, size.
+BriefEntry = tuple[str, str, str, str, str, "int | None"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -10,8 +10,9 @@ CREATE TABLE holding (id TEXT UNIQUE, guide TEXT, title TEXT, kind TEXT, class T
                       swept INTEGER);
 CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, path, key, size INTEGER,
                    modified_ns INTEGER, mode INTEGER, target, fault TEXT);
-CREATE TABLE entry (holding TEXT, key TEXT, name, recorded, path, path_key, state TEXT, why TEXT, size INTEGER,
-                    content TEXT, modified_ns INTEGER, judged INTEGER, duration_s REAL, width INTEGER, height INTEGER);
+CREATE TABLE entry (holding TEXT, key TEXT, name DEFAULT '', recorded, path, path_key, state TEXT DEFAULT 'found',
+                    why TEXT DEFAULT '', size INTEGER, content TEXT DEFAULT '', modified_ns INTEGER,
+                    judged INTEGER DEFAULT 0, duration_s REAL, width INTEGER, height INTEGER);
 CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
 CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
 CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);

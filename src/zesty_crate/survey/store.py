@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -13,13 +12,13 @@ import apsw
 
 from ..errors import ZestyError
 from ..machines.texts import restored, stored
-from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, file_row
+from .batches import Batches
+from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, entry_row, file_row
 from .schema import FORMAT, INDEXES, SCHEMA
 
 _ORDER = (
     "media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack", "registrations",
 )  # fmt: skip
-_BATCH = 5_000
 _CACHE_KIB = 52 << 10
 _PAGE_BYTES = 16 << 10  # rows of three paths fill small pages badly; a million take a tenth less time in these
 
@@ -29,7 +28,7 @@ class SurveyStore:
 
     def __init__(self, database: apsw.Connection) -> None:
         self.database = database
-        self._batches: defaultdict[str, list[tuple[Any, ...]]] = defaultdict(list)
+        self._batches = Batches(database)
 
     @classmethod
     def create(cls, path: Path) -> SurveyStore:
@@ -62,6 +61,10 @@ class SurveyStore:
             )
         return store
 
+    def again(self) -> SurveyStore:
+        """The same survey, opened to be read at the same time by another thread."""
+        return SurveyStore.open(Path(self.database.filename))
+
     def close(self) -> None:
         """End an open transaction and let go of the file."""
         self.flush()
@@ -88,53 +91,24 @@ class SurveyStore:
 
     def add_holding(self, row: HoldingRow) -> None:
         """Add a holding."""
-        self._add("holding", row)
+        self._batches.add("holding", row)
 
-    def add_file(self, row: FileRow) -> None:
-        """Add a file; its id is given by the store."""
-        self._add("file", row)
+    def add_file(self, row: NewFile) -> None:
+        """Add a file; the store gives it an id."""
+        self._batches.add("file", row)
 
-    def add_files(self, rows: list[FileRow]) -> None:
+    def add_files(self, rows: list[NewFile]) -> None:
         """Add many files at once."""
-        self._add_all("file", rows)
+        self._batches.add_all("file", rows)
 
     def flush(self) -> None:
         """Have all that was added in the tables."""
-        for table in list(self._batches):
-            self._write(table)
+        self._batches.flush()
 
     def index(self, name: str) -> None:
         """Make an index, now that its table is full."""
         self.flush()
         self.database.execute(f"CREATE INDEX {name} ON {INDEXES[name]}")
-
-    def _add_all(self, table: str, rows: Sequence[tuple[Any, ...]]) -> None:
-        batch = self._batches[table]
-        batch += rows
-        if len(batch) >= _BATCH:
-            self._write(table)
-
-    def _add(self, table: str, row: tuple[Any, ...]) -> None:
-        batch = self._batches[table]
-        batch.append(row)
-        if len(batch) >= _BATCH:
-            self._write(table)
-
-    def _write(self, table: str) -> None:
-        rows = self._batches[table]
-        if not rows:
-            return
-        values = ["?"] * len(rows[0])
-        if table == "file":
-            values[0] = "nullif(?, 0)"  # the store gives the id
-        query = f"INSERT INTO {table} VALUES ({', '.join(values)})"
-        before = self.database.total_changes()
-        try:
-            self.database.executemany(query, rows)
-        except UnicodeEncodeError:  # seldom, and asking every text whether it is Unicode would cost more
-            written = self.database.total_changes() - before  # there is no journal to roll back with
-            self.database.executemany(query, (_storable(row) for row in rows[written:]))
-        rows.clear()
 
     def add_document(self, holding: str, path: str, *, several: bool, registry: bool) -> Document:
         """Add a catalog document; the keys of what it holds begin with its prefix, where a holding has several."""
@@ -149,6 +123,20 @@ class SurveyStore:
         """Add a document of another survey under its own number and prefix, so that keys are the same in both."""
         row = (document.id, document.holding, stored(document.path), document.prefix, registry)
         self.database.execute("INSERT OR IGNORE INTO document VALUES (?, ?, ?, ?, '', ?)", row)
+
+    def take_over(self, path: Path) -> tuple[int, bool]:
+        """Take what was read of a catalog into a store of its own: how many entries, and if contents are known of any.
+
+        The tables are the same in both, so SQLite copies their rows as they are.
+        """
+        self.flush()
+        self.database.execute("ATTACH ? AS other", (str(path),))
+        for table in ("entry", "handwork", "grp", "member"):
+            self.database.execute(f"INSERT INTO {table} SELECT * FROM other.{table}")
+        entries = self.count("SELECT count(*) FROM other.entry")
+        know_contents = self.count("SELECT EXISTS (SELECT 1 FROM other.entry WHERE content <> '')")
+        self.database.execute("COMMIT; DETACH other; BEGIN")
+        return entries, bool(know_contents)
 
     def set_fault(self, document: Document, fault: str) -> None:
         """Record that a document could not be read, and forget what was read of it before that."""
@@ -175,37 +163,37 @@ class SurveyStore:
             Document(number, holding, restored(path), prefix, fault) for number, holding, path, prefix, fault in rows
         ]
 
-    def add_entries(self, rows: Sequence[tuple[Any, ...]]) -> None:
-        """Add many entries at once: `EntryRow`, or tuples of the same."""
-        self._add_all("entry", rows)
+    def add_entries(self, rows: Sequence[EntryRow | BriefEntry]) -> None:
+        """Add many entries at once: `EntryRow`, or `BriefEntry`."""
+        self._batches.add_all("entry", rows)
 
     def add_handwork(self, holding: str, entry: str, handwork: Iterable[tuple[str, str]]) -> None:
         """Add an entry's handwork: names and values."""
         for name, value in handwork:
-            self._add("handwork", (holding, entry, name, value))
+            self._batches.add("handwork", (holding, entry, name, value))
 
     def add_group(self, holding: str, key: str, name: str, parent: str, members: Iterable[str]) -> None:
         """Add a group with its members in order."""
-        self._add("grp", (holding, key, name, parent))
+        self._batches.add("grp", (holding, key, name, parent))
         for position, entry in enumerate(members):
-            self._add("member", (holding, key, position, entry))
+            self._batches.add("member", (holding, key, position, entry))
 
     def add_belonging(self, holding: str, entry: str, key: str) -> None:
         """Add a file, by its key, to an entry that stands for several, or beside whose file it belongs."""
-        self._add("belongs", (holding, entry, key))
+        self._batches.add("belongs", (holding, entry, key))
 
     def add_landmark(self, holding: str, entry: str, path: str, *, named: bool) -> None:
         """Add something to be looked at again in the end: an entry, or a file that is none."""
-        self._add("landmark", (holding, entry, path, named, "", "", False, None, None, None))
+        self._batches.add("landmark", (holding, entry, path, named, "", "", False, None, None, None))
 
     def add_duplicates(self, group: int, files: Iterable[int]) -> None:
         """Add files of one content."""
         for file in files:
-            self._add("duplicate", (group, file))
+            self._batches.add("duplicate", (group, file))
 
     def add_unregistered(self, holding: str, path: str) -> None:
         """Add content that no registration of a holding knows."""
-        self._add("unregistered", (holding, path))
+        self._batches.add("unregistered", (holding, path))
 
     def set_carried(self, rows: Sequence[tuple[int, str, str, int, int, int]]) -> None:
         """Record files that lie in a crate: file, payload name, SHA-512, size, date in ns, and number of the bag."""
@@ -294,7 +282,3 @@ class SurveyStore:
 def read_only(path: Path) -> str:
     """Where to open a survey that nobody writes: as immutable, since it may lie on a read-only carrier."""
     return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
-
-
-def _storable(row: tuple[Any, ...]) -> tuple[Any, ...]:
-    return tuple(stored(value) if isinstance(value, str) else value for value in row)

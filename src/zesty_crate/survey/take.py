@@ -15,6 +15,7 @@ from ..machines import Computer, FileFacts, Finder, Outside, Seen, Sheet, Sight,
 from ..machines.sheet import VolumePart
 from ..machines.texts import stored
 from ..progress import Progress, Tell, silent
+from .ahead import Ahead, Errand
 from .documents import FoundDocument, Registry, roots_of
 from .duplicates import note_duplicates
 from .entries import EntryTaker
@@ -22,7 +23,7 @@ from .judge import Judge
 from .landmarks import name_landmarks, open_landmarks, pick_landmarks
 from .links import leaving_links, note_unregistered
 from .model import State
-from .rows import Document, FileRow, HoldingRow
+from .rows import Document, HoldingRow, new_file
 from .schema import FORMAT
 from .store import SurveyStore
 from .walk import Walk
@@ -60,8 +61,9 @@ def take_survey(
     with closing(SurveyStore.create(target)) as store:
         taker = _Taker(store, sheet, guides, outside, scratch, tell, wishes or Wishes())
         taker.note_about()
-        taker.take_holdings()
-        taker.take_catalogs(scratch)
+        with closing(taker.ahead()):
+            taker.take_holdings()
+            taker.take_catalogs(scratch)
         taker.look_closer()
 
 
@@ -89,6 +91,7 @@ class _Taker:
         self._warnings: list[str] = []
         self._present: list[Holding] = []
         self._documents: list[FoundDocument] = []
+        self._ahead = Ahead(self._computer, outside.disk, scratch, (wishes or Wishes()).gone)
 
     def note_about(self) -> None:
         """Record the computer itself, and how this survey was made."""
@@ -107,6 +110,12 @@ class _Taker:
         }
         for name, value in facts.items():
             self._store.set_about(name, value)
+
+    def ahead(self) -> Ahead:
+        """Begin with the catalogs whose places are known."""
+        placed = ((each, each.at) for each in self._holdings if each.part.entries and not each.has_several)
+        self._ahead.begin([Errand(each, self._finder.find(at)) for each, at in placed if at is not None])
+        return self._ahead
 
     def take_holdings(self) -> None:
         """Walk the computer once, and list the files of every holding."""
@@ -236,6 +245,8 @@ class _Taker:
         syntax, disk = syntax_of(holding.part), self._outside.disk
         for beside in syntax.companions(seen.real, disk):
             self._note_unfinished(holding, seen, beside, disk.facts(beside))
+        if self._ahead.take_over(taker, document, holding):
+            return
         with closing(syntax.open(seen.real, holding.part, seen.path, disk, scratch)) as catalog:
             taker.take(document, holding, catalog)
 
@@ -244,7 +255,7 @@ class _Taker:
         path = seen.path.renamed(beside.name)
         key = self._computer.key(path)
         if facts is not None and not self._store.count("SELECT count(*) FROM file WHERE key = ?", (stored(key),)):
-            self._store.add_file(FileRow.of(holding.id, "own", str(path), key, facts))
+            self._store.add_file(new_file(holding.id, "own", str(path), key, facts))
         self._warnings.append(
             f"{holding.guide.title} left unfinished work beside its catalog ({beside.name}). "
             "It is carried too; better, start the program and close it in order, then take stock again."

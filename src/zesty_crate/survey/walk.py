@@ -12,7 +12,7 @@ from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight
 from ..paths import Folding, MachinePath
 from .listing import NO_FACTS, ODD, Listing, Owner, Sweeps, Wanted, name_pattern
-from .rows import FileRow
+from .rows import NewFile, new_file
 
 
 class Walk:
@@ -33,7 +33,7 @@ class Walk:
         for holding in holdings:
             self._want(holding)
 
-    def rows(self) -> Iterator[list[FileRow]]:
+    def rows(self) -> Iterator[list[NewFile]]:
         """Everything that belongs to a holding, folder by folder, outer ones before what they hold."""
         for top in self._outermost():
             seen = self._finder.find(top)
@@ -85,7 +85,7 @@ class Walk:
             if not any(key != other and key.startswith(other + "/") for other in keys)
         ]
 
-    def _folder(self, top: Seen, owner: Owner | None) -> Iterator[list[FileRow]]:
+    def _folder(self, top: Seen, owner: Owner | None) -> Iterator[list[NewFile]]:
         pending = [(top, owner)]
         for contents in self._finder.contents_below(top):  # which goes the same way
             folder, owner = pending.pop()
@@ -127,8 +127,8 @@ class Walk:
             self._sweeps[folding] = Sweeps(self._wanted.anywhere, folding)
         return self._sweeps[folding]
 
-    def _row(self, owner: Owner, path: MachinePath, facts: FileFacts | None, fault: str = "") -> FileRow:
+    def _row(self, owner: Owner, path: MachinePath, facts: FileFacts | None, fault: str = "") -> NewFile:
         known = facts or NO_FACTS
         fault = fault or (ODD if known.kind == "other" else "")
         key = self._computer.key(path)
-        return FileRow.of(owner.holding.id, owner.role_of(path), str(path), key, known, fault)
+        return new_file(owner.holding.id, owner.role_of(path), str(path), key, known, fault)
