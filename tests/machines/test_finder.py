@@ -3,11 +3,24 @@
 from __future__ import annotations
 
 import os
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
 
-from zesty_crate.machines import Computer, Contents, Disk, DiskError, Finder, Sight, Volume, working_folder
+from support.outside import outside
+from zesty_crate.machines import (
+    Computer,
+    Contents,
+    Disk,
+    DiskError,
+    Finder,
+    Sight,
+    Volume,
+    own_folder,
+    working_folder,
+)
 from zesty_crate.paths import FORMATS, MachinePath, System
 
 
@@ -124,3 +137,21 @@ def test_a_working_folder_is_empty_before_and_gone_after(tmp_path: Path) -> None
         assert list(folder.iterdir()) == []
         (folder / "new").touch()
     assert list(tmp_path.iterdir()) == []
+
+
+def test_what_killed_runs_left_is_cleared_away_and_nothing_else(tmp_path: Path) -> None:
+    ended = subprocess.Popen([sys.executable, "-c", ""])
+    ended.wait()
+    left, running = tmp_path / f"look-{ended.pid}", tmp_path / f"look-{os.getppid()}"
+    (left / "inner").mkdir(parents=True)
+    (left / "inner/copy.db").touch()
+    for folder in (running, tmp_path / "look-out", tmp_path / "other-1"):
+        folder.mkdir()
+        (folder / "kept").touch()
+    with own_folder(outside(), tmp_path, "look") as folder:
+        (folder / "inner").mkdir()
+        assert sorted(each.name for each in tmp_path.iterdir()) == sorted(
+            [folder.name, running.name, "look-out", "other-1"]
+        )
+    assert not folder.exists()
+    assert all(list(each.iterdir()) for each in tmp_path.iterdir())

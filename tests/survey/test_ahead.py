@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from pathlib import Path
@@ -90,13 +89,12 @@ def test_a_check_says_the_same(move: SmallMove) -> None:
     assert len(taken) == 2
 
 
-def die(*_: object) -> None:
-    os._exit(1)
-
-
-def test_without_the_other_process_all_is_read_here(move: SmallMove, monkeypatch: pytest.MonkeyPatch) -> None:
+@pytest.mark.parametrize("program", ["import os; os._exit(1)", "open(1, 'wb').write(b'what is this')"])
+def test_without_the_other_process_all_is_read_here(
+    move: SmallMove, monkeypatch: pytest.MonkeyPatch, program: str
+) -> None:
     wanted = surveyed(move)
-    monkeypatch.setattr(ahead, "_read", die)
+    monkeypatch.setattr(ahead, "_PROGRAM", program)
     with reading_ahead() as taken:
         assert surveyed(move) == wanted
     assert taken == []

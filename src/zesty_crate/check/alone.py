@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Iterator, Sequence
 from contextlib import closing, contextmanager
 from pathlib import Path
 
 from ..guides import Guide
-from ..machines import Outside, Sheet, beside, working_folder
+from ..machines import Outside, Sheet, beside, own_folder, working_folder
 from ..progress import Tell, silent
 from ..survey import HoldingReport, Landmark, State, SurveyStore, Wishes, no_totals, summarize, take_survey
 from .landmarks import described
@@ -47,7 +46,7 @@ def survey_aside(
     gone = State.MISSING_BEFORE if before else State.MISSING
     wishes = Wishes(duplicates=False, gone=gone, needs_catalog=False)
     with (
-        working_folder(outside.disk, folder / f"check-{os.getpid()}") as work,
+        own_folder(outside, folder, "check") as work,
         working_folder(outside.disk, work / "scratch") as scratch,
     ):
         take_survey(work / "survey.db", sheet, guides, outside, scratch, tell, wishes)

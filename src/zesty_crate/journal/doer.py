@@ -115,7 +115,7 @@ class Doer:
             return False
         if action.source:
             return True  # it can be built again
-        return self._holds(self._spots.real(action.spot), action.sha512) or self._holds(
+        return self._holds(self._spots.place(action.spot), action.sha512) or self._holds(
             self.parts.path_of(action), action.sha512
         )
 
@@ -212,15 +212,16 @@ class Doer:
             return []
         if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
             self.parts.remove([action])
+        if action.kind in (Kind.FILE, Kind.LINK):  # by far the most
+            self._disk.remove(self._spots.place(action.spot))
+            return []
         real = self._spots.real(action.spot)
         if action.kind is Kind.MOVE:
             self._move(real, self._old_place(action), Spot(action.spot.volume, action.source))
             return []
         if action.kind is Kind.FOLDER:
             return [] if self._remove_folder(real) else [str(action.spot)]
-        if action.kind in (Kind.FILE, Kind.LINK):
-            self._disk.remove(real)
-        elif not self._holds(real, action.old_sha512):
+        if not self._holds(real, action.old_sha512):
             self.parts.remove([action])
             part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
             is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what stood there
@@ -235,7 +236,8 @@ class Doer:
             return ""
         if action.kind is Kind.REGISTRY:
             return self._registry.changed_since(action)
-        facts = self._disk.facts(self._spots.real(action.spot))
+        place = self._spots.place(action.spot)
+        facts = self._disk.facts(place)
         if action.kind is Kind.MOVE:
             taken = facts is not None and self._disk.facts(self._old_place(action)) is not None
             return "there is something else where it was before" if taken else ""
@@ -244,12 +246,12 @@ class Doer:
         if action.kind is Kind.LINK:
             return "" if facts.target == action.facts.target else "it is another link or file"
         same_date = (facts.size_bytes, facts.modified_ns) == (action.facts.size_bytes, action.facts.modified_ns)
-        if same_date or self._holds(self._spots.real(action.spot), action.sha512) or self._is_old(action):
+        if same_date or self._holds(place, action.sha512) or self._is_old(action):
             return ""
         return "its content was changed"
 
     def _is_old(self, action: Action) -> bool:
-        return bool(action.old_sha512) and self._holds(self._spots.real(action.spot), action.old_sha512)
+        return bool(action.old_sha512) and self._holds(self._spots.place(action.spot), action.old_sha512)
 
     def _remove_folder(self, real: Path) -> bool:
         if self._disk.facts(real) is None:

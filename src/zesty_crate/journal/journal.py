@@ -164,6 +164,11 @@ class Journal:
         query = f"SELECT {_COLUMNS} FROM action WHERE step = ? AND stage IN ({marks}) ORDER BY id {order}"
         return (_action(row) for row in list(self._database.execute(query, (step.id, *stages))))
 
+    def count(self, step: Step, *stages: Stage) -> int:
+        """How many actions of a step are at one of these stages."""
+        query = f"SELECT count(*) FROM action WHERE step = ? AND stage IN ({', '.join('?' for _ in stages)})"
+        return int(self._database.execute(query, (step.id, *stages)).get)
+
     def is_begun(self, step: Step) -> bool:
         """Whether anything of a step was intended, done or not."""
         return bool(self._database.execute("SELECT EXISTS (SELECT 1 FROM action WHERE step = ?)", (step.id,)).get)

@@ -4,9 +4,9 @@ from .computer import Computer, Volume, computer_of
 from .disk import Disk, database_faults
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
-from .folders import make_folders, working_folder
-from .hand import Hand
-from .helper import SMALL_BYTES, Order
+from .folders import make_folders, own_folder, working_folder
+from .hand import Hand, Process, started
+from .helper import SMALL_BYTES, Order, receive, send
 from .listing import Contents
 from .outside import Clock, Outside, Processes
 from .sheet import Sheet, load_sheet
@@ -28,6 +28,7 @@ __all__ = [
     "Light",
     "Order",
     "Outside",
+    "Process",
     "Processes",
     "Seen",
     "Sheet",
@@ -39,6 +40,10 @@ __all__ = [
     "in_batches",
     "load_sheet",
     "make_folders",
+    "own_folder",
+    "receive",
+    "send",
     "side_by_side",
+    "started",
     "working_folder",
 ]

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
 from .disk import Disk
+from .files import FileFacts
+from .outside import Outside
 
 
 def make_folders(disk: Disk, folder: Path) -> None:
@@ -31,6 +34,24 @@ def working_folder(disk: Disk, folder: Path) -> Iterator[Path]:
         disk.remove_folder(folder)
 
 
+@contextlib.contextmanager
+def own_folder(outside: Outside, folder: Path, name: str) -> Iterator[Path]:
+    """A working folder of this process in one that is shared with others; those of killed ones are cleared away."""
+    disk = outside.disk
+    make_folders(disk, folder)
+    for each in disk.names(folder):
+        number = each.removeprefix(f"{name}-")
+        if number != each and number.isdigit() and not outside.processes.is_running(int(number)):
+            _empty(disk, folder / each)
+            disk.remove_folder(folder / each)
+    with working_folder(disk, folder / f"{name}-{os.getpid()}") as own:
+        yield own
+
+
 def _empty(disk: Disk, folder: Path) -> None:
-    for name in disk.names(folder):
-        disk.remove(folder / name)
+    for name, facts in disk.scan(folder).items():
+        if isinstance(facts, FileFacts) and facts.kind == "folder":
+            _empty(disk, folder / name)
+            disk.remove_folder(folder / name)
+        else:
+            disk.remove(folder / name)

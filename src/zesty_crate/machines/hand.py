@@ -18,6 +18,9 @@ _AHEAD_BYTES = 1 << 20  # by how much that process may be ahead, where a pipe ca
 _MOST_WAITING = 3  # packets that it has been sent and has not answered: one to do, and the next ones at hand
 
 
+HELPER = "-I", "-S", helper.__file__
+
+
 class Process(NamedTuple):
     """What it is asked, and what it tells."""
 
@@ -26,9 +29,9 @@ class Process(NamedTuple):
 
 
 @contextlib.contextmanager
-def started() -> Iterator[Process]:
-    """The helper as a process, which is gone afterwards. Raises `OSError` when the system starts none."""
-    command = [get_executable(), "-I", "-S", helper.__file__]
+def started(*program: str) -> Iterator[Process]:
+    """A Python process of these arguments, which is gone afterwards. Raises `OSError` when the system starts none."""
+    command = [get_executable(), *program]
     pipe = subprocess.PIPE
     with subprocess.Popen(
         command, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL, pipesize=_AHEAD_BYTES
@@ -95,7 +98,7 @@ def a_hand() -> Iterator[Hand | None]:
     """A hand for a while; none where the system starts no other process."""
     with contextlib.ExitStack() as stack:
         try:
-            process = stack.enter_context(started())
+            process = stack.enter_context(started(*HELPER))
         except OSError:
             yield None
         else:

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from . import helper
 from .files import DiskError, FileFacts
-from .hand import started
+from .hand import HELPER, started
 from .helper import Facts, Fault, Names
 
 _ENOUGH_NAMES = 20_000  # to be worth a process, which takes as long to start as some thousand names to list
@@ -92,7 +92,7 @@ def _beside(pile: list[str]) -> Iterator[Contents | DiskError]:
     """The same for all of a pile, listed by another process while this one works on what it has."""
     with ExitStack() as stack:
         try:
-            process = stack.enter_context(started())
+            process = stack.enter_context(started(*HELPER))
         except OSError:  # then by this one alone
             yield from (_told(folder, names) for folder, names in helper.names_below(pile))
             return

@@ -27,6 +27,12 @@ class Processes:
 
         return frozenset(process.info["name"] for process in psutil.process_iter(["name"]) if process.info["name"])
 
+    def is_running(self, number: int) -> bool:
+        """Whether there is a process of this number."""
+        import psutil
+
+        return psutil.pid_exists(number)
+
     def open_files(self) -> dict[str, str]:
         """The real paths of files that other programs have open and may write, each with a program's name.
 

@@ -84,8 +84,7 @@ def _to_undo(journal: Journal, what: str) -> list[Step]:
 
 
 def _described(journal: Journal, step: Step) -> UndoneStep:
-    changes = sum(1 for _ in journal.actions(step, Stage.INTENDED, Stage.DONE))
-    return UndoneStep(step.name, step.begun, changes)
+    return UndoneStep(step.name, step.begun, journal.count(step, Stage.INTENDED, Stage.DONE))
 
 
 def _latest(journal: Journal, steps: list[Step]) -> list[Action]:

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import multiprocessing
 import os
+import pickle
+import threading
 from collections.abc import Sequence
-from concurrent.futures import Future, ProcessPoolExecutor
-from contextlib import closing, suppress
+from contextlib import ExitStack, closing
 from pathlib import Path
-from typing import NamedTuple
+from typing import IO, NamedTuple
 
 from ..catalogs import syntax_of
 from ..guides import Holding
-from ..machines import Computer, Disk, Finder, Seen, working_folder
+from ..machines import Computer, Disk, Finder, Process, Seen, receive, send, started, working_folder
 from .entries import EntryTaker
 from .judge import Judge
 from .model import State
@@ -20,6 +20,7 @@ from .rows import Document
 from .store import SurveyStore
 
 _ENOUGH_BYTES = 32 << 20  # of a catalog, to be worth a process, which takes as long to start as some MB to read
+_PROGRAM = "from zesty_crate.survey.ahead import serve; serve()"
 
 
 class Errand(NamedTuple):
@@ -42,34 +43,49 @@ class Ahead:
         self._disk = disk
         self._scratch = scratch
         self._gone = gone
-        self._pool: ProcessPoolExecutor | None = None
-        self._begun: dict[str, tuple[Path, Future[None]]] = {}
+        self._stack = ExitStack()
+        self._process: Process | None = None
+        self._asked: dict[str, Path] = {}
+        self._read: set[str] = set()
 
     def begin(self, errands: Sequence[Errand]) -> None:
         """Begin to read those of the catalogs that are worth it."""
         worth = [each for each in errands if _is_worth_it(each)]
-        if not worth or not self._disk.is_shared or (os.cpu_count() or 1) < 2:
+        if not worth or not self._disk.is_shared or os.cpu_count() == 1:
             return
-        self._pool = ProcessPoolExecutor(1, multiprocessing.get_context("spawn"))
-        with suppress(OSError):  # where the system starts no other process
-            for number, each in enumerate(worth):
-                store = self._scratch / f"{number}.ahead"
-                future = self._pool.submit(_read, self._computer, each, store, self._gone)
-                self._begun[str(each.seen.path)] = store, future
+        folder = self._stack.enter_context(working_folder(self._disk, self._scratch / "ahead"))
+        stores = {str(each.seen.path): folder / f"{number}.read" for number, each in enumerate(worth)}
+        try:
+            process = self._stack.enter_context(started("-P", "-c", _PROGRAM))
+            pickle.dump((self._computer, self._gone, list(zip(worth, stores.values(), strict=True))), process.asked)
+            process.asked.flush()
+        except OSError:
+            return  # where the system starts no other process
+        self._process, self._asked = process, stores
 
     def take_over(self, taker: EntryTaker, document: Document, holding: Holding) -> bool:
         """Wait for a catalog that was begun, and take what was read of it; whether there is anything to take."""
-        store, future = self._begun.pop(document.path, (None, None))
-        if store is None or future is None or future.exception() is not None:
+        store = self._asked.pop(document.path, None)
+        if store is None or not self._is_read(document.path):
             return False
         taker.take_over(holding, store)
         self._disk.remove(store)
         return True
 
     def close(self) -> None:
-        """Begin nothing more, and wait for what was begun."""
-        if self._pool is not None:
-            self._pool.shutdown(cancel_futures=True)
+        """End the other process, whatever it is at."""
+        self._stack.close()
+
+    def _is_read(self, path: str) -> bool:
+        while self._process is not None and path not in self._read:
+            try:
+                told = receive(self._process.told)
+            except (EOFError, ValueError):
+                told = []
+            if not told:  # it has ended
+                self._process = None
+            self._read.update(told)
+        return path in self._read
 
 
 def _is_worth_it(errand: Errand) -> bool:
@@ -79,16 +95,35 @@ def _is_worth_it(errand: Errand) -> bool:
     return is_large and not errand.holding.part.branch and not any(part.folder or part.numbered for part in parts)
 
 
+# -- in the other process ------------------------------------------------------------------------------------------
+
+
+def serve() -> None:
+    """Read what standard input asks for, and tell which catalogs were read. An error ends it."""
+    with open(0, "rb") as asked, open(1, "wb") as told:
+        computer, gone, errands = pickle.load(asked)
+        threading.Thread(target=_end_with, args=(asked,), daemon=True).start()
+        for errand, target in errands:
+            _read(computer, errand, target, gone)
+            send([str(errand.seen.path)], told)
+
+
+def _end_with(asked: IO[bytes]) -> None:
+    """End when the other process does, for whatever reason."""
+    asked.read()
+    os._exit(1)
+
+
 def _read(computer: Computer, errand: Errand, target: Path, gone: State) -> None:
-    """Read one catalog into a new store. Runs in the other process."""
+    """Read one catalog into a new store."""
     holding, seen, disk = errand.holding, errand.seen, Disk()
     finder = Finder(computer, disk)
     document = Document(0, holding.id, str(seen.path), errand.prefix)
     if seen.real is None:
         raise ValueError("a catalog that is on no plugged-in volume cannot be read")
+    syntax, scratch = syntax_of(holding.part), target.parent
     with (
         closing(SurveyStore.create(target)) as store,
-        working_folder(disk, target.with_suffix(".work")) as scratch,
-        closing(syntax_of(holding.part).open(seen.real, holding.part, seen.path, disk, scratch)) as catalog,
+        closing(syntax.open(seen.real, holding.part, seen.path, disk, scratch)) as catalog,
     ):
         EntryTaker(store, computer, finder, Judge(computer, finder, [], gone), disk).take(document, holding, catalog)
