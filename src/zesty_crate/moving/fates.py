@@ -55,10 +55,10 @@ class Fates:
         )
 
     def _is_there(self, seen: Seen, choice: Choice | None) -> bool:
-        if seen.facts is None or seen.real is None:
+        if seen.facts is None:
             return False
         # What is brought in may have taken away what lay beside, such as a database's journal.
-        return choice is not Choice.BRING_IN or self._disk.facts(seen.real) is not None
+        return choice is not Choice.BRING_IN or (seen.real is not None and self._disk.facts(seen.real) is not None)
 
     def _was_placed(self, seen: Seen) -> bool:
         return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, seen.path, seen))

@@ -126,23 +126,23 @@ class EntryTaker:
         holding, prefix, spelling = document.holding, document.prefix, table.spelling
         folders, is_url = self._folders[spelling], spelling.is_url
         either_slash = self._is_windows and not is_url
+        last, known = "", None
         for each in table.rows:
             if isinstance(each, Entry):
                 yield self._row(document, each)
                 continue
             key, recorded, size, handwork = each
-            cut = recorded.rfind("/") + 1
-            if either_slash:
-                cut = max(cut, recorded.rfind("\\") + 1)
-            known, name = folders.get(recorded[:cut]), recorded[cut:]
+            folder, slash, name = recorded.rpartition("\\" if either_slash and "\\" in recorded else "/")
+            if folder != last:  # which costs less than to look each up
+                last, known = folder, folders.get(folder + slash)
             if is_url and "%" in name:
                 name = _unquoted(name)
-                if "/" in name:
-                    known = None
-            if known is None or name in _NO_NAMES or "\\" in name or "\0" in name:
+            is_odd = not slash or name in _NO_NAMES or "/" in name or "\\" in name or "\0" in name
+            if known is None or is_odd:
                 yield self._row(
                     document, Entry(key, (), recorded, spelling, size_bytes=size, handwork=handwork, base=table.base)
                 )
+                known = folders.get(folder + slash)  # by now, perhaps
                 continue
             key = prefix + key
             if handwork:
