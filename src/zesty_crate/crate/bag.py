@@ -10,7 +10,7 @@ from pathlib import Path
 from ..errors import ZestyError
 from ..machines import Disk, DiskError
 from ..paths import FORMATS, name_fault
-from .naming import carrier_key
+from .naming import PLAIN_NAME, carrier_key
 
 DECLARATION = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n"
 PAYLOAD_MANIFEST = "manifest-sha512.txt"
@@ -104,7 +104,7 @@ def _percent_decoded(name: str) -> str:
 
 def _name_fault(name: str) -> str:
     """Why a name must not be in a manifest. Names come by folders, so each folder is looked at once."""
-    if name.startswith(("/", "~")) or re.match(r"[A-Za-z]:", name) or "\\" in name:
+    if name.startswith(("/", "~")) or name[1:2] == ":" or "\\" in name:
         return "which is not a plain name inside the crate"
     folder, slash, last = name.rpartition("/")
     if (folder_fault := _folder_fault(folder)) if slash else "":
@@ -121,12 +121,15 @@ def _folder_fault(folder: str) -> str:
 
 
 def _part_fault(part: str) -> str:
+    if len(part) < _SHORT_NAME and PLAIN_NAME.fullmatch(part):  # nearly all are
+        return ""
     if part in _LEADING_OUT:
         return _LEADS_OUT
     fault = name_fault(part, FORMATS["exfat"])
     return f"of which a part cannot be written everywhere: {fault}" if fault else ""
 
 
+_SHORT_NAME = 200
 _LEADING_OUT, _LEADS_OUT = ("", ".", ".."), "which could lead out of the crate"
 
 

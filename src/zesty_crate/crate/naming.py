@@ -12,7 +12,7 @@ from ..paths import MachinePath, escape_name, shortened, tell_apart
 _LONGEST_NAME_BYTES = 230  # of UTF-8; formats allow 255 units, and a segment's number goes behind it
 _LONGEST_FOLDER_BYTES = 700  # systems allow paths of 1,024 bytes (macOS) and more, and the carrier's own comes before
 # Most names: nothing to escape, no device of Windows, no dot or blank at the end.
-_PLAIN = re.compile(
+PLAIN_NAME = re.compile(
     r"(?!(?i:con|prn|aux|nul|com\d|lpt\d)(?:\.|$))[A-Za-z0-9_-](?:[A-Za-z0-9 _.&,+'!()-]*[A-Za-z0-9_!)-])?"
 )
 
@@ -63,7 +63,7 @@ class PayloadNames:
         if twins is not None and (*folder.parts, name) in twins:
             written = tell_apart(name)
         else:
-            written = name if _PLAIN.fullmatch(name) else escape_name(name)
+            written = name if PLAIN_NAME.fullmatch(name) else escape_name(name)
         return written if len(written) <= _LONGEST_NAME_BYTES // 4 else _fitting(written, name)
 
 

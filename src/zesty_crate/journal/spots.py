@@ -31,9 +31,9 @@ class Spots:
         folder = path.parent
         known = self._known.get(folder)
         if known is not None:  # files come by folders
-            if seen is None or len(seen.path.parts) < len(path.parts):  # its folder was not there at that time
-                seen = finder.find(path)
-            return Spot(known.volume, f"{known.path}/{seen.path.parts[-1]}" if known.path else seen.path.parts[-1])
+            found = (seen or finder.find(path)).path.parts
+            name = found[-1] if len(found) == len(path.parts) else path.parts[-1]  # in a folder that was made since
+            return Spot(known.volume, f"{known.path}/{name}" if known.path else name)
         volume = self._computer.volume_of(path)
         real = finder.destination(path)
         if volume is None or volume.mount is None or real is None:
