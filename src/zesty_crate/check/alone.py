@@ -7,11 +7,11 @@ from contextlib import closing, contextmanager
 from pathlib import Path
 
 from ..guides import Guide
-from ..machines import Outside, Sheet, beside, own_folder, working_folder
+from ..machines import Outside, Sheet, own_folder, working_folder
 from ..progress import Tell, silent
 from ..survey import HoldingReport, Landmark, State, SurveyStore, Wishes, no_totals, summarize, take_survey
 from .landmarks import described
-from .model import CheckedHolding, CheckReport, Figures, OpenedLandmark, UnknownMedia
+from .model import CheckedHolding, CheckReport, Figures, OpenedLandmark
 from .reverse import media_without_entry, registrations_without_content
 
 
@@ -20,9 +20,8 @@ def check_alone(
 ) -> CheckReport:
     """Check one computer. ``folder`` is for working copies, and holds nothing of them afterwards."""
     with survey_aside(sheet, guides, outside, folder, tell) as store:
-        with beside(lambda: _media_without_entry(store, guides)) as media_alone:  # both are long joins
-            report = summarize(store)
-        media = media_alone()
+        report = summarize(store)
+        media = tuple(media_without_entry(store, guides))
         alone = tuple(registrations_without_content(store))
     holdings = tuple(_checked(holding) for holding in report.holdings if holding.present and not holding.is_left)
     return CheckReport(
@@ -55,11 +54,6 @@ def survey_aside(
                 yield store
         finally:
             outside.disk.remove(work / "survey.db")
-
-
-def _media_without_entry(store: SurveyStore, guides: Sequence[Guide]) -> tuple[UnknownMedia, ...]:
-    with closing(store.again()) as mine:
-        return tuple(media_without_entry(mine, guides))
 
 
 def _checked(holding: HoldingReport) -> CheckedHolding:

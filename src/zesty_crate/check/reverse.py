@@ -10,15 +10,8 @@ from ..plan import Move
 from ..survey import EntryRow, State, SurveyStore, beside_pattern
 from .model import UnknownMedia, WithoutContent
 
-# A media holding is asked about only when some entry points into it: others are of programs without a catalog.
 _UNKNOWN = """
-SELECT f.holding, f.path, f.key FROM file AS f
-WHERE f.id IN (SELECT id FROM file EXCEPT SELECT o.id FROM entry AS e CROSS JOIN file AS o ON o.key = e.path_key)
-AND f.kind = 'file' AND f.role = 'own' AND f.key NOT IN (SELECT key FROM belongs)
-AND f.holding IN (
-    SELECT h.id FROM holding AS h WHERE h.kind = 'media' AND h.class <> 'stand-in' AND EXISTS (
-        SELECT 1 FROM entry AS e CROSS JOIN file AS o ON o.key = e.path_key WHERE o.holding = h.id))
-ORDER BY f.holding, f.path
+SELECT f.holding, f.path, f.key FROM unnamed AS u JOIN file AS f ON f.id = u.file ORDER BY f.holding, f.path
 """
 _KNOWN_INSIDE = "SELECT path FROM entry WHERE path_key >= ?1 || '/' AND path_key < ?1 || '0'"
 _REGISTRATIONS = f"""

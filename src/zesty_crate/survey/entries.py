@@ -16,6 +16,7 @@ from ..machines import Computer, Disk, Finder
 from ..machines.texts import restored
 from ..paths import Folding, MachinePath, PathError, Spelling, System, name_key, read_path
 from ..progress import Progress, Tell, silent
+from .joining import join_entries
 from .judge import Judge, Judgement, beside
 from .model import State
 from .rows import BriefEntry, Document, EntryRow, new_file
@@ -27,18 +28,6 @@ _BY_FOLDER = (Spelling.NATIVE, Spelling.SLASHES, Spelling.FILE_URL)
 _PLAIN_NAME = re.compile(r"[^/\\\0]+")
 _NO_NAMES = ("", ".", "..")
 
-# Entries are taken for found, and those are looked at singly that no listed file bears out: a join that writes nothing.
-# Of names that a volume takes for one, none bears anything out.
-_PENDING = """
-SELECT e.rowid, e.path, e.size, e.holding FROM entry AS e
-WHERE NOT e.judged AND NOT EXISTS (
-    SELECT 1 FROM file AS f WHERE f.key = e.path_key AND f.kind = 'file' AND (e.size IS NULL OR e.size = f.size)
-    AND f.fault = '')
-"""
-_TWINS = """
-SELECT e.rowid, e.path, e.size, e.holding FROM entry AS e
-WHERE NOT e.judged AND e.path_key IN (SELECT key FROM file GROUP BY key HAVING count(*) > 1)
-"""
 _DOUBTFUL = """
 SELECT e.rowid, e.path, e.content FROM entry AS e JOIN file AS f ON f.key = e.path_key
 WHERE e.state = 'found' AND e.content <> '' AND abs(e.modified_ns - f.modified_ns) > ?
@@ -92,8 +81,7 @@ class EntryTaker:
         database = self._store.database
         self._store.flush()
         folds = any(volume.rules.folding is not Folding.EXACT for volume in self._computer.volumes)
-        queries = (_PENDING, _TWINS) if folds else (_PENDING,)  # where names are exact, no two are one
-        pending = [row for query in queries for row in database.execute(query)]
+        pending = join_entries(self._store, folds=folds)
         if self._knows_contents:
             self._compare_doubtful()
         for number, (row, path, size, holding) in enumerate(pending, start=1):

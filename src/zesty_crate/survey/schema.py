@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 6
+FORMAT = 7
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -21,6 +21,7 @@ CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER, what TEXT,
                        width INTEGER, height INTEGER);
 CREATE TABLE duplicate (grp INTEGER, file INTEGER);
 CREATE TABLE unregistered (holding TEXT, path);
+CREATE TABLE unnamed (file INTEGER PRIMARY KEY);
 CREATE TABLE left_out (file INTEGER PRIMARY KEY, why TEXT);
 CREATE TABLE bag (number INTEGER PRIMARY KEY, series TEXT, part INTEGER, name TEXT, root, earlier INTEGER,
                   closed INTEGER);

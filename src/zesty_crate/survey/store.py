@@ -61,10 +61,6 @@ class SurveyStore:
             )
         return store
 
-    def again(self) -> SurveyStore:
-        """The same survey, opened to be read at the same time by another thread."""
-        return SurveyStore.open(Path(self.database.filename))
-
     def close(self) -> None:
         """End an open transaction and let go of the file."""
         self.flush()
