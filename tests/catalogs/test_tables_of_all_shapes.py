@@ -9,7 +9,7 @@ from pathlib import Path
 import apsw
 import pytest
 
-from zesty_crate.catalogs import CatalogError, Cell, Change, write_changes
+from zesty_crate.catalogs import CatalogError, Cell, Change, bare_table, write_changes
 from zesty_crate.catalogs.bare_table import without_indexes
 from zesty_crate.catalogs.sqlite_proof import prove_cells
 from zesty_crate.catalogs.sqlite_write import write_cells
@@ -136,6 +136,15 @@ def test_in_databases_of_every_kind(tmp_path: Path, setting: str, shape: str) ->
     written = changed(path, tmp_path / "listed", moved)
     assert prove_cells(path, written, tmp_path / "listed").cells_changed == len(moved)
     assert sorted(texts(written)) == sorted(moved.values())
+
+
+def test_an_index_that_does_not_agree_with_its_rows_is_refused(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = filled(tmp_path / "catalog", PLAIN["numbered"])
+    moved = {old: old.replace("/home", "/srv") for old in texts(path)}
+    monkeypatch.setattr(bare_table, "_CONCERNED", "SELECT name FROM sqlite_schema WHERE ?1 = ?2")  # none is built anew
+    written = changed(path, tmp_path / "listed", moved)
+    with pytest.raises(CatalogError, match="of its table clip SQLite says: "):
+        prove_cells(path, written, tmp_path / "listed")
 
 
 def test_two_that_would_become_one_are_refused(catalog: Path, tmp_path: Path) -> None:

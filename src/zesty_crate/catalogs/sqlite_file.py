@@ -79,10 +79,16 @@ def list_for(path: Path, changes: Path) -> Path:
         return in_encoding(changes, connection.pragma("encoding"))
 
 
-def open_with_list(path: Path, listed: Path) -> apsw.Connection:
-    """Open a database for reading, and with it, as ``list``, a change list from `list_for`."""
+def open_immutable(path: Path) -> apsw.Connection:
+    """Open a database for reading that nobody writes to meanwhile."""
     connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)
     _tame(connection)
+    return connection
+
+
+def open_with_list(path: Path, listed: Path) -> apsw.Connection:
+    """Open a database for reading, and with it, as ``list``, a change list from `list_for`."""
+    connection = open_immutable(path)
     connection.execute("ATTACH ? AS list", (file_uri(listed) + "?mode=ro",))
     return connection
 

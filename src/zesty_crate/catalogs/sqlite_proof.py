@@ -3,7 +3,7 @@
 SQLite keeps bookkeeping of its own in a file (change counters, free pages), so the proof is by value: the same schema,
 the same settings, the same rows under the same row ids with the same types, but for the cells that were to change.
 Cells of listed columns may differ in as many rows as are listed, and all that are listed must hold their new text: so
-no other row can differ.
+no other row can differ. The indexes of what was written must agree with its rows.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ import apsw
 
 from ..machines import beside
 from .model import CatalogError, Proof
-from .sqlite_file import STORED_COLUMNS, Schema, file_uri, list_for, open_with_list, quoted
+from .sqlite_file import STORED_COLUMNS, Schema, file_uri, list_for, open_immutable, open_with_list, quoted
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
 _LISTED = "SELECT tbl, col FROM (SELECT tbl, col FROM list.place UNION SELECT tbl, col FROM list.pointer)"
@@ -62,6 +62,7 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
                 found_here == cells == written,
                 f"{found_here} rows of its table {table} differ in {column}, of {cells} listed",
             )
+        _sound_indexes(rewritten, original, {table for table, _ in listed()})
         return Proof(len(tables), rows, sum(each.cells for each in listed().values()), rows_added)
     except apsw.Error as error:
         raise CatalogError(f"The rewritten catalog cannot be compared: {error}.") from error
@@ -86,6 +87,26 @@ def _listed(rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
         for table, column in list(connection.execute("SELECT DISTINCT tbl, col FROM list.pointer")):
             count("list.pointer WHERE tbl = ? AND col = ?", table, column, table, column)
     return found
+
+
+def _sound_indexes(rewritten: Path, original: Path, tables: set[str]) -> None:
+    """Have SQLite hold these tables against their indexes.
+
+    Where it finds fault with the original, too, or needs what only the program has, it cannot tell.
+    """
+    for table in tables:
+        fault = _fault_in(rewritten, table)
+        _require(not fault or bool(_fault_in(original, table)), f"of its table {table} SQLite says: {fault}")
+
+
+def _fault_in(path: Path, table: str) -> str:
+    """What SQLite finds wrong with a table or its indexes; empty where nothing, or where it cannot tell."""
+    with closing(open_immutable(path)) as connection:
+        try:
+            said = connection.execute(f"PRAGMA main.integrity_check({quoted(table)})").get
+        except apsw.SQLError:  # a function of the program's own
+            return ""
+    return "" if said == "ok" else str(said)
 
 
 def _same_settings(connection: apsw.Connection) -> None:
