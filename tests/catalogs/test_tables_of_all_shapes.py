@@ -163,3 +163,19 @@ def test_only_plain_tables_do_without_their_indexes(shape: str, expected: bool) 
         assert [name for (name,) in database.execute("SELECT name FROM sqlite_schema WHERE type = 'table'")][:1] == [
             "clip"
         ]
+
+
+def test_triggers_that_would_answer_are_named_and_not_run(tmp_path: Path) -> None:
+    path = filled(tmp_path / "catalog", PLAIN["numbered"])
+    with closing(apsw.Connection(str(path))) as database:
+        for name, when in {
+            "of file": 'AFTER UPDATE OF more, "File" ON clip',
+            "of others": "AFTER UPDATE OF more ON clip",
+            "of new ones": "AFTER INSERT ON clip",
+            "elsewhere": 'AFTER UPDATE ON "bare rows 0"',
+        }.items():
+            database.execute(f"CREATE TRIGGER \"{name}\" {when} begin UPDATE clip SET file = 'gone'; END")
+    moved = {old: old.replace("/home", "/srv") for old in texts(path)}
+    written = changed(path, tmp_path / "listed", moved)
+    assert prove_cells(path, written, tmp_path / "listed").triggers_not_run == ("loud", "of file")
+    assert sorted(texts(written)) == sorted(moved.values())

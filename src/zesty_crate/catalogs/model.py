@@ -107,13 +107,15 @@ class Pointer(NamedTuple):
 class Proof:
     """What was compared after a rewrite: everything but ``cells_changed`` path cells is as it was.
 
-    ``rows_added`` shared rows are new, and entries point to them.
+    ``rows_added`` shared rows are new, and entries point to them. ``triggers_not_run`` are the program's own, which
+    would have changed more.
     """
 
     tables: int
     rows_compared: int
     cells_changed: int
     rows_added: int = 0
+    triggers_not_run: tuple[str, ...] = ()
 
 
 class Catalog(Protocol):

@@ -17,6 +17,7 @@ import apsw
 from ..machines import beside
 from .model import CatalogError, Proof
 from .sqlite_file import STORED_COLUMNS, Schema, file_uri, list_for, open_immutable, open_with_list, quoted
+from .sqlite_triggers import triggers_on
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
 _LISTED = "SELECT tbl, col FROM (SELECT tbl, col FROM list.place UNION SELECT tbl, col FROM list.pointer)"
@@ -63,7 +64,8 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
                 f"{found_here} rows of its table {table} differ in {column}, of {cells} listed",
             )
         _sound_indexes(rewritten, original, {table for table, _ in listed()})
-        return Proof(len(tables), rows, sum(each.cells for each in listed().values()), rows_added)
+        changed = {place: each.cells for place, each in listed().items() if each.cells}
+        return Proof(len(tables), rows, sum(changed.values()), rows_added, triggers_on(original, changed))
     except apsw.Error as error:
         raise CatalogError(f"The rewritten catalog cannot be compared: {error}.") from error
 

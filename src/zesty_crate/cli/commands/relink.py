@@ -160,6 +160,9 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
             f"  compared afterwards: {count(catalog.proof.rows_compared, 'row')} "
             f"in {count(catalog.proof.tables, 'table')}; nothing differs but what was changed{new}"
         )
+        if names := catalog.proof.triggers_not_run:
+            terminal.say(f"  its program's triggers on what was changed were not run: {', '.join(names)}")
+            terminal.say("  should the program still show an old path somewhere, have it rebuild its index")
     if catalog.untouched:
         terminal.say(f"  left as it was: {count(len(catalog.untouched), 'entry', 'entries')}")
         show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))
