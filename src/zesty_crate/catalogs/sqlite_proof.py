@@ -41,9 +41,8 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
         change_list = list_for(rewritten, changes)
         with (
             closing(open_with_list(rewritten, change_list)) as connection,
-            beside(
-                lambda: _listed(rewritten, change_list)
-            ) as listed,  # neither of two long questions waits for the other
+            # Neither of two long questions waits for the other.
+            beside(lambda: _listed_and_sound(original, rewritten, change_list)) as listed,
         ):
             connection.execute("ATTACH ? AS was", (file_uri(original) + "?mode=ro&immutable=1",))
             _same_settings(connection)
@@ -63,11 +62,16 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
                 found_here == cells == written,
                 f"{found_here} rows of its table {table} differ in {column}, of {cells} listed",
             )
-        _sound_indexes(rewritten, original, {table for table, _ in listed()})
         changed = {place: each.cells for place, each in listed().items() if each.cells}
         return Proof(len(tables), rows, sum(changed.values()), rows_added, triggers_on(original, changed))
     except apsw.Error as error:
         raise CatalogError(f"The rewritten catalog cannot be compared: {error}.") from error
+
+
+def _listed_and_sound(original: Path, rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
+    listed = _listed(rewritten, change_list)
+    _sound_indexes(rewritten, original, {table for table, _ in listed})
+    return listed
 
 
 def _listed(rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
