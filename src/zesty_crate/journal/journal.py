@@ -179,6 +179,16 @@ class Journal:
         row = next(iter(self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE))), None)
         return _action(row) if row else None
 
+    def rewritten_for(self, spot: Spot) -> set[str]:
+        """The notes of the replacements at a spot that were built from what stood there, since it was placed."""
+        query = "SELECT kind, source, note FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC"
+        notes = set()
+        for kind, source, note in self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE)):
+            if kind != Kind.REPLACE or source:
+                break
+            notes.add(note)
+        return notes
+
     def has_acted_at(self, spot: Spot) -> bool:
         """Whether there is such an action; of a million files this is asked one by one."""
         query = "SELECT EXISTS (SELECT 1 FROM action WHERE path = ? AND volume = ? AND stage = ?)"

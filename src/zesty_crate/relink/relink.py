@@ -208,7 +208,7 @@ class _Relinker:
         stays = self._aims.in_place or self._move.old.travels(at)
         if placed is None and not (stays and self._finder.find(place).facts):
             return None
-        if placed is not None and placed.kind is Kind.REPLACE and not placed.source:
+        if holding.id in self._journal.rewritten_for(spot):  # another holding may look into the same catalog
             return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
         real = self._spots.real(spot)
         if self._disk.facts(real) is None:

@@ -23,12 +23,20 @@ _ENOUGH_BYTES = 32 << 20  # of a catalog, to be worth a process, which takes as 
 _PROGRAM = "from zesty_crate.survey.ahead import serve; serve()"
 
 
+_Key = tuple[str, str]  # a holding and the path of a catalog
+
+
 class Errand(NamedTuple):
     """A catalog to read: where it was found, and what its keys begin with."""
 
     holding: Holding
     seen: Seen
     prefix: str = ""
+
+    @property
+    def key(self) -> _Key:
+        """What it is known by: two holdings may look into one catalog."""
+        return self.holding.id, str(self.seen.path)
 
 
 class Ahead:
@@ -45,8 +53,8 @@ class Ahead:
         self._gone = gone
         self._stack = ExitStack()
         self._process: Process | None = None
-        self._asked: dict[str, Path] = {}
-        self._read: set[str] = set()
+        self._asked: dict[_Key, Path] = {}
+        self._read: set[_Key] = set()
 
     def begin(self, errands: Sequence[Errand]) -> None:
         """Begin to read those of the catalogs that are worth it."""
@@ -54,7 +62,7 @@ class Ahead:
         if not worth or not self._disk.is_shared or os.cpu_count() == 1:
             return
         folder = self._stack.enter_context(working_folder(self._disk, self._scratch / "ahead"))
-        stores = {str(each.seen.path): folder / f"{number}.read" for number, each in enumerate(worth)}
+        stores = {each.key: folder / f"{number}.read" for number, each in enumerate(worth)}
         try:
             process = self._stack.enter_context(started("-P", "-c", _PROGRAM))
             pickle.dump((self._computer, self._gone, list(zip(worth, stores.values(), strict=True))), process.asked)
@@ -65,8 +73,9 @@ class Ahead:
 
     def take_over(self, taker: EntryTaker, document: Document, holding: Holding) -> bool:
         """Wait for a catalog that was begun, and take what was read of it; whether there is anything to take."""
-        store = self._asked.pop(document.path, None)
-        if store is None or not self._is_read(document.path):
+        key = document.holding, document.path
+        store = self._asked.pop(key, None)
+        if store is None or not self._is_read(key):
             return False
         taker.take_over(holding, store)
         self._disk.remove(store)
@@ -76,8 +85,8 @@ class Ahead:
         """End the other process, whatever it is at."""
         self._stack.close()
 
-    def _is_read(self, path: str) -> bool:
-        while self._process is not None and path not in self._read:
+    def _is_read(self, key: _Key) -> bool:
+        while self._process is not None and key not in self._read:
             try:
                 told = receive(self._process.told)
             except (EOFError, ValueError):
@@ -85,7 +94,7 @@ class Ahead:
             if not told:  # it has ended
                 self._process = None
             self._read.update(told)
-        return path in self._read
+        return key in self._read
 
 
 def _is_worth_it(errand: Errand) -> bool:
@@ -105,7 +114,7 @@ def serve() -> None:
         threading.Thread(target=_end_with, args=(asked,), daemon=True).start()
         for errand, target in errands:
             _read(computer, errand, target, gone)
-            send([str(errand.seen.path)], told)
+            send([errand.key], told)
 
 
 def _end_with(asked: IO[bytes]) -> None:

@@ -27,6 +27,7 @@ class Walk:
         self._wanted = Wanted()
         self._tops: list[MachinePath] = []
         self._sweeps: dict[Folding, Sweeps] = {}
+        self._at_one_place: list[tuple[str, str]] = []  # a holding, and the first one at its place
         self.found: dict[str, list[Seen]] = {holding.id: [] for holding in holdings}
         if any(holding.part.sweep for holding in holdings):
             self._tops += self._swept_tops()
@@ -47,6 +48,8 @@ class Walk:
                     yield [self._row(owner, seen.path, seen.facts)]
                 if seen.facts.kind == "folder":
                     yield from self._folder(seen, owner)
+        for other, first in self._at_one_place:
+            self.found[other] += self.found[first]
 
     def _swept_tops(self) -> list[MachinePath]:
         """The user's home, and every volume but the one with the home."""
@@ -72,7 +75,9 @@ class Walk:
             at = self._finder.find(holding.at).path
             factory = FactoryPatterns(holding, at, self._computer) if holding.part.factory else None
             key = self._computer.key(at)
-            self._wanted.at.setdefault(key, Owner.of(holding, factory))
+            first = self._wanted.at.setdefault(key, Owner.of(holding, factory)).holding
+            if first is not holding:
+                self._at_one_place.append((holding.id, first.id))
             self._wanted.around.add(key.rpartition("/")[0])
             self._tops.append(holding.at)
 
