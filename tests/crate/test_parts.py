@@ -233,6 +233,9 @@ def test_a_cut_file_that_changed_before_the_rest_of_it_was_taken_is_taken_anew(s
     assert unpacked(surveyed, surveyed.crate.root, other) == digests(surveyed.old_disks / SOUNDS)
 
 
+LAST_CHANGES = 12  # in which manifests are written, and one part after the other is finished
+
+
 def test_parts_killed_at_any_change_resume_to_the_same(surveyed: SmallMove, tmp_path: Path) -> None:
     laid_out, place = surveyed.demo.root, tmp_path / "copy"
 
@@ -250,13 +253,14 @@ def test_parts_killed_at_any_change_resume_to_the_same(surveyed: SmallMove, tmp_
     move = fresh()
     pack_onto(move, targets, outside(counting))
     unbroken = payload(move)
-    for at in range(1, counting.changes, 17):  # an odd step, so that every other one is torn
+    end = counting.changes
+    for at in (*range(1, end, 17), *range(end - LAST_CHANGES, end)):  # an odd step, so that every other one is torn
         move = fresh()
         with pytest.raises(Killed):
             pack_onto(move, targets, outside(FaultyDisk(at, torn=at % 2 == 0)))
         if not move.crate.is_finished(Disk()):
             pack_onto(move, targets)
-        assert payload(move) == unbroken, f"killed at change {at} of {counting.changes}"
+        assert payload(move) == unbroken, f"killed at change {at} of {end}"
 
 
 def joined(folder: Path) -> dict[str, str]:

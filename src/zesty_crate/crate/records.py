@@ -74,7 +74,7 @@ class Records:
 
     def finish(self, carrier: Carrier) -> None:
         """Write the tag manifests of a part and its copy."""
-        for copy in carrier.copies:
+        for copy in reversed(carrier.copies):  # the first is what a later run knows it is done by
             write_tag_manifest(copy, self._disk)
 
     def _copy_records(self, part: Crate) -> None:
