@@ -9,6 +9,7 @@ from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
+from typing import Any
 
 import bagit
 import pytest
@@ -233,10 +234,21 @@ def test_a_cut_file_that_changed_before_the_rest_of_it_was_taken_is_taken_anew(s
     assert unpacked(surveyed, surveyed.crate.root, other) == digests(surveyed.old_disks / SOUNDS)
 
 
-LAST_CHANGES = 12  # in which manifests are written, and one part after the other is finished
+class Noting(FaultyDisk):
+    """One that notes at which of its changes a part or a copy is finished."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.finished: list[int] = []
+
+    def strike(self, name: str, arguments: tuple[Any, ...]) -> None:
+        super().strike(name, arguments)
+        if name == "write_text" and Path(arguments[0]).name == "tagmanifest-sha512.txt":
+            self.finished.append(self.changes)
 
 
-def test_parts_killed_at_any_change_resume_to_the_same(surveyed: SmallMove, tmp_path: Path) -> None:
+@pytest.mark.parametrize("first", [1, 8])  # two halves, since they take long; every other one is torn
+def test_parts_killed_at_any_change_resume_to_the_same(surveyed: SmallMove, tmp_path: Path, first: int) -> None:
     laid_out, place = surveyed.demo.root, tmp_path / "copy"
 
     def fresh() -> SmallMove:
@@ -249,12 +261,13 @@ def test_parts_killed_at_any_change_resume_to_the_same(surveyed: SmallMove, tmp_
         return [joined(folder) for folder in (move.demo.carrier, place / "shelf")]
 
     targets = Targets(part_bytes=PART, second=place / "shelf")
-    counting = FaultyDisk()
+    counting = Noting()
     move = fresh()
     pack_onto(move, targets, outside(counting))
     unbroken = payload(move)
-    end = counting.changes
-    for at in (*range(1, end, 17), *range(end - LAST_CHANGES, end)):  # an odd step, so that every other one is torn
+    end, between = counting.changes, [at + 1 for at in counting.finished[first % 2 :: 2]]
+    assert between
+    for at in sorted({*range(first, end, 14), *between}):
         move = fresh()
         with pytest.raises(Killed):
             pack_onto(move, targets, outside(FaultyDisk(at, torn=at % 2 == 0)))

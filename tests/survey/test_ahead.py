@@ -12,9 +12,9 @@ from support.moves import SmallMove
 from support.outside import outside
 from zesty_crate.catalogs import CatalogError
 from zesty_crate.crate import create_crate
-from zesty_crate.guides import load_guides
+from zesty_crate.guides import Holding, load_guides
 from zesty_crate.machines import load_sheet
-from zesty_crate.survey import SurveyStore, ahead
+from zesty_crate.survey import Document, EntryTaker, SurveyStore, ahead
 
 TABLES = ("file", "entry", "handwork", "grp", "member", "belongs", "document", "landmark")
 GUIDE = """[guide]
@@ -58,7 +58,7 @@ def reading_ahead(*, least_bytes: int = 1) -> Iterator[list[str]]:
     taken: list[str] = []
     take_over = ahead.Ahead.take_over
 
-    def noted(self: ahead.Ahead, taker, document, holding) -> bool:  # type: ignore[no-untyped-def]
+    def noted(self: ahead.Ahead, taker: EntryTaker, document: Document, holding: Holding) -> bool:
         done = take_over(self, taker, document, holding)
         taken.extend([document.path] if done else [])
         return done

@@ -20,6 +20,7 @@ from typing import IO, Any
 Facts = tuple[str, int, int, int, str]
 Fault = tuple[int, str]
 Names = tuple[tuple[str, ...], tuple["Facts | Fault", ...]]  # in a folder: the names, and what is at each
+Listed = tuple[str, "Fault | None", Names]  # a folder, why it cannot be listed, and what is in it
 
 # A small file to copy: where it is, where to put it together, its place (or none, to stay there), what it must be like
 # by its facts or its digest, and the date and the mode it gets.
@@ -69,19 +70,16 @@ def fault_of(error: OSError) -> Fault:
     return error.errno or 0, error.strerror or str(error)
 
 
-def names_below(pile: list[str]) -> Iterator[tuple[str, Names | Fault]]:
-    """Each folder of a pile, its last one first, and all below, before the next of the pile; with what is in it.
-
-    What is in it is a pair of tuples; the first is of texts, unless it is a fault.
-    """
+def names_below(pile: list[str]) -> Iterator[Listed]:
+    """Each folder of a pile, its last one first, and all below, before the next of the pile; with what is in it."""
     while pile:
         folder = pile.pop()
         try:
             names, facts = names_in(folder)
         except OSError as error:
-            yield folder, fault_of(error)
+            yield folder, fault_of(error), ((), ())
             continue
-        yield folder, (names, facts)
+        yield folder, None, (names, facts)
         inner = [name for name, each in zip(names, facts, strict=True) if each[0] == "folder"]
         pile += [os.path.join(folder, name) for name in reversed(inner)]  # noqa: PTH118
 
@@ -177,11 +175,11 @@ def _serve() -> None:
 
 def _list(pile: list[str], told: io.BufferedWriter) -> None:
     """Tell all that is in a pile, many folders at a time."""
-    packet: list[tuple[str, Names | Fault]] = []
+    packet: list[Listed] = []
     size = 0
     for each in names_below(pile):
         packet.append(each)
-        size += 1 if isinstance(each[1][0], int) else len(each[1][0])
+        size += len(each[2][0]) + 1
         if size > _PACKET_NAMES:
             send(packet, told)
             packet, size = [], 0

@@ -94,21 +94,18 @@ def _beside(pile: list[str]) -> Iterator[Contents | DiskError]:
         try:
             process = stack.enter_context(started(*HELPER))
         except OSError:  # then by this one alone
-            yield from (_told(folder, names) for folder, names in helper.names_below(pile))
+            yield from (_told(*listed) for listed in helper.names_below(pile))
             return
         try:
             helper.send(pile, process.asked)
             while packet := helper.receive(process.told):
-                yield from (_told(folder, names) for folder, names in packet)
+                yield from (_told(*listed) for listed in packet)
         except (EOFError, ValueError, BrokenPipeError) as error:
             raise DiskError("Listing", pile[0], OSError(errno.EIO, "the process that lists has ended")) from error
 
 
-def _told(folder: str, told: Names | Fault) -> Contents | DiskError:
-    first, second = told
-    if isinstance(first, int):
-        return _fault("Listing", folder, (first, str(second)))
-    return Contents(folder, first, second)  # type: ignore[arg-type]  # the other of the two
+def _told(folder: str, fault: Fault | None, names: Names) -> Contents | DiskError:
+    return Contents(folder, *names) if fault is None else _fault("Listing", folder, fault)
 
 
 def _fault(doing: str, path: str, fault: Fault) -> DiskError:
