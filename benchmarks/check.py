@@ -53,8 +53,11 @@ def main() -> None:
     to = ["--to", str(new / "sheet.toml")]
     for command in (
         ["survey", crate, "--from", str(sheet), "--guides", str(old / "guides"), "--no-duplicates"],
-        ["pack", crate], ["plan", crate, *to], ["unpack", crate, *to, "--yes"], ["relink", crate, *to, "--yes"],
-    ):  # fmt: skip
+        ["pack", crate],
+        ["plan", crate, *to],
+        ["unpack", crate, *to, "--yes"],
+        ["relink", crate, *to, "--yes"],
+    ):
         run([ZESTY, *command])
     listed = find(new)
     contents = ("changed", "sample", "all")

@@ -80,19 +80,31 @@ class World:
     def _lose(self, file: File) -> None:
         """Note a file as lost, with as much of it as some catalog would know."""
         chance = self.random.random
-        self.lost.append(Lost(
-            machine_path(file.path.replace("/mnt", "/home/odile")),
-            file.size if chance() < 0.85 else None,
-            f"sha1:{file.content}" if chance() < 0.2 else "",
-            file.modified_ns if chance() < 0.5 else None,
-            MediaFacts(duration_s=round(file.duration_s, 1)) if chance() < 0.3 else NOTHING_TOLD,
-        ))  # fmt: skip
+        self.lost.append(
+            Lost(
+                machine_path(file.path.replace("/mnt", "/home/odile")),
+                file.size if chance() < 0.85 else None,
+                f"sha1:{file.content}" if chance() < 0.2 else "",
+                file.modified_ns if chance() < 0.5 else None,
+                MediaFacts(duration_s=round(file.duration_s, 1)) if chance() < 0.3 else NOTHING_TOLD,
+            )
+        )
         self.truth.append(file.content)
 
     def _accident(self) -> None:
         file = self._fresh(self._folder())
-        kinds = [self._moved, self._renamed, self._namesake, self._edited, self._takes, self._cut_short,
-                 self._exchanged, self._converted, self._gone, self._copied]  # fmt: skip
+        kinds = [
+            self._moved,
+            self._renamed,
+            self._namesake,
+            self._edited,
+            self._takes,
+            self._cut_short,
+            self._exchanged,
+            self._converted,
+            self._gone,
+            self._copied,
+        ]
         self.random.choices(kinds, [30, 14, 8, 8, 6, 6, 4, 6, 10, 8])[0](file)
 
     def _elsewhere(self, file: File) -> File:
@@ -112,8 +124,15 @@ class World:
         there = self._elsewhere(file)
         folder, name = there.path.rsplit("/", 1)
         stem = name.removesuffix(".wav")
-        forms = [f"{stem} (1)", f"{stem} - Copy", stem.replace(" ", "_"), stem.lower(), f"{stem} final", self._name(),
-                 stem.replace("e", "é", 1)]  # fmt: skip
+        forms = [
+            f"{stem} (1)",
+            f"{stem} - Copy",
+            stem.replace(" ", "_"),
+            stem.lower(),
+            f"{stem} final",
+            self._name(),
+            stem.replace("e", "é", 1),
+        ]
         self._put(replace(there, path=f"{folder}/{self.random.choice(forms)}.wav"))
 
     def _namesake(self, file: File) -> None:

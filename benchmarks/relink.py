@@ -86,10 +86,12 @@ def measure(root: Path, title: str, guide: str, against: Sequence[str]) -> None:
     run([ZESTY, "pack", crate])
     run([ZESTY, "plan", crate, *to])
     run([ZESTY, "unpack", crate, *to, "--yes"])
-    by_hand = root / catalog.name
-    shutil.copyfile(catalog, by_hand)
+    by_worker = root / catalog.name
+    shutil.copyfile(catalog, by_worker)
     subprocess.run(["sync"], check=True)
-    other = run([*against[:-1], str(by_hand)] if against[0] != "sqlite3" else ["sqlite3", str(by_hand), against[-1]])
+    other = run(
+        [*against[:-1], str(by_worker)] if against[0] != "sqlite3" else ["sqlite3", str(by_worker), against[-1]]
+    )
     subprocess.run(["sync"], check=True)
     ours = run([ZESTY, "relink", crate, *to, "--yes"])
     table(title, [(" ".join(against[:1]), other), ("zesty relink", ours)], other)

@@ -19,7 +19,7 @@ STATUS = (
     ("5", "a fault of the program"),
 )
 FILES = (
-    ("CRATE/zesty/", "the survey, the sheet, the guides, and by-hand.csv with the steps for a person"),
+    ("CRATE/zesty/", "the survey, the sheet, the guides, and manual-steps.csv with the steps for a person"),
     ("CRATE/moves/NAME/", "for each new computer: plan.toml, journal.db, the last check, and report/"),
     ("~/.config/zesty-crate/guides/", "guides of your own, on Linux; the usual place of settings elsewhere"),
 )

@@ -128,12 +128,16 @@ def schemas() -> dict[str, Schema]:
     matched = _closed({"recorded": TEXT, "choice": {"type": ["string", "null"]}, "candidates": candidates})
     found["relink-at"] = _closed(
         {
-            "dry-run": TRUTH, "routes": schema_of(tuple[FoundRoute, ...]), "doubts": schema_of(tuple[Doubt, ...]),
-            "explained": {"type": "integer"}, "matched": {"type": "array", "items": matched},
+            "dry-run": TRUTH,
+            "routes": schema_of(tuple[FoundRoute, ...]),
+            "doubts": schema_of(tuple[Doubt, ...]),
+            "explained": {"type": "integer"},
+            "matched": {"type": "array", "items": matched},
             "left": {"type": "array", "items": TEXT},
-            "kept": {"type": ["string", "null"]}, "relinked": schema_of(RelinkReport | None),
+            "kept": {"type": ["string", "null"]},
+            "relinked": schema_of(RelinkReport | None),
         }
-    )  # fmt: skip
+    )
     found["survey-details-program"] = _closed({"holdings": schema_of(tuple[HoldingReport, ...])})
     title = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
     return {name: {**title, "title": f"zesty {name} --json", **schema} for name, schema in found.items()}

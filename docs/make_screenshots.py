@@ -105,11 +105,21 @@ def shoot_page(name: str, page: Path, size: tuple[int, int] = SIZE) -> None:
                 f'<body style="margin:0;background:#777"><iframe src="{page.name}" style="{frame}"></iframe>'
             )
         command = [
-            "chromium", "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-            "--disable-background-networking", "--disable-component-update", "--disable-sync", "--hide-scrollbars",
-            f"--user-data-dir={profile}", f"--window-size={max(500, size[0])},{size[1]}",
-            f"--screenshot={SHOTS / name}.png", shown.absolute().as_uri(),
-        ]  # fmt: skip
+            "chromium",
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--hide-scrollbars",
+            f"--user-data-dir={profile}",
+            f"--window-size={max(500, size[0])},{size[1]}",
+            f"--screenshot={SHOTS / name}.png",
+            shown.absolute().as_uri(),
+        ]
         subprocess.run(command, check=True, stderr=subprocess.DEVNULL)
 
 
@@ -148,9 +158,11 @@ def shoot_undecided(root: Path) -> None:
     away.mkdir()
     sounds = disks / "c/Users/Odile/Music/Wimblethorn Sounds/Creatures"
     for old, new in (
-        ("Moth Wings", "moth_wings"), ("Dragon's Yawn", "Dragon's Yawn (1)"), ("Fox at Dusk", "Untitled 3"),
+        ("Moth Wings", "moth_wings"),
+        ("Dragon's Yawn", "Dragon's Yawn (1)"),
+        ("Fox at Dusk", "Untitled 3"),
         ("Toad Choir", "Toad Choir final"),
-    ):  # fmt: skip
+    ):
         shutil.move(sounds / f"{old}.wav", away / f"{new}.wav")
     at = ("--at", "paintloft/sheet.toml", "--guides", "guides", "--look-in", "E:\\Loose")
     shoot("relink-undecided", bench, "relink", *at, "--decisions", "undecided.csv", "--dry-run")

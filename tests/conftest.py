@@ -25,9 +25,13 @@ def zesty() -> Zesty:
 
     def run(*arguments: str | Path, environment: Mapping[str, str] | None = None) -> subprocess.CompletedProcess[str]:
         return subprocess.run(
-            [str(program), *map(str, arguments)], capture_output=True, text=True, check=False,
-            stdin=subprocess.DEVNULL, env={**os.environ, **(environment or {})},
-        )  # fmt: skip
+            [str(program), *map(str, arguments)],
+            capture_output=True,
+            text=True,
+            check=False,
+            stdin=subprocess.DEVNULL,
+            env={**os.environ, **(environment or {})},
+        )
 
     return run
 

@@ -107,11 +107,11 @@ def _explained(fault: ErrorDetails, kind: type[Part]) -> str:
         known = _known_keys(kind, fault["loc"][:-1])
         near = difflib.get_close_matches(str(fault["loc"][-1]), known, n=1)
         hint = f'did you mean "{near[0]}"?' if near else f"known keys are {', '.join(known)}."
-        return f"{place} is not a key that is known here; {hint}"
+        return f"{place} is not a known key; {hint}"
     if fault["type"] == "missing":
-        return f"{place} is missing and must be given."
+        return f"{place} is missing."
     found = fault["input"]
-    said = "is not as it must be" if isinstance(found, dict | list) else f"is {found!r}"
+    said = "has the wrong form" if isinstance(found, dict | list) else f"is {found!r}"
     return f"{place or 'the file'} {said}; expected: {_expectation(fault)}."
 
 

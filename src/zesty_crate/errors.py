@@ -7,7 +7,7 @@ from contextlib import contextmanager
 
 
 class ZestyError(Exception):
-    """Something is not as it must be, and nothing was changed because of it.
+    """Something has the wrong form, and nothing was changed because of it.
 
     ``message`` is a full sentence that names the thing, what was found and what was expected.
     ``next_step`` says what to do now. ``details`` are further lines, one for each place concerned.

@@ -54,7 +54,7 @@ def test_what_stays_keeps_its_own_escapes(name: str, raw: str, new: str, expecte
 )
 def test_what_cannot_stand_there_is_refused(name: str, new: str) -> None:
     raw = "hex(2):00" if name == "registry-hex" else ""
-    with pytest.raises(CatalogError, match="cannot be written"):
+    with pytest.raises(CatalogError, match="cannot hold"):
         QUOTINGS[name].rewrite(raw, new)
 
 

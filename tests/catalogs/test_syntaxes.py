@@ -43,13 +43,16 @@ class TestEverySyntax:
     def test_reads_entries_with_all_that_is_known(self, bench: Bench) -> None:
         entries = bench.entries()
         assert [entry.recorded for entry in entries] == [
-            "/home/odile/a.wav", "/home/odile/b's % é.wav", "stream:dawn", "/home/odile/deep/c.wav",
-        ]  # fmt: skip
+            "/home/odile/a.wav",
+            "/home/odile/b's % é.wav",
+            "stream:dawn",
+            "/home/odile/deep/c.wav",
+        ]
         assert [entry.key[-1] for entry in entries] == ["1", "2", "3", "4"]
         assert [entry.size_bytes for entry in entries] == [10, None, None, 30]
         assert [entry.remote for entry in entries] == [False, False, True, False]
         assert entries[0].size_bytes == 10
-        assert [value for _, value in entries[0].handwork] == ["5"]
+        assert [value for _, value in entries[0].annotations] == ["5"]
 
     def test_reading_leaves_no_trace(self, bench: Bench) -> None:
         before = bench.path.read_bytes(), bench.path.stat().st_mtime_ns, sorted(bench.path.parent.iterdir())
@@ -80,7 +83,7 @@ class TestEverySyntax:
         try:
             moved, _ = bench.rewrite(bench.path, bench.path.parent / "any", lambda text: text.replace("odile", name))
         except CatalogError as error:
-            assert "cannot be written" in error.message  # and in this case nothing is
+            assert "cannot" in error.message  # and in this case nothing is
             return
         wanted = [entry.recorded.replace("odile", name) for entry in bench.entries()]
         assert [entry.recorded for entry in bench.entries(moved)] == wanted
@@ -88,7 +91,7 @@ class TestEverySyntax:
     def test_a_change_that_is_not_in_the_list_is_found(self, bench: Bench, tmp_path: Path) -> None:
         moved, _ = bench.rewrite(bench.path, tmp_path / "moved", lambda text: text.replace("/home", "/else"))
         write_changes(tmp_path / "empty", [])
-        with pytest.raises(CatalogError, match="not the original with new paths"):
+        with pytest.raises(CatalogError, match="in more than its paths"):
             bench.prove(bench.path, moved, tmp_path / "empty")
 
     def test_a_cell_that_changed_meanwhile_is_not_written(self, bench: Bench, tmp_path: Path) -> None:
@@ -96,7 +99,7 @@ class TestEverySyntax:
         assert piece is not None
         write_changes(tmp_path / "stale", [Change(piece.cell, "/not/this", "/new")])
         bench.syntax.copy_whole(bench.path, tmp_path / "copy", DISK)
-        with pytest.raises(CatalogError, match="text|changed meanwhile"):  # noqa: RUF043
+        with pytest.raises(CatalogError, match="text|changed while"):  # noqa: RUF043
             bench.syntax.rewrite(tmp_path / "copy", bench.part, tmp_path / "stale", DISK)
 
     @given(st.data())
@@ -216,10 +219,18 @@ def test_long_runs_of_white_space_are_read_at_once(tmp_path: Path, sample: Sampl
         bench.entries()
 
 
-@pytest.mark.parametrize(("syntax", "key", "selector"), [
-    ("xml", "each", "//["), ("xml", "key", "@@"), ("xml", "each", "count(//*)"), ("json", "each", "$[?"),
-    ("json", "key", "a b"), ("lines", "key", "nothing"), ("delimited", "size", "nothing"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("syntax", "key", "selector"),
+    [
+        ("xml", "each", "//["),
+        ("xml", "key", "@@"),
+        ("xml", "each", "count(//*)"),
+        ("json", "each", "$[?"),
+        ("json", "key", "a b"),
+        ("lines", "key", "nothing"),
+        ("delimited", "size", "nothing"),
+    ],
+)
 def test_a_bad_selector_is_named(tmp_path: Path, syntax: str, key: str, selector: str) -> None:
     sample = next(each for each in SAMPLES if each.syntax == syntax)
     entries = sample.part["entries"][0]  # type: ignore[index]
@@ -250,19 +261,22 @@ def test_triggers_stay_silent_and_generated_columns_follow(sqlite: Bench, tmp_pa
     assert query(moved, "PRAGMA integrity_check") == [("ok",)]
 
 
-@pytest.mark.parametrize("sql", [
-    "UPDATE clip SET stars = 5.0 WHERE id = 1",
-    "UPDATE clip SET stars = NULL WHERE id = 2",
-    "DELETE FROM other",
-    "UPDATE other SET v = x'01'",
-    "CREATE TABLE more (x)",
-    "PRAGMA user_version = 7",
-    "UPDATE clip SET file = file || ' ' WHERE id = 1",
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "sql",
+    [
+        "UPDATE clip SET stars = 5.0 WHERE id = 1",
+        "UPDATE clip SET stars = NULL WHERE id = 2",
+        "DELETE FROM other",
+        "UPDATE other SET v = x'01'",
+        "CREATE TABLE more (x)",
+        "PRAGMA user_version = 7",
+        "UPDATE clip SET file = file || ' ' WHERE id = 1",
+    ],
+)
 def test_the_proof_sees_every_other_difference(sqlite: Bench, tmp_path: Path, sql: str) -> None:
     moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
     query(moved, sql)
-    with pytest.raises(CatalogError, match="not the original"):
+    with pytest.raises(CatalogError, match="in more than its paths"):
         sqlite.prove(sqlite.path, moved, tmp_path / "moved.changes")
 
 
@@ -342,8 +356,11 @@ def test_a_table_or_column_that_is_not_there_is_named(tmp_path: Path, change: di
 
 
 def test_paths_that_exchange_places_are_written_though_an_index_allows_each_once(sqlite: Bench, tmp_path: Path) -> None:
-    turned = {"/home/odile/a.wav": "/home/odile/b's % é.wav", "/home/odile/b's % é.wav": "/home/odile/deep/c.wav",
-              "/home/odile/deep/c.wav": "/home/odile/a.wav"}  # fmt: skip
+    turned = {
+        "/home/odile/a.wav": "/home/odile/b's % é.wav",
+        "/home/odile/b's % é.wav": "/home/odile/deep/c.wav",
+        "/home/odile/deep/c.wav": "/home/odile/a.wav",
+    }
     moved, proof = sqlite.rewrite(sqlite.path, tmp_path / "moved", lambda text: turned.get(text, text))
     assert proof.cells_changed == 3
     assert [entry.recorded for entry in sqlite.entries(moved)][:2] == list(turned.values())[:2]

@@ -55,9 +55,11 @@ def filled(path: Path, shape: str, setting: str = "user_version = 7") -> Path:
         key = ", key" if "key TEXT" in shape else ""
         database.executemany(
             f"INSERT INTO clip (file, more{key}) VALUES (?1, ?2{key and ', ?1'})",
-            [(f"/home/odile/{number * 77 % 101} owl.wav", (None, 5, 2.5, "dusk", b"\0")[number % 5 * (key == "")])
-             for number in range(101)],
-        )  # fmt: skip
+            [
+                (f"/home/odile/{number * 77 % 101} owl.wav", (None, 5, 2.5, "dusk", b"\0")[number % 5 * (key == "")])
+                for number in range(101)
+            ],
+        )
         for sql in INDEXES:
             database.execute(sql)
         database.execute("ALTER TABLE clip ADD COLUMN late REAL DEFAULT 7")
@@ -143,7 +145,7 @@ def test_an_index_that_does_not_agree_with_its_rows_is_refused(tmp_path: Path, m
     moved = {old: old.replace("/home", "/srv") for old in texts(path)}
     monkeypatch.setattr(bare_table, "_CONCERNED", "SELECT name FROM sqlite_schema WHERE ?1 = ?2")  # none is built anew
     written = changed(path, tmp_path / "listed", moved)
-    with pytest.raises(CatalogError, match="of its table clip SQLite says: "):
+    with pytest.raises(CatalogError, match="SQLite reports about its table clip: "):
         prove_cells(path, written, tmp_path / "listed")
 
 
@@ -153,8 +155,9 @@ def test_two_that_would_become_one_are_refused(catalog: Path, tmp_path: Path) ->
         changed(catalog, tmp_path / "listed", {one: "/srv/owl", other: "/SRV/Owl"})
 
 
-@pytest.mark.parametrize(("shape", "expected"), [*((each, True) for each in PLAIN.values()),
-                                                  *((each, False) for each in LOOKED_AT.values())])  # fmt: skip
+@pytest.mark.parametrize(
+    ("shape", "expected"), [*((each, True) for each in PLAIN.values()), *((each, False) for each in LOOKED_AT.values())]
+)
 def test_only_plain_tables_do_without_their_indexes(shape: str, expected: bool) -> None:
     with closing(apsw.Connection(":memory:")) as database:
         database.execute(f"CREATE TABLE clip {shape}")

@@ -1,4 +1,4 @@
-"""A check of a move: three sides, surplus explained, organisation, the reverse, landmarks, and what changed later."""
+"""A check of a move: three sides, surplus explained, organisation, the reverse, spot checks, and what changed later."""
 
 from __future__ import annotations
 
@@ -57,9 +57,9 @@ def test_three_sides_of_each_holding_and_a_surplus_that_was_there_before(moved: 
     assert sounds.new.files == sounds.old.files + 1
     shelf = next(each for each in report.holdings if each.id == "wimblethorn/shelf")
     assert shelf.old.entries == shelf.carried.entries == shelf.new.entries == 10
-    assert (shelf.old.groups, shelf.old.handwork) == (shelf.new.groups, shelf.new.handwork)
+    assert (shelf.old.groups, shelf.old.annotations) == (shelf.new.groups, shelf.new.annotations)
     (surplus,) = report.surplus
-    assert (surplus.why, surplus.files, surplus.paths) == (Why.THERE_BEFORE, 1, ())
+    assert (surplus.why, surplus.files, surplus.paths) == (Why.BASELINE, 1, ())
 
 
 def test_what_was_made_since_is_told_apart_from_what_nobody_can_explain(moved: SmallMove) -> None:
@@ -67,9 +67,9 @@ def test_what_was_made_since_is_told_apart_from_what_nobody_can_explain(moved: S
     odd = moved.new_disks / MUSIC / "From somewhere.wav"
     odd.write_bytes(b"odd")
     os.utime(odd, OLD_DAY)
-    whys = {each.why: [path.rpartition("/")[2] for path in each.paths] for each in checked(moved).surplus}
-    assert whys == {
-        Why.THERE_BEFORE: [],
+    reasons = {each.why: [path.rpartition("/")[2] for path in each.paths] for each in checked(moved).surplus}
+    assert reasons == {
+        Why.BASELINE: [],
         Why.MADE_SINCE: ["Made since.wav"],
         Why.UNKNOWN: ["From somewhere.wav"],
     }
@@ -96,7 +96,7 @@ def test_contents_are_read_as_was_asked(moved: SmallMove) -> None:
     assert every.content is not None
     assert every.content.read >= every.content.carried - 2, "all but the catalogs that were relinked"
     assert every.totals["changed"] > 0
-    assert any("content is not what was carried" in each.why for each in every.problems)
+    assert any("content differs from what was carried" in each.why for each in every.problems)
 
 
 @pytest.mark.parametrize(
@@ -119,8 +119,11 @@ def test_organisation_is_compared_by_digest_and_differences_are_named(
 
 
 def test_an_entry_added_later_is_no_difference(moved: SmallMove) -> None:
-    change(moved, "INSERT INTO sound (sound_id, drawer_id, tray_id, leaf, title, bytes, origin) "
-                  "SELECT 999, drawer_id, tray_id, 'Later.wav', 'Later', 1, 'stream' FROM sound LIMIT 1")  # fmt: skip
+    change(
+        moved,
+        "INSERT INTO sound (sound_id, drawer_id, tray_id, leaf, title, bytes, origin) "
+        "SELECT 999, drawer_id, tray_id, 'Later.wav', 'Later', 1, 'stream' FROM sound LIMIT 1",
+    )
     (shelf,) = [each for each in checked(moved).organisation if each.holding == "wimblethorn/shelf"]
     assert shelf.is_equal
     assert shelf.entries_new == 1
@@ -131,7 +134,7 @@ def test_an_entry_that_its_catalog_lost_is_missing_though_nothing_speaks_of_it(m
     change(moved, "DELETE FROM list_item")
     change(moved, "DELETE FROM sound WHERE leaf = 'Lamp Lit.wav'")
     report = checked(moved)
-    (gone,) = [each for each in report.problems if "no such entry any more" in each.why]
+    (gone,) = [each for each in report.problems if "no longer has this entry" in each.why]
     assert (gone.state, gone.recorded.rpartition("\\")[2]) == ("missing", "Lamp Lit.wav")
     shelf = next(each for each in report.holdings if each.id == "wimblethorn/shelf")
     assert (shelf.totals["entries"], shelf.new.entries) == (10, 9)
@@ -143,20 +146,20 @@ def test_entries_of_a_catalog_that_is_gone_are_counted_as_missing(moved: SmallMo
     report = checked(moved)
     assert report.totals["entries"] == 10
     assert report.totals["missing"] > 0
-    assert sum("this catalog was looked for" in each.why for each in report.problems) == 1
+    assert sum("this catalog is not at" in each.why for each in report.problems) == 1
 
 
-def test_a_landmark_that_no_longer_decodes_is_told(moved: SmallMove) -> None:
+def test_a_spot_check_that_no_longer_decodes_is_told(moved: SmallMove) -> None:
     report = checked(moved)
-    sound = next(each for each in report.landmarks if each.at.endswith(".wav") and each.verdict == "opened")
+    sound = next(each for each in report.spot_checks if each.at.endswith(".wav") and each.verdict == "opened")
     assert sound.opened.duration_s
     file = moved.new_disks / "system" / sound.at.lstrip("/")
     if not file.exists():
         file = moved.new_disks / "spools" / sound.at.removeprefix("/Volumes/Spools/")
     file.write_bytes(file.read_bytes()[:500])
-    (bad,) = [each for each in checked(moved).landmarks if not each.is_good and each.at == sound.at][:1]
+    (bad,) = [each for each in checked(moved).spot_checks if not each.is_good and each.at == sound.at][:1]
     assert bad.verdict == "broken"
-    assert "cut short" in bad.said
+    assert "truncated" in bad.said
 
 
 def test_the_first_good_check_is_the_hand_over_and_later_ones_say_what_changed(moved: SmallMove) -> None:
@@ -211,10 +214,10 @@ def test_where_case_counts_a_name_in_another_case_is_named(moved: SmallMove) -> 
     sheet.write_text(sheet.read_text().replace('format = "apfs"', 'format = "apfs-case"'))
     lamp = moved.new_disks / MUSIC / "Lamp Lit.wav"
     lamp.rename(lamp.with_name("lamp lit.WAV"))
-    whys = [each.why for each in checked(moved).problems if each.recorded.endswith("/Lamp Lit.wav")]
-    assert whys
-    why = whys[0]
-    assert "lamp lit.WAV is there, and only its case" in why
+    reasons = [each.why for each in checked(moved).problems if each.recorded.endswith("/Lamp Lit.wav")]
+    assert reasons
+    why = reasons[0]
+    assert "lamp lit.WAV is there, and differs only in upper and lower case" in why
 
 
 class ForbiddenFolder(Disk):

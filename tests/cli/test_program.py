@@ -78,14 +78,26 @@ def test_the_demo_ends_with_everything_found(zesty: Zesty, tmp_path: Path) -> No
 def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
     zesty("demo", tmp_path / "show", "--lay-out")
     old, guides, crate = tmp_path / "show/paintloft/sheet.toml", tmp_path / "show/guides", tmp_path / "crate"
-    said = zesty("survey", crate, "--from", old, "--guides", guides, "--landmark", "moth wok", "--landmark", "Rim",
-                 "--csv", tmp_path / "tables")  # fmt: skip
+    said = zesty(
+        "survey",
+        crate,
+        "--from",
+        old,
+        "--guides",
+        guides,
+        "--spot-check",
+        "moth wok",
+        "--spot-check",
+        "Rim",
+        "--csv",
+        tmp_path / "tables",
+    )
     assert said.returncode == ATTENTION, said.stderr
     for line in (
         "390 catalog entries: 377 found, 7 missing-before, 3 remote, 2 outside, 1 unplugged",
         "Gorsebell Running Order 5.0.2, closed",
         "E:\\Lanternfold\\Instruments\\Hurdy-gurdy (borrowed)",
-        "media of the class stand-in: 54 files",
+        "media of the class proxy: 54 files",
         "7 factory files that come with installers, 2.6 kB: Gorsebell Running Order: plugins; Mothwick Cloths",
         "named: E:\\Lanternfold\\Instruments\\Marsh Drums\\Samples\\rim.wav",
         'No item is called "moth wok" (did you mean "moth walk"?)',
@@ -103,10 +115,11 @@ def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
     assert "  The Paper Geese: 0 members\n    Marsh: 10 members\n" in details.stdout
     near = zesty("survey", crate, "--details", "mothwick/cloth")
     assert (near.returncode, 'Did you mean "mothwick/cloths"?' in near.stderr) == (REFUSED, True)
-    named = zesty("survey", crate, "--landmark", "Tilleul", "--json")
-    assert [each["at"].rpartition("\\")[2] for each in json.loads(named.stdout)["landmarks"] if each["named"]] == [
-        "rim.wav", "Tilleul.png",
-    ]  # fmt: skip
+    named = zesty("survey", crate, "--spot-check", "Tilleul", "--json")
+    assert [each["at"].rpartition("\\")[2] for each in json.loads(named.stdout)["spot-checks"] if each["named"]] == [
+        "rim.wav",
+        "Tilleul.png",
+    ]
 
 
 def test_one_computer_is_checked_by_itself(zesty: Zesty, tmp_path: Path) -> None:
@@ -138,8 +151,16 @@ def test_this_computer_can_be_surveyed(zesty: Zesty, tmp_path: Path) -> None:
     (tmp_path / "media/a.wav").write_text("a")
     home = {"HOME": str(tmp_path / "home")}
     (tmp_path / "home").mkdir()
-    said = zesty("survey", tmp_path / "crate", "--from", "this-computer", "--guides", tmp_path / "guides", "--json",
-                 environment=home)  # fmt: skip
+    said = zesty(
+        "survey",
+        tmp_path / "crate",
+        "--from",
+        "this-computer",
+        "--guides",
+        tmp_path / "guides",
+        "--json",
+        environment=home,
+    )
     document = json.loads(said.stdout)
     assert (said.returncode, document["programs"][0]["running"]) == (ATTENTION, True)
     assert any(volume["free-bytes"] for volume in document["volumes"])
@@ -178,8 +199,16 @@ def test_json_is_one_document_with_the_agreed_keys(ready: Bench) -> None:
     said = ready.json("check")
     assert said["computer"] == "cartshed"
     assert set(said["totals"]) == {
-        "found", "changed", "missing", "missing-before", "remote", "outside", "unplugged", "unclear", "entries",
-    }  # fmt: skip
+        "found",
+        "changed",
+        "missing",
+        "missing-before",
+        "remote",
+        "outside",
+        "unplugged",
+        "unclear",
+        "entries",
+    }
     catalog = next(each for each in said["holdings"] if each["kind"] == "catalog")
     assert {"id", "kind", "guide", "title", "totals", "before"} <= catalog.keys()
     assert catalog["before"]["outside"] == 1
@@ -230,9 +259,9 @@ def test_a_sheet_that_is_not_there(bench: Bench) -> None:
 
 def test_a_guide_with_an_unknown_key(bench: Bench) -> None:
     guide = bench.guides / "wimblethorn.toml"
-    edit(guide, "handwork = [", "handiwork = [")
+    edit(guide, "annotations = [", "handiwork = [")
     line = next(n for n, text in enumerate(guide.read_text().splitlines(), start=1) if "handiwork" in text)
-    refused(bench.step("survey"), f"line {line}:", 'did you mean "handwork"?')
+    refused(bench.step("survey"), f"line {line}:", 'did you mean "annotations"?')
     assert not bench.crate.exists()
 
 

@@ -45,11 +45,25 @@ NAMES = {
     System.WINDOWS: [*COMMON, "\u96e8" * 85, "Mouse & Moth.wav", "a" * 251 + ".wav"],
     System.MACOS: [*COMMON, "Why?.wav", "a:b.wav", "con", "NUL.txt", "ends with a dot.", "ends with a blank ", "a\\b"],
     System.LINUX: [
-        *COMMON, "Why?.wav", 'say "ah".wav', "con", "aux.wav", "dots...", " ", "owl hoot.wav", "OWL HOOT.WAV",
-        "Fore\u0302t.wav", "line\nbreak", "\udcff\udcfe.wav", "e" * 255, "E" * 255, f"{DEEP}/end.wav",
-        f"{DEEP}/End.wav", "rain/deep/Drip.wav",
+        *COMMON,
+        "Why?.wav",
+        'say "ah".wav',
+        "con",
+        "aux.wav",
+        "dots...",
+        " ",
+        "owl hoot.wav",
+        "OWL HOOT.WAV",
+        "Fore\u0302t.wav",
+        "line\nbreak",
+        "\udcff\udcfe.wav",
+        "e" * 255,
+        "E" * 255,
+        f"{DEEP}/end.wav",
+        f"{DEEP}/End.wav",
+        "rain/deep/Drip.wav",
     ],
-}  # fmt: skip
+}
 
 
 def lay_out(root: Path, system: System) -> dict[str, bytes]:

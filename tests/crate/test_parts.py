@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from support.moves import SmallMove, picture
 from support.outside import FaultyDisk, Killed, outside
 from zesty_crate.crate import PackReport, Scope, Targets, open_finished, pack, verify
-from zesty_crate.crate.shares import Shelf, Wanted, share_out
+from zesty_crate.crate.distribution import PendingFile, Space, distribute
 from zesty_crate.errors import HalfwayError, ZestyError
 from zesty_crate.machines import Disk, Outside, load_sheet
 from zesty_crate.moving import prepare_unpack, unpack
@@ -102,7 +102,7 @@ def test_parts_are_asked_for_when_unpacking_and_any_of_them_will_do_as_the_crate
 
 def test_another_crates_part_is_refused(surveyed: SmallMove, planned: Path) -> None:
     pack_onto(surveyed, Targets(part_bytes=PART))
-    with pytest.raises(ZestyError, match="is no part that this crate needs"):
+    with pytest.raises(ZestyError, match="is not a part that this crate needs"):
         unpacked(surveyed, surveyed.crate.root, SmallMove.at(planned).crate.root)
 
 
@@ -138,7 +138,7 @@ def test_sticks_are_asked_for_in_turn_and_may_be_pulled_out(surveyed: SmallMove)
     assert [size for _, size in asked] == sorted((size for _, size in asked), reverse=True)
     first = min(pulled.iterdir())
     assert bagit.Bag(str(first)).info["Bag-Count"] == "2 of ?"
-    with pytest.raises(ZestyError, match="does not know of all of them"):
+    with pytest.raises(ZestyError, match="does not list all parts"):
         unpacked(surveyed, first)
     parts = [*pulled.iterdir(), *port.iterdir()]
     assert unpacked(surveyed, surveyed.crate.root, *parts) == digests(surveyed.old_disks / SOUNDS)
@@ -149,7 +149,7 @@ def test_a_full_stick_is_refused_and_another_one_will_do(surveyed: SmallMove) ->
     full.mkdir()
     other.mkdir()
     disk = Sticks({surveyed.crate.root.parent: PART, full: 100_000})
-    with pytest.raises(HalfwayError, match="100,000 bytes free: not enough for anything"):
+    with pytest.raises(HalfwayError, match="100,000 bytes free, which is not enough"):
         pack_onto(surveyed, Targets(ask=lambda *_: full), outside(disk))
     assert [part.part for part in pack_onto(surveyed, Targets(onto=(other,)), outside(disk)).parts] == [1, 2]
     assert list(full.iterdir()) == []
@@ -168,9 +168,9 @@ def test_nobody_to_ask_is_refused_before_anything_is_copied(surveyed: SmallMove)
     disk = Sticks({surveyed.crate.root.parent: PART})
     with pytest.raises(ZestyError, match=r"has [0-9,]+ bytes free, and .* are lacking"):
         pack_onto(surveyed, Targets(), outside(disk))
-    with pytest.raises(ZestyError, match="holds nothing but the crate's own records"):
+    with pytest.raises(ZestyError, match="has room only for the crate's own records"):
         pack_onto(surveyed, Targets(part_bytes=1000))
-    with pytest.raises(ZestyError, match="folder for part 2 is not there"):
+    with pytest.raises(ZestyError, match="folder for part 2 does not exist"):
         pack_onto(surveyed, Targets(onto=(surveyed.demo.root / "none",)))
     assert not surveyed.crate.data.exists()
     pack_onto(surveyed, Targets())
@@ -180,7 +180,7 @@ def test_what_is_on_a_carrier_is_not_touched(surveyed: SmallMove) -> None:
     beside = surveyed.crate.root.with_name("crate - part 2")
     beside.mkdir()
     (beside / "letter.txt").write_text("mine")
-    with pytest.raises(ZestyError, match="is not of this crate; nothing on a carrier is replaced"):
+    with pytest.raises(ZestyError, match="does not belong to this crate"):
         pack_onto(surveyed, Targets(part_bytes=PART))
     assert [path.name for path in beside.iterdir()] == ["letter.txt"]
 
@@ -207,9 +207,9 @@ def test_a_carrier_that_does_not_tell_its_format_is_told(surveyed: SmallMove, mo
 
 
 def test_a_second_copy_is_the_same_and_whole(surveyed: SmallMove, tmp_path: Path) -> None:
-    second = tmp_path / "shelf"
+    second = tmp_path / "space"
     second.mkdir()
-    with pytest.raises(ZestyError, match="would be the crate itself"):
+    with pytest.raises(ZestyError, match="must not be the crate itself"):
         pack_onto(surveyed, Targets(second=surveyed.demo.carrier))
     with pytest.raises(HalfwayError):
         pack_onto(surveyed, Targets(), outside(FaultyDisk(50, full=True)))
@@ -254,13 +254,13 @@ def test_parts_killed_at_any_change_resume_to_the_same(surveyed: SmallMove, tmp_
     def fresh() -> SmallMove:
         shutil.rmtree(place, ignore_errors=True)
         shutil.copytree(laid_out, place, symlinks=True)
-        (place / "shelf").mkdir()
+        (place / "space").mkdir()
         return SmallMove.at(place)
 
     def payload(move: SmallMove) -> list[dict[str, str]]:
-        return [joined(folder) for folder in (move.demo.carrier, place / "shelf")]
+        return [joined(folder) for folder in (move.demo.carrier, place / "space")]
 
-    targets = Targets(part_bytes=PART, second=place / "shelf")
+    targets = Targets(part_bytes=PART, second=place / "space")
     counting = Noting()
     move = fresh()
     pack_onto(move, targets, outside(counting))
@@ -302,10 +302,10 @@ SHELVES = st.builds(
 
 @given(st.lists(st.integers(0, 90), max_size=12), st.lists(SHELVES, min_size=1, max_size=5), st.integers(1, 5))
 def test_what_is_shared_out_fits_and_is_whole(sizes: list[int], rooms: list[tuple[int, int, int]], first: int) -> None:
-    made = [Shelf(number, *room) for number, room in enumerate(rooms, start=1)]
-    shelves, later = made[:first], iter(made[first:])
-    files = [Wanted(number, size) for number, size in enumerate(sizes)]
-    pieces = list(share_out(files, shelves, lambda: next(later, None)))
+    made = [Space(number, *room) for number, room in enumerate(rooms, start=1)]
+    spaces, later = made[:first], iter(made[first:])
+    files = [PendingFile(number, size) for number, size in enumerate(sizes)]
+    pieces = list(distribute(files, spaces, lambda: next(later, None)))
     used: defaultdict[int, int] = defaultdict(int)
     ends: dict[int, int] = {}
     for piece in pieces:
@@ -320,6 +320,6 @@ def test_what_is_shared_out_fits_and_is_whole(sizes: list[int], rooms: list[tupl
 
 
 def test_nothing_is_cut_that_fits_somewhere_whole() -> None:
-    shelves = [Shelf(1, 50, 50, 100), Shelf(2, 100, 100, 100)]
-    pieces = list(share_out([Wanted(1, 80), Wanted(2, 40)], shelves, lambda: None))
+    spaces = [Space(1, 50, 50, 100), Space(2, 100, 100, 100)]
+    pieces = list(distribute([PendingFile(1, 80), PendingFile(2, 40)], spaces, lambda: None))
     assert [(piece.file, piece.bag, piece.is_segment) for piece in pieces] == [(1, 2, False), (2, 1, False)]

@@ -48,7 +48,7 @@ def test_a_timeline_with_a_sequence_of_pictures(barn: Barn) -> None:
     survey, report = barn.move()
     assert (survey.totals["outside"], survey.totals["missing-before"]) == (2, 1)
     (lacking,) = [problem for problem in survey.problems if problem.state == "missing-before"]
-    assert lacking.why == "28 of 40 files are not there: moth.0019.png, moth.0020.png, moth.0021.png and 25 more"
+    assert lacking.why == "28 of 40 files are missing: moth.0019.png, moth.0020.png, moth.0021.png and 25 more"
     assert (report.totals["found"], report.totals["missing-before"]) == (2, 1)
     moved = otio.adapters.read_from_file(str(barn.root / NEW_HOME / "Documents/moth.otio"))
     bases = [clip.media_reference.target_url_base for clip in moved.find_clips()]
@@ -129,7 +129,7 @@ def test_xmp_sidecars(barn: Barn) -> None:
     barn.write(f"{SPOOLS}/wing.xmp", XMP)
     survey, report = barn.move()
     assert report.totals["found"] == report.totals["entries"] == 2
-    assert next(each for each in survey.holdings if each.guide == "xmp").handwork == 2
+    assert next(each for each in survey.holdings if each.guide == "xmp").annotations == 2
     moved = barn.root / NEW_SPOOLS / "wing.xmp"
     assert texts(moved) == XMP.replace("/mnt/spools/Moth&apos;s", "E:\\Moth&apos;s").replace(
         "/home/", "/C:/Users/"

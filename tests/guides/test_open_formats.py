@@ -27,12 +27,18 @@ def barn(tmp_path: Path) -> Barn:
     return Barn(tmp_path)
 
 
-M3U8 = "#EXTM3U\r\n#EXTINF:3,Drip\r\n../Music/Rain & Wind/drip.wav\r\n/home/odile/Music/For\u00eat 100%.wav\r\n\r\n" \
-    "https://barn.example/stream\r\nfile:///mnt/spools/Moth's%20Wing.png\r\n"  # fmt: skip
-PLS = "[playlist]\nNumberOfEntries=3\nFile1=/home/odile/Music/Rain & Wind/drip.wav\nTitle1=Drip\n" \
-    "File2=../Music/For\u00eat 100%.wav\nFile3=/mnt/spools/Moth's Wing.png\n"  # fmt: skip
-CUE = 'PERFORMER "Odile"\nFILE "../Music/Rain & Wind/drip.wav" WAVE\n  TRACK 01 AUDIO\n    INDEX 01 00:00:00\n' \
-    'FILE "/home/odile/Music/For\u00eat 100%.wav" WAVE\n  TRACK 02 AUDIO\n    INDEX 01 00:00:00\n'  # fmt: skip
+M3U8 = (
+    "#EXTM3U\r\n#EXTINF:3,Drip\r\n../Music/Rain & Wind/drip.wav\r\n/home/odile/Music/For\u00eat 100%.wav\r\n\r\n"
+    "https://barn.example/stream\r\nfile:///mnt/spools/Moth's%20Wing.png\r\n"
+)
+PLS = (
+    "[playlist]\nNumberOfEntries=3\nFile1=/home/odile/Music/Rain & Wind/drip.wav\nTitle1=Drip\n"
+    "File2=../Music/For\u00eat 100%.wav\nFile3=/mnt/spools/Moth's Wing.png\n"
+)
+CUE = (
+    'PERFORMER "Odile"\nFILE "../Music/Rain & Wind/drip.wav" WAVE\n  TRACK 01 AUDIO\n    INDEX 01 00:00:00\n'
+    'FILE "/home/odile/Music/For\u00eat 100%.wav" WAVE\n  TRACK 02 AUDIO\n    INDEX 01 00:00:00\n'
+)
 # xspf.org, version 1: "Location: URI of resource to be rendered"; relative ones by the playlist's own place.
 XSPF = """<?xml version="1.0" encoding="UTF-8"?>
 <playlist version="1" xmlns="http://xspf.org/ns/0/"><trackList>

@@ -69,11 +69,37 @@ def needs(tool: str) -> pytest.MarkDecorator:
 @needs("ffprobe")
 def test_ffprobe_plays_a_playlist_that_ffmpeg_wrote(bench: Bench) -> None:
     playlist = bench.documents / "dusk.m3u8"
-    bench.run("ffmpeg", "-f", "lavfi", "-i", "sine=d=5", "-f", "hls", "-hls_list_size", "0", "-hls_time", "1",
-              "-hls_base_url", f"{bench.old}/", "-hls_segment_filename", bench.old / "d%02d.ts", playlist)  # fmt: skip
+    bench.run(
+        "ffmpeg",
+        "-f",
+        "lavfi",
+        "-i",
+        "sine=d=5",
+        "-f",
+        "hls",
+        "-hls_list_size",
+        "0",
+        "-hls_time",
+        "1",
+        "-hls_base_url",
+        f"{bench.old}/",
+        "-hls_segment_filename",
+        bench.old / "d%02d.ts",
+        playlist,
+    )
     bench.rehome()
-    said = bench.run("ffprobe", "-allowed_extensions", "ALL", "-extension_picky", "0", "-show_entries",
-                     "format=duration", "-of", "csv", playlist)  # fmt: skip
+    said = bench.run(
+        "ffprobe",
+        "-allowed_extensions",
+        "ALL",
+        "-extension_picky",
+        "0",
+        "-show_entries",
+        "format=duration",
+        "-of",
+        "csv",
+        playlist,
+    )
     assert float(said.split("format,")[1].split()[0]) >= 4.9
 
 
@@ -83,11 +109,19 @@ def test_assimp_loads_a_gltf_and_an_obj_with_what_they_refer_to(bench: Bench) ->
     (bench.old / "moth.bin").write_bytes(triangle)
     view = {"buffer": 0, "byteLength": len(triangle)}
     accessor = {"bufferView": 0, "componentType": 5126, "count": 3, "type": "VEC3", "min": [0, 0, 0], "max": [1, 1, 0]}
-    (bench.documents / "moth.gltf").write_text(json.dumps({
-        "asset": {"version": "2.0"}, "scenes": [{"nodes": [0]}], "nodes": [{"mesh": 0}],
-        "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}], "accessors": [accessor], "bufferViews": [view],
-        "buffers": [{"uri": "../old/moth.bin", "byteLength": len(triangle)}],
-    }))  # fmt: skip
+    (bench.documents / "moth.gltf").write_text(
+        json.dumps(
+            {
+                "asset": {"version": "2.0"},
+                "scenes": [{"nodes": [0]}],
+                "nodes": [{"mesh": 0}],
+                "meshes": [{"primitives": [{"attributes": {"POSITION": 0}}]}],
+                "accessors": [accessor],
+                "bufferViews": [view],
+                "buffers": [{"uri": "../old/moth.bin", "byteLength": len(triangle)}],
+            }
+        )
+    )
     (bench.old / "paper.mtl").write_text("newmtl paper\nKd 0.1 0.2 0.3\n")
     (bench.documents / "lamp.obj").write_text(
         "mtllib ../old/paper.mtl\nv 0 0 0\nv 1 0 0\nv 0 1 0\nusemtl paper\nf 1 2 3\n"

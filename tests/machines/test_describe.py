@@ -25,16 +25,28 @@ def laid_out(root: Path, *folders: str) -> Path:
 @pytest.mark.parametrize(
     ("folders", "system", "user", "music"),
     [
-        (("Users/Odile/Music", "Users/Public", "Users/Default", "Windows"), "windows", "Odile",
-         r"C:\Users\Odile\Music"),
-        (("Users/odile.k/Library", "Users/Shared", "Users/.hidden", "Library", "System"), "macos", "odile.k",
-         "/Users/odile.k/Music"),
+        (
+            ("Users/Odile/Music", "Users/Public", "Users/Default", "Windows"),
+            "windows",
+            "Odile",
+            r"C:\Users\Odile\Music",
+        ),
+        (
+            ("Users/odile.k/Library", "Users/Shared", "Users/.hidden", "Library", "System"),
+            "macos",
+            "odile.k",
+            "/Users/odile.k/Music",
+        ),
         (("home/odile", "home/lost+found", "etc", "usr"), "linux", "odile", "/home/odile/Music"),
-        (("Documents and Settings/Odile", "Documents and Settings/All Users", "WINDOWS"), "windows", "Odile",
-         r"C:\Documents and Settings\Odile\My Documents\My Music"),
+        (
+            ("Documents and Settings/Odile", "Documents and Settings/All Users", "WINDOWS"),
+            "windows",
+            "Odile",
+            r"C:\Documents and Settings\Odile\My Documents\My Music",
+        ),
     ],
     ids=["windows", "macos", "linux", "old windows"],
-)  # fmt: skip
+)
 def test_a_mounted_disk_is_recognised(
     tmp_path: Path, folders: tuple[str, ...], system: str, user: str, music: str
 ) -> None:
@@ -51,7 +63,7 @@ def test_of_several_users_the_last_at_work_is_a_guess_that_is_marked(tmp_path: P
     disk = laid_out(tmp_path / "d", "Users/Odile/Music", "Users/Bertille/Music", "Windows")
     os.utime(disk / "Users/Bertille/Music", (1, 1))
     text = mounted_computer([disk], None, Disk())
-    assert 'user = "Odile"  # a guess: the last one at work; there are also Bertille' in text
+    assert 'user = "Odile"  # a guess: the most recently active user; there are also Bertille' in text
     assert 'user = "Bertille"\n' in mounted_computer([disk], "Bertille", Disk())
     with pytest.raises(ZestyError, match="no folder of a user 'Nobody'"):
         mounted_computer([disk], "Nobody", Disk())
@@ -66,7 +78,7 @@ def test_letters_of_further_disks_are_guesses(tmp_path: Path) -> None:
 
 
 def test_what_is_no_systems_disk_is_refused(tmp_path: Path) -> None:
-    with pytest.raises(ZestyError, match="No system is recognised"):
+    with pytest.raises(ZestyError, match="No operating system recognized"):
         mounted_computer([tmp_path], None, Disk())
     with pytest.raises(ZestyError, match="is not there"):
         mounted_computer([tmp_path / "gone"], None, Disk())
@@ -93,8 +105,10 @@ def test_this_computer_is_described_with_what_differs_from_the_usual(tmp_path: P
     sheet = this_computer(WindowsHost(), tmp_path)
     assert sheet.part.places == {"home": r"D:\Odile", "music": r"E:\Music"}, "what follows from the rest is left out"
     assert [(v.anchor, v.format, v.label) for v in sheet.part.volume] == [
-        ("C:", "ntfs", ""), ("E:", "exfat", "Spools"), ("Z:", None, ""),
-    ]  # fmt: skip
+        ("C:", "ntfs", ""),
+        ("E:", "exfat", "Spools"),
+        ("Z:", None, ""),
+    ]
     assert str(computer_of(sheet).place("music")) == r"E:\Music"
 
 

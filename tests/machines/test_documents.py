@@ -34,7 +34,7 @@ def test_a_sheet_with_three_mistakes_has_three_lines() -> None:
     assert len(said) == 3
     assert said[0].startswith("line 4: computer.system is 'window'")
     assert 'did you mean "windows"?' in said[0]
-    assert said[1].startswith('line 18: volume.2.lable is not a key that is known here; did you mean "label"?')
+    assert said[1].startswith('line 18: volume.2.lable is not a known key; did you mean "label"?')
     assert said[2].startswith("line 30: programs.wimblethorn.running is 'perhaps'")
 
 
@@ -44,9 +44,9 @@ def test_a_sheet_with_three_mistakes_has_three_lines() -> None:
         ('at    = "{store}"', 'factroy = ["x"]', "factroy", 'did you mean "factory"?'),
         ('kind    = "presets"', 'kind    = "preset"', '"preset"', 'did you mean "presets"?'),
         ('syntax = "sqlite"', 'syntax = "sqlight"', "sqlight", 'did you mean "sqlite"?'),
-        ('{ column = "leaf" },', "", "path ", "the last piece"),
+        ('{ column = "leaf" },', "", "path ", "a last piece"),
         ('via = "tray_id", column', "column", "path ", '"table" and "via" together'),
-        ('id    = "store"', 'id    = "sounds"', "#", "sounds stands twice"),
+        ('id    = "store"', 'id    = "sounds"', "#", "sounds is used twice"),
         ("language = 1", "language = 2", "language", "language is 2"),
         ('title    = "Wimblethorn Shelf"\n', "", "[guide]", "title is missing"),
     ],
@@ -65,7 +65,7 @@ def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, w
         ('key   = "sound_id"', "", 'entries with "table" and "key"'),
         ('syntax = "sqlite"', 'syntax = "xml"', 'only in a catalog of the syntax "sqlite"'),
         ('syntax = "sqlite"', "", 'catalog with "syntax"'),
-        ('kind   = "catalog"', 'kind   = "media"', "only in a holding of the kinds catalog, project, registrations"),
+        ('kind   = "catalog"', 'kind   = "media"', "only in a holding of the kinds project, catalog, registrations"),
         ('key     = "list_id"', "", 'groups with "table", "key", "name" and "members"'),
         ('at     = "{own}/shelf.db"', "", 'one of "at", "sweep" and "branch"'),
         ('at     = "{own}/shelf.db"', 'at = "x"\nregisters = "x"', '"registers" only with kind = "registrations"'),
@@ -121,7 +121,7 @@ def test_lines_of_arrays_of_tables() -> None:
         ('anchor = "E:"', 'anchor = "E"', "anchor 'E'"),
         ("'E:\\Lanternfold\\Sound Store'", "'Sound Store'", "not a path"),
         ("'E:\\Lanternfold\\Sound Store'", "'{stoor}'", "{stoor} is not known"),
-        ("'E:\\Lanternfold\\Sound Store'", "'{store}'", "defined by itself"),
+        ("'E:\\Lanternfold\\Sound Store'", "'{store}'", "refers to itself"),
     ],
 )
 def test_a_place_that_cannot_be_is_named(tmp_path: Path, old: str, new: str, word: str) -> None:

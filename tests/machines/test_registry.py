@@ -14,8 +14,8 @@ from support.winreg import FakeWinreg
 from zesty_crate.machines import Disk
 from zesty_crate.machines.registry import (
     Block,
+    ExportedRegistry,
     RegistryError,
-    StandIn,
     SystemRegistry,
     Tree,
     Value,
@@ -55,7 +55,7 @@ THEN = {
 }
 
 
-@pytest.fixture(params=["stand-in", "winreg"])
+@pytest.fixture(params=["proxy", "winreg"])
 def registry(request: pytest.FixtureRequest, tmp_path: Path) -> SystemRegistry:
     """Either registry, with something in it."""
     if request.param == "winreg":
@@ -63,7 +63,7 @@ def registry(request: pytest.FixtureRequest, tmp_path: Path) -> SystemRegistry:
         made.merge(HERE)
         return made
     (tmp_path / "registry.reg").write_bytes(write_export(HERE))
-    return StandIn(tmp_path / "registry.reg", Disk())
+    return ExportedRegistry(tmp_path / "registry.reg", Disk())
 
 
 def branches(registry: SystemRegistry, *keys: str) -> dict[str, dict[str, tuple[str, Value | None]]]:
@@ -102,7 +102,7 @@ def test_a_branch_that_was_not_there_is_gone_again(registry: SystemRegistry) -> 
 def test_a_stand_in_is_restored_to_the_byte(tmp_path: Path) -> None:
     path = tmp_path / "registry.reg"
     path.write_bytes(b"REGEDIT4\n\n; a remark\n[" + ROOT.encode() + b']\n"a"="b"\n')
-    before, registry = path.read_bytes(), StandIn(path, Disk())
+    before, registry = path.read_bytes(), ExportedRegistry(path, Disk())
     saved = registry.saved(ROOT)
     registry.merge(COMES)
     assert path.read_bytes() != before
@@ -118,7 +118,7 @@ def test_what_may_not_be_opened_is_an_error_and_not_nothing() -> None:
     for attempt in (lambda: registry.branch(ROOT), lambda: registry.merge(COMES)):
         with pytest.raises(RegistryError, match="cannot be opened or changed: Access is denied"):
             attempt()
-    with pytest.raises(RegistryError, match="is no root"):
+    with pytest.raises(RegistryError, match="is not a root"):
         registry.branch("HKEY_NOWHERE\\Software")
 
 
@@ -130,11 +130,13 @@ datas = st.one_of(
 keys = st.lists(names.filter(lambda name: name == name.strip()), min_size=1, max_size=3).map("\\".join)
 blocks = st.lists(
     st.builds(
-        Block, keys.map(lambda name: f"HKEY_CURRENT_USER\\{name}"), st.booleans(),
+        Block,
+        keys.map(lambda name: f"HKEY_CURRENT_USER\\{name}"),
+        st.booleans(),
         st.lists(st.tuples(names, st.one_of(st.none(), datas)), max_size=3).map(tuple),
     ).map(lambda block: block._replace(values=()) if block.removed else block),
     max_size=5,
-)  # fmt: skip
+)
 
 
 @given(blocks)
@@ -153,15 +155,27 @@ def test_merging_what_a_tree_says_makes_the_same_tree(here: list[Block], comes: 
 
 def test_both_forms_and_every_type_are_read() -> None:
     lines = [
-        "REGEDIT4", "", f"[{ROOT}]", '@="a \\"quoted\\" word, C:\\\\x"', '"n"=dword:0000000a',
-        '"b"=hex:01,02,\\', "  03",
-        '"e"=hex(2):25,00', '"gone"=-', "", f"[-{ROOT}\\Old]", "",
-    ]  # fmt: skip
+        "REGEDIT4",
+        "",
+        f"[{ROOT}]",
+        '@="a \\"quoted\\" word, C:\\\\x"',
+        '"n"=dword:0000000a',
+        '"b"=hex:01,02,\\',
+        "  03",
+        '"e"=hex(2):25,00',
+        '"gone"=-',
+        "",
+        f"[-{ROOT}\\Old]",
+        "",
+    ]
     narrow = read_export("\r\n".join(lines).encode("cp1252"), "it")
     assert narrow[0].values == (
-        ("", text('a "quoted" word, C:\\x')), ("n", Value(4, b"\x0a\0\0\0")), ("b", Value(3, b"\1\2\3")),
-        ("e", Value(2, "%\0".encode("utf-16-le"))), ("gone", None),
-    )  # fmt: skip
+        ("", text('a "quoted" word, C:\\x')),
+        ("n", Value(4, b"\x0a\0\0\0")),
+        ("b", Value(3, b"\1\2\3")),
+        ("e", Value(2, "%\0".encode("utf-16-le"))),
+        ("gone", None),
+    )
     assert narrow[1] == Block(f"{ROOT}\\Old", removed=True, values=())
     assert Tree([Block("HKCU\\Software\\X", removed=False, values=())]).branch("HKEY_CURRENT_USER\\software\\x")
 

@@ -1,4 +1,4 @@
-"""Whole files open, each as its kind asks for; files that are cut short or are something else do not."""
+"""Whole files open, each as its kind asks for; files that are truncated or are something else do not."""
 
 from __future__ import annotations
 
@@ -145,6 +145,6 @@ def test_a_flac_that_lost_whole_frames_is_told_by_its_samples(tmp_path: Path) ->
     whole = path.read_bytes()
     cut = next(at for at in range(len(whole) // 2, len(whole)) if whole[at : at + 2] in (b"\xff\xf8", b"\xff\xf9"))
     path.write_bytes(whole[:cut])
-    assert "cut short" in open_file(path).fault
+    assert "truncated" in open_file(path).fault
     path.write_bytes(whole + b"TAG" + bytes(125))
     assert open_file(path).fault == "", "an old kind of tag at the end is no damage"

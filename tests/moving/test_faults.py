@@ -24,7 +24,7 @@ from zesty_crate.crate import Crate, Scope, create_crate, pack
 from zesty_crate.demo import correct_sheet, lay_out
 from zesty_crate.guides import load_guides
 from zesty_crate.machines import Outside, load_sheet
-from zesty_crate.plan import Wishes, make_plan
+from zesty_crate.plan import PlanOptions, make_plan
 
 KILLS = int(os.environ.get("ZESTY_KILLS", "6"))
 LAMP = "/Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav"
@@ -41,7 +41,7 @@ def theatre(tmp_path_factory: pytest.TempPathFactory) -> SmallMove:
     pack(crate, Scope(outside=True), world)
     move = SmallMove.at(demo.root)
     with move.opened() as opened:
-        assert make_plan(opened, Wishes(decisions=("newer", f"{LAMP}=both"))).blockers == ()
+        assert make_plan(opened, PlanOptions(decisions=("newer", f"{LAMP}=both"))).blockers == ()
     for folder in (move.new_disks, crate.root / "moves"):
         shutil.copytree(folder, folder.with_name(folder.name + " before"), symlinks=True)
     return move
@@ -132,7 +132,7 @@ def test_a_volume_that_fills_up_on_the_way(fresh: SmallMove, zesty: Zesty) -> No
         filling = mount / "filling"
         filling.write_bytes(bytes(os.statvfs(mount).f_bavail * os.statvfs(mount).f_frsize))
         stopped = zesty("undo", fresh.crate.root, *to)  # what was replaced is brought back beside its place first
-        assert (stopped.returncode, "Make room there" in stopped.stderr) == (4, True)
+        assert (stopped.returncode, "Free some room there" in stopped.stderr) == (4, True)
         filling.unlink()
         assert zesty("undo", fresh.crate.root, *to).returncode == 0
         assert picture(fresh.new_disks) == before
@@ -144,7 +144,7 @@ def test_a_volume_without_room_is_refused_before_anything_happens(fresh: SmallMo
         before = picture(fresh.new_disks)
         said = zesty("unpack", fresh.crate.root, "--to", fresh.demo.new_sheet, "--yes")
         assert said.returncode == 3
-        assert "free, and" in said.stderr
+        assert "are needed" in said.stderr
         assert picture(fresh.new_disks) == before
 
 
@@ -173,7 +173,7 @@ def test_a_volume_that_goes_away(fresh: SmallMove, zesty: Zesty) -> None:
     assert program.wait() in (0, 4)
     said = zesty("unpack", fresh.crate.root, *to)
     assert said.returncode == 3
-    assert "volume that is not here" in said.stderr
+    assert "volume that is not connected" in said.stderr
     spools.with_name("unplugged").rename(spools)
     assert zesty("unpack", fresh.crate.root, *to).returncode == 0
     fresh.relink()

@@ -27,26 +27,59 @@ format = "{format}"
 [programs.wimblethorn]
 places = {{ store = '{store}' }}
 """
-MACOS = {"system": "macos", "user": "bertille", "first": "/", "second": "/Volumes/Box", "format": "apfs-case",
-         "store": "/Volumes/Box/Sounds"}  # fmt: skip
-LINUX = {"system": "linux", "user": "bertille", "first": "/", "second": "/mnt/box", "format": "ext4",
-         "store": "/mnt/box/Sounds"}  # fmt: skip
-WINDOWS = {"system": "windows", "user": "Bertille", "first": "C:", "second": "G:", "format": "ntfs",
-           "store": r"G:\Sounds"}  # fmt: skip
+MACOS = {
+    "system": "macos",
+    "user": "bertille",
+    "first": "/",
+    "second": "/Volumes/Box",
+    "format": "apfs-case",
+    "store": "/Volumes/Box/Sounds",
+}
+LINUX = {
+    "system": "linux",
+    "user": "bertille",
+    "first": "/",
+    "second": "/mnt/box",
+    "format": "ext4",
+    "store": "/mnt/box/Sounds",
+}
+WINDOWS = {
+    "system": "windows",
+    "user": "Bertille",
+    "first": "C:",
+    "second": "G:",
+    "format": "ntfs",
+    "store": r"G:\Sounds",
+}
 
 
 @pytest.mark.parametrize(
     ("values", "drawer", "tray", "owl", "catalog"),
     [
-        (MACOS, "/Users/bertille/Music/Wimblethorn Sounds/", "Weather/Rain", "Owl Hoot.wav",
-         "Users/bertille/Library/Application Support/Wimblethorn/shelf.db"),
-        (LINUX, "/home/bertille/Music/Wimblethorn Sounds/", "Weather/Rain", "Owl Hoot.wav",
-         "home/bertille/.config/wimblethorn/shelf.db"),
-        (WINDOWS, "C:\\Users\\Bertille\\Music\\Wimblethorn Sounds\\", "Weather\\Rain", "OWL HOOT.wav",
-         "Users/Bertille/AppData/Roaming/Wimblethorn/shelf.db"),
+        (
+            MACOS,
+            "/Users/bertille/Music/Wimblethorn Sounds/",
+            "Weather/Rain",
+            "Owl Hoot.wav",
+            "Users/bertille/Library/Application Support/Wimblethorn/shelf.db",
+        ),
+        (
+            LINUX,
+            "/home/bertille/Music/Wimblethorn Sounds/",
+            "Weather/Rain",
+            "Owl Hoot.wav",
+            "home/bertille/.config/wimblethorn/shelf.db",
+        ),
+        (
+            WINDOWS,
+            "C:\\Users\\Bertille\\Music\\Wimblethorn Sounds\\",
+            "Weather\\Rain",
+            "OWL HOOT.wav",
+            "Users/Bertille/AppData/Roaming/Wimblethorn/shelf.db",
+        ),
     ],
     ids=["macos with case", "linux", "windows"],
-)  # fmt: skip
+)
 def test_the_crate_goes_to_any_system(
     small: SmallMove, values: dict[str, str], drawer: str, tray: str, owl: str, catalog: str
 ) -> None:
@@ -75,7 +108,7 @@ def test_everything_can_be_looked_at_before_it_goes_live(zesty: Zesty, small: Sm
     for command in (["unpack", "--yes"], ["relink", "--yes"], ["check"]):
         said = zesty(command[0], *target, *command[1:])
         assert said.returncode == 0, said.stdout + said.stderr
-    assert f'--into "{look}"' in zesty("unpack", *target, "--yes").stdout
+    assert f"--into {look}" in zesty("unpack", *target, "--yes").stdout
     assert (look / "Cartshed HD/Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav").exists()
     assert (look / "Spools/Lanternfold/Sound Store").is_dir()
     assert picture(small.new_disks) == before

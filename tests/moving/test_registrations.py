@@ -19,7 +19,7 @@ from zesty_crate.guides import load_guides
 from zesty_crate.machines import Outside, load_sheet
 from zesty_crate.machines.registry import Tree, WindowsRegistry, read_export, write_export
 from zesty_crate.moving import plan_undo, prepare_unpack, undo, unpack
-from zesty_crate.plan import Wishes, make_plan
+from zesty_crate.plan import PlanOptions, make_plan
 from zesty_crate.relink import Merging, Registrations, relink
 
 BRANCH = "HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Instruments"
@@ -40,7 +40,7 @@ version = "2.4"
 [programs.thrumbarrow.places]
 instruments = 'G:\Lanternfold\Instruments'
 """
-STAND_IN = '[windows-registry]\nfile = "registry.reg"\n'
+EXPORTED = '[windows-registry]\nfile = "registry.reg"\n'
 THEIRS = (
     "Windows Registry Editor Version 5.00\r\n\r\n[HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Instruments\\Barn Harp]\r\n"
     '"Title"="Barn Harp"\r\n"Folder"="C:\\\\Harps"\r\n\r\n; a remark\r\n[HKEY_CURRENT_USER\\Software\\Else]\r\n'
@@ -65,14 +65,14 @@ def move(packed: Path, tmp_path: Path) -> SmallMove:
     shutil.rmtree(made.new_disks)
     for name in ("system", "spools"):
         (made.new_disks / name).mkdir(parents=True)
-    made.demo.new_sheet.write_text(SHEET + STAND_IN)
+    made.demo.new_sheet.write_text(SHEET + EXPORTED)
     made.demo.new_sheet.with_name("registry.reg").write_bytes(b"\xff\xfe" + THEIRS.encode("utf-16-le"))
     return made
 
 
 def carry_out(move: SmallMove, world: Outside | None = None) -> tuple[Registrations, CheckReport]:
     with move.opened(world) as opened:
-        assert make_plan(opened, Wishes()).blockers == ()
+        assert make_plan(opened, PlanOptions()).blockers == ()
         unpack(opened, prepare_unpack(opened))
         (registrations,) = relink(opened).registrations
         return registrations, check(opened)
@@ -118,13 +118,13 @@ def test_what_was_registered_since_is_not_lost_by_undo(move: SmallMove) -> None:
     path.write_bytes(write_export(tree.blocks()))
     with move.opened() as opened, pytest.raises(ZestyError) as raised:
         plan_undo(opened)
-    assert "something was written into this branch of the registry" in raised.value.details[0]
+    assert "this branch of the registry was changed" in raised.value.details[0]
 
 
 def test_without_a_registry_here_the_export_is_left_for_a_person(move: SmallMove) -> None:
     move.demo.new_sheet.write_text(SHEET)
     registrations, _ = carry_out(move)
-    assert registrations.state is Merging.BY_HAND
+    assert registrations.state is Merging.MANUAL
     assert "G:\\\\Lanternfold" in Path(registrations.file).read_bytes().decode("utf-16")
 
 

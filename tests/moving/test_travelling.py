@@ -70,7 +70,7 @@ def test_a_file_that_went_from_the_drive_meanwhile_is_said_to_have_been_there(ba
     (plug_in(barn) / Path(MEDIA[2]).name).unlink()
     _, checked = moved(barn)
     (why,) = {problem.why for problem in checked.problems if problem.state == "missing"}
-    assert why.startswith("its drive came along, and there is no file at E:")
+    assert why.startswith("its drive travelled to the new computer, but there is no file at E:")
 
 
 def test_a_drive_with_no_place_on_the_new_computer_blocks_until_it_is_known(barn: Barn) -> None:
@@ -78,7 +78,7 @@ def test_a_drive_with_no_place_on_the_new_computer_blocks_until_it_is_known(barn
     barn.write("new.toml", NEW.replace('label = "Spools"', 'label = "Another"'))
     with barn.opened() as move:
         (blocker,) = [each for each in make_plan(move).blockers if each.concerns == "drives"]
-    assert "/mnt/spools Spools goes along" in blocker.what
+    assert "/mnt/spools Spools travels to cart" in blocker.what
     plan = move.plan_path
     plan.write_text(plan.read_text() + "\n[[route]]\nold = '/mnt/spools'\nnew = 'E:\\'\n")
     plug_in(barn)

@@ -8,7 +8,7 @@ from support.strategies import machine_paths, names, spellings, systems
 from zesty_crate.paths import (
     MachinePath,
     PathError,
-    Piece,
+    SpelledPiece,
     Spelling,
     Style,
     System,
@@ -20,11 +20,11 @@ from zesty_crate.paths import (
 )
 
 
-def plain(path: MachinePath, spelling: Spelling) -> Piece:
+def plain(path: MachinePath, spelling: Spelling) -> SpelledPiece:
     """A path in the usual style of a spelling."""
     separator = path.system.separator if spelling is Spelling.NATIVE else "/"
     opening = "file://" if spelling is Spelling.FILE_URL else ""
-    return Piece(path.system, path.root, path.parts, Style(spelling, separator, opening))
+    return SpelledPiece(path.system, path.root, path.parts, Style(spelling, separator, opening))
 
 
 @given(machine_paths(), spellings)
@@ -72,23 +72,58 @@ def test_a_writers_own_style_comes_back(text: str, system: System, spelling: Spe
 @pytest.mark.parametrize(
     ("text", "old", "spelling", "root", "parts", "new", "expected"),
     [
-        ("C:\\Users\\Odile\\Music\\", System.WINDOWS, Spelling.NATIVE, "/", ("Users", "odile.k", "Music"), System.MACOS,
-         "/Users/odile.k/Music/"),
+        (
+            "C:\\Users\\Odile\\Music\\",
+            System.WINDOWS,
+            Spelling.NATIVE,
+            "/",
+            ("Users", "odile.k", "Music"),
+            System.MACOS,
+            "/Users/odile.k/Music/",
+        ),
         ("E:\\", System.WINDOWS, Spelling.NATIVE, "/", ("Volumes", "Spools"), System.MACOS, "/Volumes/Spools/"),
         ("/Volumes/Spools", System.MACOS, Spelling.NATIVE, "E:", (), System.WINDOWS, "E:\\"),
         ("/Volumes/Spools/a", System.MACOS, Spelling.SLASHES, "E:", ("a",), System.WINDOWS, "E:/a"),
         ("\\\\?\\C:\\x", System.WINDOWS, Spelling.NATIVE, "/", ("x",), System.LINUX, "/x"),
         ("\\\\?\\C:\\x", System.WINDOWS, Spelling.NATIVE, "D:", ("x",), System.WINDOWS, "\\\\?\\D:\\x"),
-        ("file:///C:/My%20Sounds/a%2cb.wav", System.WINDOWS, Spelling.FILE_URL, "/", ("home", "My Sounds", "c,d e.wav"),
-         System.LINUX, "file:///home/My%20Sounds/c%2cd%20e.wav"),
-        ("file://localhost/Users/o/a.wav", System.MACOS, Spelling.FILE_URL, "E:", ("Forêt", "a.wav"), System.WINDOWS,
-         "file://localhost/E:/For%C3%AAt/a.wav"),
-        ("file:///home/odile/Forêt/a.wav", System.LINUX, Spelling.FILE_URL, "/", ("Hêtre gelé",), System.MACOS,
-         "file:///Hêtre%20gelé"),
-        ("file:///C:/x", System.WINDOWS, Spelling.FILE_URL, "\\\\barn\\spools", ("x",), System.WINDOWS,
-         "file://barn/spools/x"),
+        (
+            "file:///C:/My%20Sounds/a%2cb.wav",
+            System.WINDOWS,
+            Spelling.FILE_URL,
+            "/",
+            ("home", "My Sounds", "c,d e.wav"),
+            System.LINUX,
+            "file:///home/My%20Sounds/c%2cd%20e.wav",
+        ),
+        (
+            "file://localhost/Users/o/a.wav",
+            System.MACOS,
+            Spelling.FILE_URL,
+            "E:",
+            ("Forêt", "a.wav"),
+            System.WINDOWS,
+            "file://localhost/E:/For%C3%AAt/a.wav",
+        ),
+        (
+            "file:///home/odile/Forêt/a.wav",
+            System.LINUX,
+            Spelling.FILE_URL,
+            "/",
+            ("Hêtre gelé",),
+            System.MACOS,
+            "file:///Hêtre%20gelé",
+        ),
+        (
+            "file:///C:/x",
+            System.WINDOWS,
+            Spelling.FILE_URL,
+            "\\\\barn\\spools",
+            ("x",),
+            System.WINDOWS,
+            "file://barn/spools/x",
+        ),
     ],
-)  # fmt: skip
+)
 def test_another_path_is_written_in_the_same_way(
     text: str, old: System, spelling: Spelling, root: str, parts: tuple[str, ...], new: System, expected: str
 ) -> None:
@@ -109,7 +144,7 @@ def test_pieces_join_to_the_whole(data: st.DataObject, system: System, spelling:
     cut = data.draw(st.integers(1, len(path.parts) - 1))
     trail = data.draw(st.sampled_from(["", "/"]))
     outer = write_piece(plain(MachinePath(system, path.root, path.parts[:cut]), spelling)) + trail
-    inner = write_piece(Piece(system, "", path.parts[cut:], plain(path, spelling).style))
+    inner = write_piece(SpelledPiece(system, "", path.parts[cut:], plain(path, spelling).style))
     inner = inner.removeprefix("file://")
     assert read_inner(inner, system, spelling).parts == path.parts[cut:]
     assert read_path(join_pieces([outer, "", inner], system, spelling), system, spelling).path == path
@@ -120,9 +155,9 @@ def test_pieces_join_to_the_whole(data: st.DataObject, system: System, spelling:
 relatives = st.sampled_from([Spelling.RELATIVE, Spelling.RELATIVE_URL])
 
 
-def seen_from(folder: MachinePath, path: MachinePath, spelling: Spelling) -> Piece:
+def seen_from(folder: MachinePath, path: MachinePath, spelling: Spelling) -> SpelledPiece:
     separator = path.system.separator if spelling is Spelling.RELATIVE else "/"
-    return Piece(path.system, path.root, path.parts, Style(spelling, separator, base=folder))
+    return SpelledPiece(path.system, path.root, path.parts, Style(spelling, separator, base=folder))
 
 
 @given(st.data(), systems, relatives)
@@ -141,13 +176,21 @@ def test_what_is_relative_reads_back_from_its_document(data: st.DataObject, syst
     [
         ("R\\a.wav", System.WINDOWS, "C:\\M", "C:\\M\\R\\a.wav", System.MACOS, "/m", "/m/R/a.wav", "R/a.wav"),
         ("R/a.wav", System.WINDOWS, "C:\\M", "C:\\M\\R\\a.wav", System.LINUX, "/m", "/m/R/a.wav", "R/a.wav"),
-        ("../Rain/a.wav", System.LINUX, "/m/lists", "/m/Rain/a.wav", System.WINDOWS, "C:\\l", "C:\\Rain\\a.wav",
-         "../Rain/a.wav"),
+        (
+            "../Rain/a.wav",
+            System.LINUX,
+            "/m/lists",
+            "/m/Rain/a.wav",
+            System.WINDOWS,
+            "C:\\l",
+            "C:\\Rain\\a.wav",
+            "../Rain/a.wav",
+        ),
         ("./a b.wav", System.LINUX, "/m", "/m/a b.wav", System.MACOS, "/n/o", "/n/p/a b.wav", "../p/a b.wav"),
         ("a.wav", System.MACOS, "/m", "/m/a.wav", System.WINDOWS, "C:\\l", "E:\\a.wav", "E:\\a.wav"),
         ("C:\\x\\a.wav", System.WINDOWS, "C:\\M", "C:\\x\\a.wav", System.MACOS, "/m", "/y/a.wav", "/y/a.wav"),
     ],
-)  # fmt: skip
+)
 def test_a_relative_path_stays_relative_where_that_can_say_it(
     text: str, old: System, folder: str, path: str, new: System, new_folder: str, new_path: str, expected: str
 ) -> None:

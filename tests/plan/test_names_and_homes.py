@@ -11,18 +11,28 @@ from support.moves import SmallMove
 from zesty_crate.check import check
 from zesty_crate.moving import prepare_unpack, unpack
 from zesty_crate.paths import unescape_name
-from zesty_crate.plan import PlanReport, Wishes, make_plan
+from zesty_crate.plan import PlanOptions, PlanReport, make_plan
 from zesty_crate.relink import relink
 
 ODD = (
-    "take 1?.wav", "CON.wav", "Take.wav", "take.wav", "For\u00eat.wav", "ends with a dot.", "a: b/one.wav",
-    "a: b/two|.wav", "Wet/x.wav", "wet/x.wav",
-)  # fmt: skip
+    "take 1?.wav",
+    "CON.wav",
+    "Take.wav",
+    "take.wav",
+    "For\u00eat.wav",
+    "ends with a dot.",
+    "a: b/one.wav",
+    "a: b/two|.wav",
+    "Wet/x.wav",
+    "wet/x.wav",
+)
 
 
-def carried_out(barn: Barn, wishes: Wishes | None = None, name: str = "crate") -> tuple[PlanReport, dict[str, int]]:
+def carried_out(
+    barn: Barn, options: PlanOptions | None = None, name: str = "crate"
+) -> tuple[PlanReport, dict[str, int]]:
     with barn.opened(name) as move:
-        plan = make_plan(move, wishes or Wishes())
+        plan = make_plan(move, options or PlanOptions())
         assert plan.blockers == ()
         unpack(move, prepare_unpack(move))
         relink(move)
@@ -99,8 +109,11 @@ path = [{ at = "path" }]
 spelling = "native"
 """
 STRAYS = (
-    "Downloads/take 1.wav", "Downloads/more/take 2.wav", "Desktop/take 3.wav", "Elsewhere/take 3.wav",
-)  # fmt: skip
+    "Downloads/take 1.wav",
+    "Downloads/more/take 2.wav",
+    "Desktop/take 3.wav",
+    "Elsewhere/take 3.wav",
+)
 
 
 def test_strays_and_outside_media_are_folded_in(tmp_path: Path) -> None:
@@ -111,12 +124,14 @@ def test_strays_and_outside_media_are_folded_in(tmp_path: Path) -> None:
     barn.write(f"{HOME}/Desktop/other.wav", "outside")
     barn.write(f"{SPOOLS}/Desktop/bell.wav", "outside, too")
     barn.write(f"{NEW_HOME}/Music/Sounds/Folded in/Desktop/mine.wav", "mine")
-    names = [*(f"/home/odile/{name}" for name in (*STRAYS, "Music/Sounds/own.wav", "Desktop/other.wav")),
-             "/mnt/spools/Desktop/bell.wav"]  # fmt: skip
+    names = [
+        *(f"/home/odile/{name}" for name in (*STRAYS, "Music/Sounds/own.wav", "Desktop/other.wav")),
+        "/mnt/spools/Desktop/bell.wav",
+    ]
     barn.write(f"{HOME}/Documents/shelf.list", "\n".join(names) + "\n")
     barn.write("guides/shelf.toml", SHELF)
     barn.packed("crate", tmp_path / "guides")
-    plan, states = carried_out(barn, Wishes(fold_in=True))
+    plan, states = carried_out(barn, PlanOptions(fold_in=True))
     assert states == {"found": len(names), "entries": len(names)}
     folded = {str(each.route.old): str(each.route.new) for each in plan.routes if "Folded in" in str(each.route.new)}
     home = "C:\\Users\\Odile\\Music\\Sounds\\Folded in"
@@ -137,7 +152,7 @@ def test_every_difference_that_breaks_paths_is_named(tmp_path: Path) -> None:
     plan, _ = carried_out(barn)
     said = {each.what: (each.old, each.new, each.entries) for each in plan.differences}
     assert said["system"] == ("linux", "windows", 2)
-    assert said["user, in another case"] == ("odile", "Odile", 1)
+    assert said["user, different case"] == ("odile", "Odile", 1)
     assert said["home"] == ("/home/odile", "C:\\Users\\Odile", 1)
     assert said["volume Spools"] == ("/mnt/spools", "E:\\", 1)
     assert said["names compared"] == ("exact", "uppercase", 2)
@@ -158,7 +173,7 @@ def test_routes_of_an_earlier_move_are_proposed_again(tmp_path: Path) -> None:
     barn.write(f"{HOME}/Documents/here.m3u8", "/home/odile/Music/Rain & Wind/drip.wav\n")
     barn.packed("first")
     with barn.opened("first") as move:
-        make_plan(move, Wishes(routes=("/home/odile/Music=C:\\Weather",)))
+        make_plan(move, PlanOptions(routes=("/home/odile/Music=C:\\Weather",)))
     barn.packed("second")
     plan, states = carried_out(barn, name="second")
     (route,) = [each.route for each in plan.routes if str(each.route.new) == "C:\\Weather"]

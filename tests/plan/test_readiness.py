@@ -23,8 +23,14 @@ def test_versions_are_compared_number_by_number(old: list[int], new: list[int]) 
 
 @pytest.mark.parametrize(
     ("old", "new", "expected"),
-    [("3.2", "3.10", True), ("3.2.0", "3.2", True), ("2024a", "2024b", True), ("2024b", "2024a", False),
-     ("1.0-beta2", "1.0-beta10", True), ("v5", "5.0", True)],
-)  # fmt: skip
+    [
+        ("3.2", "3.10", True),
+        ("3.2.0", "3.2", True),
+        ("2024a", "2024b", True),
+        ("2024b", "2024a", False),
+        ("1.0-beta2", "1.0-beta10", True),
+        ("v5", "5.0", True),
+    ],
+)
 def test_what_is_newer(old: str, new: str, *, expected: bool) -> None:
     assert fits(old, new, "same-or-newer") is expected

@@ -53,7 +53,7 @@ def test_they_are_unpacked_under_the_name_of_the_new_path(tmp_path: Path) -> Non
     small = SmallMove(tmp_path / "demo")
     _, sound = laid_out(small)
     plan = small.up_to_plan().plan()
-    assert any("named by the path of their media, and are renamed by the new one: 1" in note for note in plan.notes)
+    assert any("renamed after the new path: 1" in note for note in plan.notes)
     small.unpack()
     small.relink()
     (there,) = small.new_disks.rglob("glances")

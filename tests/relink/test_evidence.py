@@ -85,8 +85,10 @@ names = st.sampled_from(["A", "B", "kick.wav", "snare.wav", "take 1.wav", "Music
 paths = st.lists(names, min_size=1, max_size=4).map(lambda parts: "/" + "/".join(parts))
 
 
-@given(st.dictionaries(paths.map("/old{}".format), st.integers(0, 2), max_size=12),
-       st.dictionaries(paths.map("/new{}".format), st.integers(0, 2), max_size=12))  # fmt: skip
+@given(
+    st.dictionaries(paths.map("/old{}".format), st.integers(0, 2), max_size=12),
+    st.dictionaries(paths.map("/new{}".format), st.integers(0, 2), max_size=12),
+)
 def test_what_is_explained_is_there_with_its_name_and_size(missing: dict[str, int], there: dict[str, int]) -> None:
     found = evidence(missing, there)
     assert {*map(str, found.explained), *map(str, found.left)} == set(missing)
@@ -150,6 +152,6 @@ def test_a_route_of_ones_own_decides_what_evidence_does_not(zesty: Zesty, small:
 def test_what_cannot_be_looked_in_is_refused(zesty: Zesty, small: SmallMove) -> None:
     at = ("relink", "--at", small.demo.old_sheet, "--guides", small.demo.guides)
     assert "There is no folder E:\\Nowhere" in zesty(*at, "--look-in", "E:\\Nowhere").stderr
-    assert "is no path of paintloft" in zesty(*at, "--look-in", "Nowhere").stderr
+    assert "is not a path of paintloft" in zesty(*at, "--look-in", "Nowhere").stderr
     assert zesty(*at).returncode == 2
     assert zesty("relink", small.crate.root).returncode == 2

@@ -64,13 +64,16 @@ def test_a_zone_s_shift_of_the_date_is_no_other_date() -> None:
     assert choices(match([LOST], There("/new/Lamp Lit 2.wav", date=DAY_NS + 2 * 3600 * 10**9))) != [""]
 
 
-@pytest.mark.parametrize("nasty", [
-    There("/new/Rain/Lamp Lit 2.wav", size=9),  # of the same name, with other content
-    There("/new/Rain/Lamp Lit 2.wav", date=5 * DAY_NS + 1),  # edited in place, as long as before
-    There("/new/Rain/Lamp Lit 3.wav", date=DAY_NS + 61 * 10**9),  # the take after it
-    There("/new/Rain/Lamp Lit 2.wav", size=7_000_000),  # cut short, with its date
-    There("/new/Rain/Lamp Lit 2.flac", size=4_000_000),  # converted
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "nasty",
+    [
+        There("/new/Rain/Lamp Lit 2.wav", size=9),  # of the same name, with other content
+        There("/new/Rain/Lamp Lit 2.wav", date=5 * DAY_NS + 1),  # edited in place, as long as before
+        There("/new/Rain/Lamp Lit 3.wav", date=DAY_NS + 61 * 10**9),  # the take after it
+        There("/new/Rain/Lamp Lit 2.wav", size=7_000_000),  # truncated, with its date
+        There("/new/Rain/Lamp Lit 2.flac", size=4_000_000),  # converted
+    ],
+)
 def test_what_only_looks_like_it_is_not_taken(nasty: There) -> None:
     assert choices(match([LOST], nasty)) == [""]
 

@@ -8,11 +8,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from support.strategies import names, systems
-from zesty_crate.catalogs import Cell, Entry, PathPiece
+from zesty_crate.catalogs import Cell, Entry, StoredPiece
 from zesty_crate.paths import FORMATS, MachinePath, Route, RouteMap, Spelling, System, join_pieces, read_path
-from zesty_crate.relink.folders import no_names
-from zesty_crate.relink.pieces import PieceDecider
-from zesty_crate.relink.targets import ALL_NAMES, Target
+from zesty_crate.relink.destinations import ALL_NAMES, Target
+from zesty_crate.relink.split_paths import PathDecider
+from zesty_crate.relink.split_paths.by_folder import no_names
 
 Rows = Sequence[tuple[str, ...]]
 
@@ -26,18 +26,18 @@ class Shelf:
         self.entries = [self._entry(number, row) for number, row in enumerate(rows)]
 
     def _entry(self, number: int, row: tuple[str, ...]) -> Entry:
-        pieces: list[PathPiece | None] = []
+        pieces: list[StoredPiece | None] = []
         for level, text in enumerate(row):
             last = level == len(row) - 1
             cell = Cell(f"level{level}", "text", number if last else f"shared {text}")
             self.texts[cell] = text
-            pieces.append(PathPiece(cell, text) if text else None)
+            pieces.append(StoredPiece(cell, text) if text else None)
         recorded = join_pieces([each for each in row if each], self.old, Spelling.NATIVE)
         return Entry(str(number), tuple(pieces), recorded, Spelling.NATIVE)
 
     def relink(
         self, *routes: tuple[str, str], going_along: Callable[[MachinePath], Container[str]] = no_names
-    ) -> PieceDecider:
+    ) -> PathDecider:
         """Decide by these routes and write the new texts."""
         found = RouteMap(
             [Route(self._path(old, self.old), self._path(new, self.new)) for old, new in routes],
@@ -48,7 +48,7 @@ class Shelf:
             old = self._path(entry.recorded, self.old)
             return Target(old, found.translate(old))
 
-        decider = PieceDecider(lambda: self.entries, target, self.old, self.new, going_along=going_along)
+        decider = PathDecider(lambda: self.entries, target, self.old, self.new, going_along=going_along)
         decider.decide(len(self.entries[0].pieces))
         for change in decider.changes():
             assert self.texts[change.cell] == change.old

@@ -49,13 +49,16 @@ def test_a_folder_with_its_own_documents_keeps_what_is_relative(
     assert (small.old_disks / "e/Final/evening.m3u8").read_text() == f"{sound}\nE:\\Final\\{sound}\n"
 
 
-@pytest.mark.parametrize(("route", "why"), [
-    (f"{STORE} two=E:\\Final", "There is no folder"),
-    (f"{STORE}=E:\\Lanternfold", "There is something at"),
-    (f"{STORE}={STORE}\\Deeper", "lies in"),
-    (f"{STORE}=C:\\Final", "is on another volume"),
-    ("C:\\Users\\Odile\\Nothing=C:\\Users\\Odile\\Table", "No entry of any catalog"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("route", "why"),
+    [
+        (f"{STORE} two=E:\\Final", "There is no folder"),
+        (f"{STORE}=E:\\Lanternfold", "already exists"),
+        (f"{STORE}={STORE}\\Deeper", "is inside"),
+        (f"{STORE}=C:\\Final", "is on another volume"),
+        ("C:\\Users\\Odile\\Nothing=C:\\Users\\Odile\\Table", "No catalog entry refers"),
+    ],
+)
 def test_what_cannot_be_is_refused(
     zesty: Zesty, small: SmallMove, at: tuple[object, ...], route: str, why: str
 ) -> None:
@@ -79,7 +82,7 @@ def test_an_entry_that_is_the_folder_itself_goes_along(zesty: Zesty, small: Smal
 def test_the_originals_must_not_go_along(zesty: Zesty, small: SmallMove, at: tuple[object, ...]) -> None:
     inside = small.old_disks / "e/Lanternfold/Sound Store/kept"
     said = zesty(*at, "--keep-in", inside, "--rehome", f"{STORE}=E:\\Final", "--yes")
-    assert (said.returncode, "lies in the folder that is to be moved" in said.stdout) == (3, True)
+    assert (said.returncode, "is inside the folder to move" in said.stdout) == (3, True)
     assert not inside.exists()
 
 

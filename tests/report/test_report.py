@@ -119,7 +119,7 @@ def test_its_parts_are_well_nested(page: Path) -> None:
 def test_every_table_is_a_csv_too(page: Path) -> None:
     folder = page.parent / "csv"
     names = {each.stem for each in folder.iterdir()}
-    assert names >= {"holdings", "problems", "landmarks", "routes", "journal", "checksums", "steps"}
+    assert names >= {"holdings", "problems", "spot-checks", "routes", "journal", "checksums", "steps"}
     with (folder / "holdings.csv").open(encoding="utf-8-sig", newline="") as stream:
         rows = list(csv.DictReader(stream))
     assert all(int(row["files now"]) >= 0 for row in rows)
@@ -128,10 +128,20 @@ def test_every_table_is_a_csv_too(page: Path) -> None:
 def draw(page: Path, target: Path, *more: str) -> None:
     assert CHROMIUM is not None
     command = [
-        CHROMIUM, "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run",
-        "--disable-background-networking", "--disable-component-update", "--disable-sync", "--hide-scrollbars",
-        f"--user-data-dir={target.parent / 'profile'}", *more, page.as_uri(),
-    ]  # fmt: skip
+        CHROMIUM,
+        "--headless",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--hide-scrollbars",
+        f"--user-data-dir={target.parent / 'profile'}",
+        *more,
+        page.as_uri(),
+    ]
     subprocess.run(command, check=False, capture_output=True, timeout=120)
 
 

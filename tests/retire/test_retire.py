@@ -69,7 +69,7 @@ def test_a_check_from_before_the_last_change_does_not_count(moved: SmallMove) ->
     moved.unpack(outside(days=2))
     moved.relink(outside(days=2))
     (check,) = [each for each in weighed(moved).evidence if not each.holds]
-    assert "something was changed after that" in check.found
+    assert "before the last change" in check.found
 
 
 def test_new_work_on_the_old_computer_is_found(moved: SmallMove) -> None:

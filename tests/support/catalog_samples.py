@@ -66,7 +66,7 @@ SQLITE_ENTRIES: Values = {
     "path": [{"column": "file"}],
     "size": "size",
     "remote": "kind = 'stream'",
-    "handwork": ["stars"],
+    "annotations": ["stars"],
 }
 
 
@@ -249,19 +249,27 @@ def _part(syntax: str, more: Values, entries: Values) -> Values:
 
 
 def _text(syntax: str, make: Make, damage: Make, entries: Values, **more: object) -> Sample:
-    common: Values = {"key": "id", "path": [{"at": "file"}], "size": "size", "handwork": ["stars"]}
+    common: Values = {"key": "id", "path": [{"at": "file"}], "size": "size", "annotations": ["stars"]}
     return Sample(syntax, _part(syntax, more, {"remote-like": "^stream:", **common, **entries}), make, damage)
 
 
 _LINE = r"(?P<id>\d+)\|(?P<stars>\d*)\|(?P<size>\d*)\|(?P<file>.*)"
 _ATTRIBUTES: Values = {
-    "each": "//x:clip", "key": "@id", "path": [{"at": "@file"}], "size": "@size", "handwork": ["@stars"],
-}  # fmt: skip
+    "each": "//x:clip",
+    "key": "@id",
+    "path": [{"at": "@file"}],
+    "size": "@size",
+    "annotations": ["@stars"],
+}
 _TEXTS: Values = {"each": "//clip", "path": [{"at": "file/text()"}], "size": "string(size)"}
 _TREE: Values = {"each": "$.clips[*]"}
 _SUBJECTS: Values = {
-    "each": "a s:Clip", "key": "s:id", "path": [{"at": "s:file"}], "size": "s:size", "handwork": ["s:stars"],
-}  # fmt: skip
+    "each": "a s:Clip",
+    "key": "s:id",
+    "path": [{"at": "s:file"}],
+    "size": "s:size",
+    "annotations": ["s:stars"],
+}
 _BRANCH: Values = {"each": r"HKEY_[A-Z_]+(\\Software)?\\Clips\\\d", "key": "[]"}
 
 SAMPLES = [

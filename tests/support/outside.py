@@ -23,8 +23,8 @@ CHANGES = (
     "remove_folder",
     "set_facts",
     "set_attributes",
-    "settle",
-    "settle_all",
+    "flush",
+    "flush_all",
     "commit",
 )
 

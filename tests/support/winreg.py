@@ -1,4 +1,4 @@
-"""A stand-in for the standard module ``winreg``, which only Windows has: the calls that are used, on a dictionary."""
+"""A proxy for the standard module ``winreg``, which only Windows has: the calls that are used, on a dictionary."""
 
 from __future__ import annotations
 

@@ -13,14 +13,18 @@ from zesty_crate.survey import EntryRow, HoldingRow, State, SurveyStore, new_fil
 from zesty_crate.survey.joining import join_entries
 
 KEYS = ["/a", "/b", "/caf\u00e9", "/d\udce9", ""]
-HOLDINGS = {"t/clips": ("media", ""), "t/masks": ("media", "stand-in"), "t/list": ("catalog", "")}
+HOLDINGS = {"t/clips": ("media", ""), "t/masks": ("media", "proxy"), "t/list": ("catalog", "")}
 FILES = st.lists(
     st.tuples(
-        st.sampled_from(sorted(HOLDINGS)), st.sampled_from(["own", "factory"]), st.sampled_from(KEYS[:-1]),
-        st.sampled_from(["file", "folder"]), st.integers(1, 2), st.sampled_from(["", "it may not be read"]),
+        st.sampled_from(sorted(HOLDINGS)),
+        st.sampled_from(["own", "factory"]),
+        st.sampled_from(KEYS[:-1]),
+        st.sampled_from(["file", "folder"]),
+        st.integers(1, 2),
+        st.sampled_from(["", "it may not be read"]),
     ),
     max_size=6,
-)  # fmt: skip
+)
 ENTRIES = st.lists(st.tuples(st.sampled_from(KEYS), st.sampled_from([None, 1, 2]), st.booleans()), max_size=6)
 
 
@@ -46,10 +50,12 @@ def test_a_join_says_what_looking_at_each_would(
     assert pending == [n for n, (key, size, judged) in enumerate(entries, 1) if not judged and (key, size) not in sizes]
     named = {entry[0] for entry in entries}
     assert unnamed == [
-        n for n, (holding, role, key, kind, *_) in enumerate(files, 1)
-        if (kind, role, holding) == ("file", "own", "t/clips") and key not in named | beside
+        n
+        for n, (holding, role, key, kind, *_) in enumerate(files, 1)
+        if (kind, role, holding) == ("file", "own", "t/clips")
+        and key not in named | beside
         and any(other[0] == holding and other[2] in named for other in files)
-    ]  # fmt: skip
+    ]
 
 
 def fill(

@@ -1,4 +1,4 @@
-"""What a survey finds: programs, registrations, landmarks, duplicates, links, and what is wrong already."""
+"""What a survey finds: programs, registrations, spot checks, duplicates, links, and what is wrong already."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from zesty_crate.errors import ZestyError
 from zesty_crate.guides import Guide, WholeGuide
 from zesty_crate.machines import Disk, Outside, Processes, load_sheet
 from zesty_crate.paths import MachinePath, System
-from zesty_crate.survey import SurveyReport, Wishes, details_of
+from zesty_crate.survey import SurveyOptions, SurveyReport, details_of
 
 WINDOWS = """[computer]
 name = "loft"
@@ -51,12 +51,14 @@ class Loft:
         path.write_bytes(content.encode() if isinstance(content, str) else content)
         return path
 
-    def survey(self, guide: str, wishes: Wishes | None = None, world: Outside | None = None) -> SurveyReport:
+    def survey(self, guide: str, options: SurveyOptions | None = None, world: Outside | None = None) -> SurveyReport:
         text = '[guide]\nid = "rack"\ntitle = "Rack"\nlanguage = 1\n' + guide
         (self.root / "sheet.toml").write_text(self.sheet)
         world = world or outside()
         guides = [Guide(parse_document(text, WholeGuide, "The guide"), text)]
-        return create_crate(self.crate, load_sheet(self.root / "sheet.toml", world.disk), guides, world, wishes=wishes)
+        return create_crate(
+            self.crate, load_sheet(self.root / "sheet.toml", world.disk), guides, world, options=options
+        )
 
 
 @pytest.fixture
@@ -70,7 +72,7 @@ versions = "same-or-newer"
 first-start = "{app-data}/Rack"
 seats = 2
 installer = "{downloads}/rack-*.msi"
-[[by-hand]]
+[[manual-step]]
 when = "before-retire"
 do = "Give back the seat."
 [[holding]]
@@ -91,7 +93,7 @@ def test_a_program_with_its_installer_and_what_a_person_must_do(loft: Loft) -> N
     assert (program.running, program.started) == (False, False)
     installer = next(each for each in report.holdings if each.id == "rack/installer")
     assert (installer.files, installer.kind) == (1, "installer")
-    assert [(step.when, step.do) for step in report.by_hand] == [("before-retire", "Give back the seat.")]
+    assert [(step.when, step.do) for step in report.manual_steps] == [("before-retire", "Give back the seat.")]
 
 
 @pytest.mark.parametrize(("here", "expected"), [(True, True), (False, False)])
@@ -126,7 +128,7 @@ at = "{movies}"
 [[holding]]
 id = "light"
 kind = "media"
-class = "stand-in"
+class = "proxy"
 at = "{movies}/Light"
 [[holding]]
 id = "thumbs"
@@ -136,8 +138,10 @@ at = "{movies}/Light/Thumbs"
 """
     )
     assert [(each.media_class, each.files, each.is_left) for each in report.holdings] == [
-        ("original", 2, False), ("stand-in", 1, False), ("cache", 1, True),
-    ]  # fmt: skip
+        ("original", 2, False),
+        ("proxy", 1, False),
+        ("cache", 1, True),
+    ]
 
 
 REGISTRY = r"""
@@ -232,7 +236,7 @@ name = "title"
 path = [{ column = "file" }]
 content = { column = "digest", as = "sha1" }
 modified = { column = "edited", as = "unix-seconds" }
-handwork = ["stars"]
+annotations = ["stars"]
 """
 
 
@@ -255,21 +259,22 @@ def test_content_is_compared_where_the_date_is_not_the_recorded_one(loft: Loft) 
     )
     report = loft.survey(LIST)
     assert (report.totals["found"], report.totals["changed"]) == (2, 1)
-    assert report.problems[0].why == "its content is not the one that the catalog records (by sha1)"
+    assert report.problems[0].why == "its content differs from the digest in the catalog (by sha1)"
 
 
-def test_landmarks_are_named_or_picked_fairly(loft: Loft) -> None:
+def test_spot_checks_are_named_or_picked_fairly(loft: Loft) -> None:
     names = [f"{number:02d}.wav" for number in range(30)]
     for name in names:
         loft.write(f"Music/{name}", name)
     loft.write("Documents/list.csv", list_of(*((name, "", "") for name in names)))
-    report = loft.survey(LIST, Wishes(landmarks=("song 4", "07", "Sonk 4")))
-    named = [each for each in report.landmarks if each.named]
+    report = loft.survey(LIST, SurveyOptions(spot_checks=("song 4", "07", "Sonk 4")))
+    named = [each for each in report.spot_checks if each.named]
     assert [(each.holding, each.at.rpartition("\\")[2]) for each in named] == [
-        ("rack/list", "03.wav"), ("rack/list", "07.wav"),
-    ]  # fmt: skip
+        ("rack/list", "03.wav"),
+        ("rack/list", "07.wav"),
+    ]
     picked = [
-        each.at.rpartition("\\")[2] for each in report.landmarks if not each.named and each.holding == "rack/list"
+        each.at.rpartition("\\")[2] for each in report.spot_checks if not each.named and each.holding == "rack/list"
     ]
     assert picked == ["04.wav", "14.wav", "24.wav"]
     assert any('"Sonk 4" (did you mean "song 4"?)' in warning for warning in report.warnings)
@@ -290,7 +295,7 @@ def test_duplicates_are_told_by_content_and_not_by_size(loft: Loft) -> None:
     (twins,) = report.duplicates
     assert [path.rpartition("Music")[2] for path in twins.paths] == [r"\a.wav", r"\copy\of a.wav"]
     loft.crate = Crate(loft.root / "other")
-    assert loft.survey(LIST, Wishes(duplicates=False)).duplicates is None
+    assert loft.survey(LIST, SurveyOptions(duplicates=False)).duplicates is None
 
 
 @pytest.mark.skipif(os.name == "nt", reason="links as another system has them")
@@ -351,15 +356,15 @@ def test_sequences_and_what_stands_beside_a_file(loft: Loft) -> None:
     listed = next(each for each in report.holdings if each.id == "rack/list")
     assert (listed.outside_files, report.totals["outside"]) == (3, 1)
     numbered = NUMBERED.replace('beside = ["{name}.peaks", "{stem}.txt"]', 'numbered = { first = "from", last = "to" }')
-    whys: list[str] = []
+    reasons: list[str] = []
     for pattern, first, last in (("%03d", "1", "4"), ("###", "1", "2"), ("%03d", "", ""), ("%d", "", "")):
         loft.write(
             "Documents/list.csv", f"id,file,from,to\n1,C:\\Users\\Odile\\Pictures\\moth.{pattern}.png,{first},{last}\n"
         )
-        loft.crate = Crate(loft.root / f"crate{len(whys)}")
+        loft.crate = Crate(loft.root / f"crate{len(reasons)}")
         problems = loft.survey(numbered).problems
-        whys.append(problems[0].why if problems else "")
-    assert whys == ["1 of 4 files are not there: moth.003.png", "", "", "1 of 1 files are not there: moth.1.png"]
+        reasons.append(problems[0].why if problems else "")
+    assert reasons == ["1 of 4 files are missing: moth.003.png", "", "", "1 of 1 files are missing: moth.1.png"]
 
 
 def test_details_of_a_holding_and_of_one_that_is_none(loft: Loft) -> None:
@@ -370,7 +375,7 @@ def test_details_of_a_holding_and_of_one_that_is_none(loft: Loft) -> None:
     with closing(loft.crate.open_survey(Disk())) as store:
         songs, listed = (details_of(store, report, f"rack/{name}") for name in ("songs", "list"))
         assert [(each.ending, each.files) for each in songs.file_kinds] == [(".wav", 2)]
-        assert (listed.handwork, len(listed.problems)) == ((("stars", 2),), 1)
+        assert (listed.annotations, len(listed.problems)) == ((("stars", 2),), 1)
         with pytest.raises(ZestyError) as raised:
             details_of(store, report, "rack/lists")
     assert 'Did you mean "rack/list"' in raised.value.next_step

@@ -9,15 +9,15 @@ import pytest
 from conftest import Zesty
 from support.moves import SmallMove
 from support.outside import outside
-from zesty_crate.crate import Step, Wanted, keep_steps, kept_steps
+from zesty_crate.crate import RequestedStep, Step, keep_steps, kept_steps
 from zesty_crate.errors import ZestyError
 from zesty_crate.moving import Blocked
 from zesty_crate.survey import Problem, ProgramReport, State, SurveyReport, VolumeReport
-from zesty_crate.survey.model import ByHandStep, LeavingLink
+from zesty_crate.survey.model import LeavingLink, ManualStep
 from zesty_crate.todo import TodoReport, list_steps, refresh_steps, tick
 from zesty_crate.todo.of_survey import steps_of_survey
 
-GATE = '\n[[by-hand]]\nwhen = "{when}"\ndo = "Write down the name of the lamp desk."\n'
+GATE = '\n[[manual-step]]\nwhen = "{when}"\ndo = "Write down the name of the lamp desk."\n'
 
 
 def listed(move: SmallMove) -> TodoReport:
@@ -38,7 +38,7 @@ def test_steps_come_from_guides_the_survey_and_the_move_in_the_order_of_the_work
     assert {each.source for each in steps} == {"guide", "survey"}
     seat = next(each for each in steps if "seat" in each.do and each.about == "wimblethorn")
     assert seat.gates
-    assert "has 2 in all" in seat.do
+    assert "has 2 seats" in seat.do
     assert any(each.about == "volume" and "F:" in each.do for each in steps)
 
 
@@ -70,9 +70,9 @@ def test_the_table_is_one_that_spreadsheets_open_and_a_foreign_one_is_refused(sm
     )
     keep_steps(small.crate, [step], outside().disk)
     assert kept_steps(small.crate, outside().disk) == [step]
-    assert small.crate.by_hand_path.read_bytes().startswith(b"\xef\xbb\xbf")
-    small.crate.by_hand_path.write_text("a,b,c\n")
-    with pytest.raises(ZestyError, match="is not the table of steps"):
+    assert small.crate.manual_steps_path.read_bytes().startswith(b"\xef\xbb\xbf")
+    small.crate.manual_steps_path.write_text("a,b,c\n")
+    with pytest.raises(ZestyError, match="is not the table of manual steps"):
         kept_steps(small.crate, outside().disk)
 
 
@@ -120,29 +120,41 @@ def survey_of(**changed: object) -> SurveyReport:
     volume = VolumeReport("F:", "Festival", "exfat", False, False, None, None)  # noqa: FBT003
     program = ProgramReport("bellows", "Bellows", "2.0", "any", 3, False, True)  # noqa: FBT003
     fields: dict[str, object] = {
-        "computer": "barn", "system": "windows", "user": "Odile", "home": "C:\\Users\\Odile", "taken": "",
-        "volumes": (volume,), "programs": (program,), "holdings": (), "problems": (), "unregistered": (),
-        "links": (LeavingLink("bellows/list", "C:\\a", "D:\\b"),), "duplicates": None, "landmarks": (), "by_hand": (),
-        "unread": (), "warnings": (),
-    }  # fmt: skip
+        "computer": "barn",
+        "system": "windows",
+        "user": "Odile",
+        "home": "C:\\Users\\Odile",
+        "taken": "",
+        "volumes": (volume,),
+        "programs": (program,),
+        "holdings": (),
+        "problems": (),
+        "unregistered": (),
+        "links": (LeavingLink("bellows/list", "C:\\a", "D:\\b"),),
+        "duplicates": None,
+        "spot_checks": (),
+        "manual_steps": (),
+        "unread": (),
+        "warnings": (),
+    }
     return SurveyReport(**{**fields, **changed})  # type: ignore[arg-type]
 
 
-def asked(report: SurveyReport, move: SmallMove) -> dict[str, Wanted]:
+def asked(report: SurveyReport, move: SmallMove) -> dict[str, RequestedStep]:
     return {each.about: each for each in steps_of_survey(report, move.crate, outside().disk)}
 
 
 def test_seats_links_and_uninstalling_are_asked_for_where_no_guide_does(small: SmallMove) -> None:
     steps = asked(survey_of(), small)
-    assert set(steps) == {"link", "bellows", "uninstall"}, "nothing points to the volume that is not here"
-    assert "its licence has 3 in all" in steps["bellows"].do
+    assert set(steps) == {"link", "bellows", "uninstall"}, "nothing points to the volume that is not connected"
+    assert "its license has 3 seats" in steps["bellows"].do
     assert steps["bellows"].gates
     assert "leads to D:\\b" in steps["link"].do
-    told = (ByHandStep("bellows", "before-retire", "Give the seat back by telephone."),)
-    assert "bellows" not in asked(survey_of(by_hand=told), small)
+    told = (ManualStep("bellows", "before-retire", "Give the seat back by telephone."),)
+    assert "bellows" not in asked(survey_of(manual_steps=told), small)
 
 
 def test_a_volume_is_asked_for_by_the_entries_that_need_it(small: SmallMove) -> None:
     problem = Problem("bellows/list", "1", State.UNPLUGGED, "f:\\Stick\\song.wav", "")
     volume = asked(survey_of(problems=(problem,)), small)["volume"]
-    assert (volume.when, volume.do.endswith("point to it: 1.")) == ("after-unpack", True)
+    assert (volume.when, volume.do.endswith("Catalog entries on it: 1.")) == ("after-unpack", True)

@@ -51,9 +51,11 @@ def write_additions(path: Path, additions: Iterable[Addition], pointers: Iterabl
     with _writing(path) as database:
         database.executemany(
             "INSERT INTO addition VALUES (?, ?, ?, ?, ?, ?)",
-            ((each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
-             for each in additions),
-        )  # fmt: skip
+            (
+                (each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
+                for each in additions
+            ),
+        )
         database.executemany(
             "INSERT INTO pointer VALUES (?, ?, ?, ?, ?)",
             ((each.cell.table, each.cell.column, each.cell.row, each.old, each.new) for each in pointers),

@@ -29,7 +29,7 @@ _Row = tuple[object, ...]
 _INDEX_KEYS = "SELECT name, desc, upper(coll), coll FROM pragma_index_xinfo(?) WHERE key ORDER BY seqno"
 
 
-def settle_collations(connection: apsw.Connection, touched: set[tuple[str, str]]) -> None:
+def match_collations(connection: apsw.Connection, touched: set[tuple[str, str]]) -> None:
     """Answer each unknown collation with the order that its indexes are really in, for the columns to be written.
 
     ``touched`` holds (table, column) in lower case. Raises `CatalogError` when no known order fits an index.
@@ -54,7 +54,7 @@ def _settle_index(
     raise CatalogError(
         f"The index {index!r} is sorted by {', '.join(sorted(unknown))}, an order that only the program knows, "
         "and a path in it would have to change.",
-        next_step="Let the program itself change these paths; nothing was written.",
+        next_step="Change these paths in the program itself. Nothing was written.",
     )
 
 

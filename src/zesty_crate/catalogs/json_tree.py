@@ -132,7 +132,7 @@ class JsonText:
                 next_step="It may be damaged; open it in its program.",
             ) from error
         except RecursionError as error:
-            raise CatalogError(f"The catalog {self._title} is nested too deep to be a catalog.") from error
+            raise CatalogError(f"The catalog {self._title} is nested too deeply.") from error
 
 
 @lru_cache(maxsize=256)

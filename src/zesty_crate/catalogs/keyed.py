@@ -104,8 +104,8 @@ def read_registry(file: TextFile, part: HoldingPart, title: str) -> Sections:  #
     text = _unix_ends(file.text)
     if not _REG_HEAD.match(text):
         raise CatalogError(
-            f"{title} is not a registry export: its first line is {text[:40].splitlines()[:1]}.",
-            next_step="Export the branch again with the system's own registry editor.",
+            f"{title} is not a registry export: it begins with {text[:40].splitlines()[:1]}.",
+            next_step="Export the branch again with the registry editor of the system.",
         )
     sections: list[Section] = []
     for match in _REG.finditer(text):

@@ -95,11 +95,11 @@ class Lines:
             *(piece.at for piece in part.path),
             *([part.key] if part.key else []),
             *part.known,
-            *part.handwork,
+            *part.annotations,
         ):
             if selector not in known:
                 raise CatalogError(
-                    f"The guide selects {selector!r} from {self._title}, and its expression has no group of this name.",
+                    f"The guide selects {selector!r} from {self._title}, but its expression has no group of this name.",
                     next_step=f"Write (?P<{selector}>...) around it in each = ...",
                 )
 
@@ -137,7 +137,7 @@ class Row(Record):
         """The cell in a column."""
         if selector not in self._columns:
             raise CatalogError(
-                f"The guide speaks of the column {selector!r}, and {self._title} has none of this name.",
+                f"The guide names the column {selector!r}, but {self._title} has no such column.",
                 next_step=f"Its columns are {', '.join(self._columns)}.",
             )
         position = self._columns[selector]

@@ -40,7 +40,7 @@ class Cell(NamedTuple):
         return self.column == FIXED
 
 
-class PathPiece(NamedTuple):
+class StoredPiece(NamedTuple):
     """A piece of a recorded path, where it stands and what it says.
 
     ``via`` is the entry's own cell that holds the row of a shared piece, where its table may get another row.
@@ -58,12 +58,12 @@ class Entry(NamedTuple):
     """
 
     key: str
-    pieces: tuple[PathPiece | None, ...]
+    pieces: tuple[StoredPiece | None, ...]
     recorded: str
     spelling: Spelling
     remote: bool = False
     size_bytes: int | None = None
-    handwork: tuple[tuple[str, str], ...] = ()
+    annotations: tuple[tuple[str, str], ...] = ()
     base: MachinePath | None = None  # the folder which its path may be relative to
     known: Known = NOTHING_KNOWN
 
@@ -139,7 +139,7 @@ class Catalog(Protocol):
 NewText = Callable[[str, Spelling, Callable[[], Entry | None]], str | None]
 
 
-# Of an entry that is no more than this: its key, path, size in bytes where it is known, and handwork.
+# Of an entry that is no more than this: its key, path, size in bytes where it is known, and annotations.
 Brief = tuple[str, str, int | None, tuple[tuple[str, str], ...]]
 
 

@@ -75,7 +75,7 @@ class _XmlPlist:
         elif name in ("data", "date"):
             self._add(words.strip())
         elif name != "plist":
-            raise self._bad(f"<{name}> has no place in it")
+            raise self._bad(f"<{name}> is not allowed there")
         self._words.clear()
 
     def _placed(self, words: str) -> str:
@@ -100,7 +100,7 @@ class _XmlPlist:
         return self._characters
 
     def _entity(self, *_: Any) -> None:
-        raise self._bad("it declares entities, which no property list needs")
+        raise self._bad("it declares entities, which a property list may not")
 
     def _bad(self, why: str) -> CatalogError:
         return _bad(self._title, why)
@@ -140,7 +140,7 @@ class PlistSyntax:
                 into = into[step]
             if into[last] != change.old:
                 raise CatalogError(
-                    "A value of the property list changed meanwhile.", next_step="Run the command again."
+                    "A value of the property list changed while it was rewritten.", next_step="Run the command again."
                 )
             into[last] = change.new
         if listed:
@@ -155,8 +155,9 @@ class PlistSyntax:
         wanted = {place: ("str", listed[place]) if place in listed else value for place, value in old.items()}
         if list(wanted.items()) != list(new.items()):
             raise CatalogError(
-                "The rewritten catalog is not the original with new paths: another value differs. It was thrown away.",
-                next_step="Nothing was changed. This is worth a report to the makers of Zesty Crate.",
+                "The rewritten catalog differs from the original in more than its paths: another value differs. "
+                "It was discarded.",
+                next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
             )
         return Proof(1, len(old), len(listed))
 
@@ -164,7 +165,9 @@ class PlistSyntax:
 def _is_binary(path: Path, disk: Disk) -> bool:
     facts = disk.facts(path)
     if facts is None or not facts.is_file:
-        raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
+        raise CatalogError(
+            f"The catalog {path} is not there.", next_step="Check the program's folder in the guide and the sheet."
+        )
     return disk.read_start(path, len(_MAGIC)) == _MAGIC
 
 

@@ -93,8 +93,8 @@ def _escapes(unit: re.Pattern[str]) -> re.Pattern[str]:
 
 def _unwritable(new: str, character: str) -> CatalogError:
     return CatalogError(
-        f"The path {new!r} holds {character!r}, which cannot be written in this place of the catalog.",
-        next_step="Send these files to another place with a route.",
+        f"The path {new!r} holds {character!r}, which this place of the catalog cannot hold.",
+        next_step="Place these files elsewhere with a route.",
     )
 
 

@@ -11,6 +11,7 @@ from urllib.parse import quote
 import apsw
 
 from ..machines import Disk
+from ..machines.sqlite_files import UNFINISHED_ENDINGS
 from .changes import in_encoding
 from .model import CatalogError
 
@@ -21,7 +22,7 @@ BUILT_IN_COLLATIONS = frozenset({"BINARY", "NOCASE", "RTRIM"})
 
 def journals_beside(path: Path, disk: Disk) -> list[Path]:
     """A journal or write-ahead log that a program left beside its database, with work in it."""
-    beside = [path.with_name(path.name + ending) for ending in ("-journal", "-wal")]
+    beside = [path.with_name(path.name + ending) for ending in UNFINISHED_ENDINGS]
     return [each for each in beside if (facts := disk.facts(each)) is not None and facts.size_bytes > 0]
 
 
@@ -33,11 +34,13 @@ def open_readonly(path: Path, disk: Disk, scratch: Path) -> apsw.Connection:
     """
     facts = disk.facts(path)
     if facts is None or not facts.is_file:
-        raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
+        raise CatalogError(
+            f"The catalog {path} is not there.", next_step="Check the program's folder in the guide and the sheet."
+        )
     with path.open("rb") as stream:
         if stream.read(16) != _MAGIC:
             raise CatalogError(
-                f"The catalog {path} is not an SQLite database (its first 16 bytes are others); it may be damaged, "
+                f"The catalog {path} is not an SQLite database (its first 16 bytes differ); it may be damaged, "
                 "encrypted or of another program version.",
                 next_step="Open it in its program on the old computer, or correct the guide's syntax.",
             )
@@ -163,7 +166,7 @@ class Schema:
     def _lack(self, what: str, wanted: str, known: list[str]) -> CatalogError:
         near = difflib.get_close_matches(wanted, known, n=1)
         hint = f'Did you mean "{near[0]}"?' if near else f"It has {', '.join(sorted(known))}."
-        return CatalogError(f"The guide speaks of the {what}, and the catalog {self._path} has none.", next_step=hint)
+        return CatalogError(f"The guide names the {what}, but the catalog {self._path} has none.", next_step=hint)
 
 
 _READ = apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI

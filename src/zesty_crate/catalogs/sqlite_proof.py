@@ -102,7 +102,7 @@ def _sound_indexes(rewritten: Path, original: Path, tables: set[str]) -> None:
     """
     for table in tables:
         fault = _fault_in(rewritten, table)
-        _require(not fault or bool(_fault_in(original, table)), f"of its table {table} SQLite says: {fault}")
+        _require(not fault or bool(_fault_in(original, table)), f"SQLite reports about its table {table}: {fault}")
 
 
 def _fault_in(path: Path, table: str) -> str:
@@ -164,7 +164,7 @@ def _is_added(
         f"AND NOT EXISTS (SELECT 1 FROM was.{name} WHERE {number} = ?2)",
         (model, row, new),
     ).get
-    _require(found == 1, f"the row {row} added to its table {table} is not the one that was listed")
+    _require(found == 1, f"the row {row} added to its table {table} is not the listed one")
     return True
 
 
@@ -189,6 +189,6 @@ def _has_single_key(connection: apsw.Connection, table: str) -> bool:
 def _require(holds: bool, difference: str) -> None:
     if not holds:
         raise CatalogError(
-            f"The rewritten catalog is not the original with new paths: {difference}. It was thrown away.",
-            next_step="Nothing was changed. This is worth a report to the makers of Zesty Crate.",
+            f"The rewritten catalog differs from the original in more than its paths: {difference}. It was discarded.",
+            next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
         )

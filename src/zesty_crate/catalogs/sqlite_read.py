@@ -15,7 +15,7 @@ from ..machines import Disk
 from ..paths import MachinePath, join_pieces
 from .changes import write_column
 from .known import NOTHING_KNOWN, known_of
-from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, PathPiece, base_of
+from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
 from .sqlite_file import Schema, open_readonly, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
@@ -29,6 +29,17 @@ class _Place(NamedTuple):
     via: str = ""
 
 
+class _Row(NamedTuple):
+    """One row of the query that reads an entries table. ``pieces`` are row numbers and texts, outermost piece first."""
+
+    key: object
+    remote: object
+    size: object
+    pieces: tuple[tuple[int | str, object], ...]
+    annotations: tuple[object, ...]
+    known: tuple[object, ...]
+
+
 class _Plan(NamedTuple):
     """How the entries of one table are read; ``knows`` when there is more to an entry than its path and size."""
 
@@ -39,6 +50,21 @@ class _Plan(NamedTuple):
     cells: list[_Place]
     known: tuple[str, ...]
     knows: bool
+
+    def named(self, values: tuple[Any, ...]) -> _Row:
+        """The values of one row by their names, in the order in which `SqliteCatalog._plan` selects them."""
+        key, remote, size, *rest = values
+        after_pieces = 2 * len(self.cells)
+        after_annotations = after_pieces + len(self.part.annotations)
+        pieces = zip(rest[0:after_pieces:2], rest[1:after_pieces:2], strict=True)
+        return _Row(
+            key,
+            remote,
+            size,
+            tuple(pieces),
+            tuple(rest[after_pieces:after_annotations]),
+            tuple(rest[after_annotations:]),
+        )
 
     @property
     def query_of_all(self) -> str:
@@ -88,14 +114,14 @@ class SqliteCatalog:
             yield BriefTable(self._brief(plan), plan.part.spelling, self._base)
 
     def _brief(self, plan: _Plan) -> Iterator[Entry | Brief]:
-        prefix, names, plain = plan.prefix, plan.part.handwork, not plan.knows and len(plan.cells) == 1
+        prefix, names, plain = plan.prefix, plan.part.annotations, not plan.knows and len(plan.cells) == 1
         for row in self._rows(plan.query_of_all):
             key, remote, size, _, text, *values = row
             if not plain or remote or text.__class__ is not str or not text:
                 yield self._entry(plan, row, placed=False)
                 continue
-            handwork = _handwork(names, values) if names else ()
-            yield f"{prefix}{key}", text, size if size.__class__ is int else None, handwork
+            annotations = _annotations(names, values) if names else ()
+            yield f"{prefix}{key}", text, size if size.__class__ is int else None, annotations
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Ask for the new text of each path as it comes, where every path is kept whole in one column."""
@@ -156,29 +182,27 @@ class SqliteCatalog:
                 outer = "" if above is None else f"{own}{above}"
                 yield Group(f"{own}{key}", str(name), outer, listed.get(str(key), ()))
 
-    def _entry(self, plan: _Plan, row: tuple[Any, ...], *, placed: bool) -> Entry:
-        part, cells = plan.part, plan.cells
-        key, remote, size = row[:3]
-        first = 3 + 2 * len(cells)
-        if first == 5 and row[4].__class__ is str:  # one plain column, as most catalogs have it
-            recorded = last = row[4]
-        else:
-            texts = [self._text(text, key, part) for text in row[4:first:2] if text not in (None, "")]
-            recorded, last = join_pieces(texts, self._at.system, part.spelling), texts[-1] if texts else ""
-        handwork = _handwork(part.handwork, row[first : first + len(part.handwork)]) if part.handwork else ()
+    def _entry(self, plan: _Plan, values: tuple[Any, ...], *, placed: bool) -> Entry:
+        part, row = plan.part, plan.named(values)
+        texts = [self._text(text, row.key, part) for _, text in row.pieces if text not in (None, "")]
+        # Most catalogs keep a path in one column; joining costs as much as all the rest.
+        recorded = (
+            texts[0] if len(row.pieces) == len(texts) == 1 else join_pieces(texts, self._at.system, part.spelling)
+        )
         known = NOTHING_KNOWN
         if plan.knows:
-            found = zip(plan.known, row[first + len(part.handwork) :], strict=True)
-            told = {name: None if value is None else str(value) for name, value in found}
-            known = known_of(part, told.get, last)
+            told = {
+                name: None if value is None else str(value) for name, value in zip(plan.known, row.known, strict=True)
+            }
+            known = known_of(part, told.get, texts[-1] if texts else "")
         return Entry(
-            f"{plan.prefix}{key}",
+            f"{plan.prefix}{row.key}",
             _pieces(plan, row) if placed else (),
             recorded,
             part.spelling,
-            bool(remote),
-            size if isinstance(size, int) else None,
-            handwork,
+            bool(row.remote),
+            row.size if isinstance(row.size, int) else None,
+            _annotations(part.annotations, row.annotations) if part.annotations else (),
             self._base,
             known,
         )
@@ -186,8 +210,8 @@ class SqliteCatalog:
     def _text(self, value: object, key: object, part: EntriesPart) -> str:
         if isinstance(value, bytes):
             raise CatalogError(
-                f"The path of entry {key} in {self._path} is bytes and not text ({part.table}).",
-                next_step="This form is not supported; leave this holding out of the guide.",
+                f"The path of entry {key} in {self._path} is binary data and not text ({part.table}).",
+                next_step="This form is not supported. Leave this holding out of the guide.",
             )
         return str(value)
 
@@ -195,7 +219,7 @@ class SqliteCatalog:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         vias = [piece.via for piece in part.path if piece.via]
-        named = [part.key, part.path[-1].at, *vias, *part.handwork, *part.known]
+        named = [part.key, part.path[-1].at, *vias, *part.annotations, *part.known]
         self._schema.require(part.table, named)
         columns = [f"{own}.{quoted(part.key)}", 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
@@ -213,7 +237,7 @@ class SqliteCatalog:
             columns += [f"{source}.{row}", f"{source}.{quoted(piece.at)}"]
             cells.append(_Place(table, piece.at, piece.via or "" if piece.may_add else ""))
         known = tuple(name for name in part.known if name != part.size)
-        columns += [f"{own}.{quoted(name)}" for name in (*part.handwork, *known)]
+        columns += [f"{own}.{quoted(name)}" for name in (*part.annotations, *known)]
         own_rows = self._own_rows(part)
         joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
@@ -243,7 +267,7 @@ class SqliteCatalog:
         acts = {action.action for action in info.actions or ()}
         if info.query_remaining or not acts <= _READING or len(info.description) != 1:
             raise CatalogError(
-                f"The condition {condition!r} in the guide is more than one expression that only reads.",
+                f"The condition {condition!r} in the guide is not a single expression that only reads.",
                 next_step="Write a single condition, for example: origin = 'stream'.",
             )
         return f"(\n{condition}\n)"
@@ -253,8 +277,8 @@ class SqliteCatalog:
         if number is None or quoted(number).lower() != key.lower():
             raise CatalogError(
                 f'The guide allows new rows ("may-add") in the table {table!r} of {self._path}, whose key {key} is no '
-                "INTEGER PRIMARY KEY; no other key can be made up.",
-                next_step='Take "may-add" out of the guide.',
+                "INTEGER PRIMARY KEY; a new key cannot be chosen.",
+                next_step='Remove "may-add" from the guide.',
             )
 
     def _require_groups(self, part: GroupsPart) -> None:
@@ -272,21 +296,20 @@ class SqliteCatalog:
     def _damaged(self, error: Exception) -> CatalogError:
         return CatalogError(
             f"The catalog {self._path} cannot be read: {error}.",
-            next_step="Open it in its program on the old computer, and have the program repair it.",
+            next_step="Open it in its program on the old computer, and let the program repair it.",
         )
 
 
-def _handwork(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str, str], ...]:
+def _annotations(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str, str], ...]:
     return tuple((name, str(value)) for name, value in zip(names, values, strict=True) if value is not None)
 
 
-def _pieces(plan: _Plan, row: tuple[Any, ...]) -> tuple[PathPiece | None, ...]:
+def _pieces(plan: _Plan, row: _Row) -> tuple[StoredPiece | None, ...]:
     """The pieces of a path with their places; None for one that is empty or has no row."""
-    pieces: list[PathPiece | None] = []
-    own_row = row[1 + 2 * len(plan.cells)]  # of the last piece, which stands in the entry itself
-    for number, (table, column, via) in enumerate(plan.cells):
-        row_id, text = row[3 + 2 * number : 5 + 2 * number]
+    pieces: list[StoredPiece | None] = []
+    own_row, _ = row.pieces[-1]  # the last piece stands in the entry itself
+    for (table, column, via), (row_number, text) in zip(plan.cells, row.pieces, strict=True):
         pointing = Cell(plan.part.table or "", via, own_row) if via else None
         known = text not in (None, "")
-        pieces.append(PathPiece(Cell(table, column, row_id), str(text), pointing) if known else None)
+        pieces.append(StoredPiece(Cell(table, column, row_number), str(text), pointing) if known else None)
     return tuple(pieces)

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import apsw
 
 from .bare_table import without_indexes
-from .collations import settle_collations
+from .collations import match_collations
 from .model import CatalogError
 from .sqlite_file import STORED_COLUMNS, Schema, list_for, open_writable, quoted
 
@@ -46,7 +46,7 @@ def write_cells(target: Path, changes: Path) -> None:
         added = list(connection.execute("SELECT DISTINCT tbl, col FROM list.addition"))
         written = [(each.table, each.column) for each in columns]
         touched = {(table.lower(), column.lower()) for table, column in (*written, *added)}
-        settle_collations(connection, touched)
+        match_collations(connection, touched)
         with connection:
             for each in columns:
                 _write_column(connection, target, each)
@@ -132,7 +132,7 @@ def _require_written(written: int, listed: int, table: str, column: str) -> None
     if written != listed:
         raise CatalogError(
             f"{listed} cells of {table}.{column} were to change, and {written} of them held the text that was read.",
-            next_step="The catalog changed meanwhile; run the command again.",
+            next_step="The catalog changed while it was rewritten. Run the command again.",
         )
 
 

@@ -25,8 +25,8 @@ from .model import (
     Entry,
     Group,
     NewText,
-    PathPiece,
     Proof,
+    StoredPiece,
     base_of,
 )
 from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords
@@ -93,9 +93,9 @@ class RecordCatalog:
             elif recorded := record.text(at):
                 key = record.text(part.key) if part.key else ""
                 size = record.text(part.size) if part.size else None
-                told = ((name, record.text(name)) for name in part.handwork)
-                handwork = tuple((name, text) for name, text in told if text is not None) if part.handwork else ()
-                yield f"{prefix}{key or position}", recorded, _number(size), handwork
+                told = ((name, record.text(name)) for name in part.annotations)
+                annotations = tuple((name, text) for name, text in told if text is not None) if part.annotations else ()
+                yield f"{prefix}{key or position}", recorded, _number(size), annotations
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Ask for the new text of each path, where an entry is no more than that, and all are in this document."""
@@ -129,7 +129,7 @@ class RecordCatalog:
         key, size = (value(selector) if selector else None for selector in (part.key, part.size))
         recorded = join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling) or "."
         remote = bool(part.remote and record.value(part.remote))
-        handwork = ((name, value(name)) for name in part.handwork)
+        annotations = ((name, value(name)) for name in part.annotations)
         return Entry(
             key=prefix + (key or str(position)),
             pieces=pieces,
@@ -137,7 +137,7 @@ class RecordCatalog:
             spelling=part.spelling,
             remote=remote or bool(part.remote_like and re.search(part.remote_like, recorded)),
             size_bytes=_number(size),
-            handwork=tuple((name, text) for name, text in handwork if text is not None),
+            annotations=tuple((name, text) for name, text in annotations if text is not None),
             base=self._base,
             known=known_of(part, value, recorded),
         )
@@ -201,7 +201,9 @@ class TextSyntax:
         """Copy the document."""
         facts = disk.facts(path)
         if facts is None:
-            raise CatalogError(f"The catalog {path} is not there.", next_step="See whether its folder is right.")
+            raise CatalogError(
+                f"The catalog {path} is not there.", next_step="Check its folder in the guide and the sheet."
+            )
         disk.copy(path, target, facts)
 
     def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
@@ -236,8 +238,8 @@ class TextSyntax:
 
 def _reads_as(text: str | None) -> CatalogError:
     return CatalogError(
-        f"A new path would read back as {text!r}, and not as it is meant; so it cannot be written here.",
-        next_step="Nothing was changed. Send these files to another place with a route.",
+        f"A new path would be read back as {text!r} and cannot be written here.",
+        next_step="Nothing was changed. Place these files elsewhere with a route.",
     )
 
 
@@ -250,5 +252,5 @@ def _number(text: str | None) -> int | None:
     return int(text) if text and text.isascii() and text.isdigit() else None
 
 
-def _piece(found: Found | None) -> PathPiece | None:
-    return PathPiece(found.cell or Cell("", FIXED, 0), found.text) if found and found.text else None
+def _piece(found: Found | None) -> StoredPiece | None:
+    return StoredPiece(found.cell or Cell("", FIXED, 0), found.text) if found and found.text else None

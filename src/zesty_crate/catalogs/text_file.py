@@ -65,9 +65,11 @@ def read_whole(path: Path, disk: Disk) -> bytes:
     """A catalog that is read as a whole. Raises `CatalogError` when it is not there, or too large."""
     facts = disk.facts(path)
     if facts is None or not facts.is_file:
-        raise CatalogError(f"The catalog {path} is not there.", next_step="See whether the program's folder is right.")
+        raise CatalogError(
+            f"The catalog {path} is not there.", next_step="Check the program's folder in the guide and the sheet."
+        )
     if facts.size_bytes > _LARGEST_BYTES:
-        raise CatalogError(f"The catalog {path} has {facts.size_bytes:,} bytes, and up to 1 GiB can be read.")
+        raise CatalogError(f"The catalog {path} has {facts.size_bytes:,} bytes; at most 1 GiB can be read.")
     return disk.read_bytes(path)
 
 
@@ -89,7 +91,7 @@ def decode_text(content: bytes, title: str, declared: Sequence[str] = ()) -> Tex
             next_step='Name its encoding in the guide, for example encoding = "cp1252".',
         ) from error
     if not lossless:
-        raise CatalogError(f"The catalog {title} cannot be kept to the byte in {encoding}.")
+        raise CatalogError(f"The catalog {title} cannot be written back without loss in {encoding}.")
     return file
 
 
@@ -115,8 +117,8 @@ def splice(file: TextFile, spans: Iterable[SpanChange]) -> bytes:
         raw = text[start:end]
         if quoting is None or start < at or end > len(text) or quoting.decode(raw) != old:
             raise CatalogError(
-                f"A place of the catalog was to hold the text {old!r} and does not any more.",
-                next_step="The catalog changed meanwhile; run the command again.",
+                f"The catalog no longer holds the text {old!r} where it was read.",
+                next_step="The catalog changed while it was rewritten. Run the command again.",
             )
         parts += text[at:start], quoting.rewrite(raw, new)
         at = end
@@ -125,7 +127,7 @@ def splice(file: TextFile, spans: Iterable[SpanChange]) -> bytes:
     except UnicodeEncodeError as error:
         raise CatalogError(
             f"A new path cannot be written in {file.encoding}, which lacks {error.object[error.start : error.end]!r}.",
-            next_step="Send these files to another place with a route. Nothing was changed.",
+            next_step="Place these files elsewhere with a route. Nothing was changed.",
         ) from error
 
 
@@ -148,6 +150,6 @@ def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> P
 
 def _differs(at: int) -> CatalogError:
     return CatalogError(
-        f"The rewritten catalog is not the original with new paths: it differs at character {at} and was thrown away.",
-        next_step="Nothing was changed. This is worth a report to the makers of Zesty Crate.",
+        f"The rewritten catalog differs from the original in more than its paths, at character {at}. It was discarded.",
+        next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
     )

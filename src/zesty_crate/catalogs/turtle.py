@@ -65,7 +65,7 @@ class TurtleDocument:
         for subject, predicate, node in self._parsed(numbered):
             self.statements.setdefault(self._said(subject), []).append((self._said(predicate), node))
         if not self.statements:
-            raise self._bad("it says nothing")
+            raise self._bad("it is empty")
 
     def select(self, part: EntriesPart) -> Iterator[Subject]:
         """Subjects of a type (``a lv2:Plugin``), or each use of a predicate (``lv2:binary``)."""
@@ -95,7 +95,7 @@ class TurtleDocument:
     def _numbered(self, match: re.Match[str]) -> str:
         if match.group("directive"):
             if match.group("directive").lstrip("@")[:4].lower() == "base":
-                raise self._bad("it sets a base of its own, by which nothing in it is a path beside it")
+                raise self._bad("it sets its own base, so its references are not relative to the document")
             return match.group()
         if match.group("comment") is not None:
             return ""

@@ -155,7 +155,7 @@ class XmlDocument:
     def _after_name(self, element: Any) -> int:
         match = _NAME.match(self._text, self._places[id(element)])
         if match is None:
-            raise self._bad("a start tag is not where it was reported")
+            raise self._bad("a start tag is not where the parser reported it")
         return match.end()
 
     def _starts(self, source: bytes) -> list[int]:
@@ -189,7 +189,7 @@ class XmlDocument:
             return
 
         def entity(*_: Any) -> None:
-            raise self._bad("it declares entities, which no catalog needs")
+            raise self._bad("it declares entities, which are not supported")
 
         parser = expat.ParserCreate(encoding="utf-8")
         parser.EntityDeclHandler = entity

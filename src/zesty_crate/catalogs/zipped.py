@@ -82,8 +82,8 @@ class ZippedSyntax:
         if contents[1] != expected:
             raise CatalogError(
                 "The rewritten catalog is not the original with new paths: another member of the ZIP differs. It was "
-                "thrown away.",
-                next_step="Nothing was changed. This is worth a report to the makers of Zesty Crate.",
+                "discarded.",
+                next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
             )
         return proof
 
@@ -92,7 +92,7 @@ def _member(content: bytes, path: Path, part: HoldingPart) -> bytes:
     """The content of the member. Raises `CatalogError` when it is not there, damaged, locked or absurdly large."""
     info = _listed(content, path, part)
     if info.flag_bits & _ENCRYPTED or info.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
-        raise _bad(path, f"its member {part.inside} is encrypted or compressed in an unusual way")
+        raise _bad(path, f"its member {part.inside} is encrypted or compressed by an unsupported method")
     raw = content[slice(*_data_span(content, path, info))]
     try:
         plain = raw if info.compress_type == zipfile.ZIP_STORED else _inflated(raw)
@@ -116,9 +116,9 @@ def _listed(content: bytes, path: Path, part: HoldingPart) -> zipfile.ZipInfo:
         raise _bad(path, str(error)) from error
     if len(found) != 1:
         near = ", ".join(names[:8]) or "nothing"
-        raise _bad(path, f"it has {len(found)} members {part.inside}, and one was expected; it holds {near}")
+        raise _bad(path, f"it has {len(found)} members {part.inside}, expected exactly one; it holds {near}")
     if max(found[0].file_size, found[0].compress_size) > _LARGEST_BYTES:
-        raise _bad(path, f"its member {part.inside} has more than 256 MiB")
+        raise _bad(path, f"its member {part.inside} is larger than 256 MiB")
     return found[0]
 
 
@@ -154,7 +154,7 @@ def _with_offsets(made: bytes, path: Path, info: zipfile.ZipInfo, shift: int, su
     ending = made.rfind(b"PK\x05\x06")
     count, _, directory = struct.unpack_from("<HII", made, ending + 10)
     if directory == _ZIP64 or count == 0xFFFF or made[ending - 20 : ending - 16] == b"PK\x06\x07":
-        raise _bad(path, "it is a ZIP64, which can be read and not be written here")
+        raise _bad(path, "it is a ZIP64, which can be read but not written")
     result = bytearray(made)
     struct.pack_into("<I", result, ending + 16, directory + shift)
     at = directory + shift

@@ -1,13 +1,24 @@
 """Judge every entry on the new computer, before and after, and say why what is missing is missing."""
 
-from .alone import check_alone, survey_aside
 from .check import check
 from .compare import ComparedHolding, CompareReport, Side, compare
-from .model import CheckedHolding, CheckReport, Content, ContentRead, Figures, LabelsSeen, SinceHandOver, Surplus, Why
+from .compared_sides import computer_side, crate_side
+from .model import (
+    AttributesCompared,
+    CheckedHolding,
+    CheckReport,
+    Content,
+    ContentRead,
+    Figures,
+    SinceHandOver,
+    Surplus,
+    Why,
+)
+from .one_computer import check_computer, survey_aside
 from .record import CheckRecord, last_change, last_check, read_record
-from .sides import computer_side, crate_side
 
 __all__ = [
+    "AttributesCompared",
     "CheckRecord",
     "CheckReport",
     "CheckedHolding",
@@ -16,13 +27,12 @@ __all__ = [
     "Content",
     "ContentRead",
     "Figures",
-    "LabelsSeen",
     "Side",
     "SinceHandOver",
     "Surplus",
     "Why",
     "check",
-    "check_alone",
+    "check_computer",
     "compare",
     "computer_side",
     "crate_side",

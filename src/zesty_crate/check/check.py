@@ -10,20 +10,29 @@ from pathlib import Path
 from ..errors import ZestyError
 from ..journal import Journal
 from ..machines import Finder, working_folder
-from ..plan import Arrangement, Move, there_before
+from ..plan import Arrangement, Move, baseline
 from ..progress import Tell, silent
-from ..survey import Landmark, Problem, SurveyReport, SurveyStore, attach, note_unregistered, summarize, unregistered_in
+from ..survey import (
+    Problem,
+    SpotCheck,
+    SurveyReport,
+    SurveyStore,
+    attach,
+    note_unregistered,
+    summarize,
+    unregistered_in,
+)
+from .attributes import compare_attributes
 from .entries import judge_entries
 from .figures import checked_holdings
 from .files import CarriedFiles
 from .handed_over import hand_over, since_hand_over
-from .labels import compare_labels
-from .landmarks import open_landmarks
 from .look import Look
 from .model import CheckReport, Content, ContentRead, Organisation
 from .organisation import compare_organisation
 from .record import CheckRecord, keep_record, last_change
 from .reverse import registrations_without_content, unknown_media
+from .spot_checks import open_spot_checks
 from .surplus import explain_surplus
 
 
@@ -71,9 +80,9 @@ class _Checker:
         files = CarriedFiles(self._move, self._arrangement, store, self._finder, self._tell)
         files.expect()
         look.find_documents()
-        with closing(look.ahead()):
+        with closing(look.prefetch()):
             look.list_files()
-            read = files.judge(content, self._landmark_keys(), look.written_since(journal, begun_ns))
+            read = files.judge(content, self._spot_check_keys(), look.written_since(journal, begun_ns))
             look.take_entries()
         attach(store, self._move.crate.survey_path, "old")
         problems = judge_entries(self._move, self._arrangement, store, self._finder, look.problems, look.absent)
@@ -81,14 +90,14 @@ class _Checker:
 
     def _report(self, read: ContentRead, problems: tuple[Problem, ...], begun_ns: int, changed: str) -> CheckReport:
         move, store = self._move, self._store
-        before = there_before(move)
+        before = baseline(move)
         try:
             surplus = explain_surplus(move, self._arrangement, store, before, begun_ns)
         finally:
             if before is not None:
                 before.close()
         note_unregistered(store, move.new, self._finder, list(self._look.holdings.values()))
-        marks = open_landmarks(self._landmarks(), move, self._arrangement, store, self._finder, self._tell)
+        marks = open_spot_checks(self._spot_checks(), move, self._arrangement, store, self._finder, self._tell)
         organisation = tuple(self._organisation())
         return CheckReport(
             computer=move.new.name,
@@ -98,24 +107,24 @@ class _Checker:
             content=read,
             surplus=surplus,
             organisation=organisation,
-            labels=compare_labels(move, self._arrangement, store, self._finder),
+            attributes=compare_attributes(move, self._arrangement, store, self._finder),
             unknown_media=tuple(unknown_media(store, move)),
             unregistered=unregistered_in(store),
             without_content=tuple(registrations_without_content(store, move)),
-            landmarks=marks,
+            spot_checks=marks,
             since=since_hand_over(move, store, changed),
             unread=tuple(self._look.unread),
         )
 
-    def _landmarks(self) -> tuple[Landmark, ...]:
+    def _spot_checks(self) -> tuple[SpotCheck, ...]:
         """Those of holdings that this system has."""
-        return tuple(each for each in self._before.landmarks if each.holding in self._look.holdings)
+        return tuple(each for each in self._before.spot_checks if each.holding in self._look.holdings)
 
-    def _landmark_keys(self) -> list[str]:
-        """The keys of the landmarks' files, wherever routes led them."""
+    def _spot_check_keys(self) -> list[str]:
+        """The keys of the spot checks' files, wherever routes led them."""
         parse = self._move.old.parse
         places = (
-            self._arrangement.routes.translate(parse(each.at)) for each in self._before.landmarks if each.opened.what
+            self._arrangement.routes.translate(parse(each.at)) for each in self._before.spot_checks if each.opened.what
         )
         return [self._move.new.key(place) for place in places if place is not None]
 

@@ -11,13 +11,13 @@ import apsw
 
 from ..guides import Guide
 from ..machines import Computer, Disk, DiskError, Finder, Sheet
+from ..machines.moments import same_moment
 from ..machines.texts import restored, stored
 from ..paths import MachinePath, RouteMap
 from ..plan import propose_routes
 from ..progress import Progress, Tell, silent
 from ..survey import SurveyStore, Totals, no_totals
 
-_SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second
 _TELL_EVERY = 1_000
 _SCHEMA = """
 CREATE TABLE side (key PRIMARY KEY, holding TEXT, path, size INTEGER, modified_ns INTEGER, sha512 TEXT);
@@ -50,7 +50,7 @@ class Side:
 
 
 @dataclass(frozen=True, slots=True)
-class Difference:
+class FileDifference:
     """A file that is not the same on both sides.
 
     ``state`` is only-here, only-there or differs; ``newer`` is here, there, or empty when neither is. Sizes in bytes,
@@ -95,7 +95,7 @@ class CompareReport:
     states_here: Totals
     states_there: Totals
     holdings: tuple[ComparedHolding, ...]
-    differences: tuple[Difference, ...]
+    differences: tuple[FileDifference, ...]
 
 
 class _File(NamedTuple):
@@ -166,7 +166,7 @@ class _Comparer:
             key = f"nowhere {number}" if target is None else self._there.computer.key(target)
             yield (stored(key), holding, path, *rest)
 
-    def difference(self, holding: str, mine: _File | None, theirs: _File | None) -> Difference | None:
+    def difference(self, holding: str, mine: _File | None, theirs: _File | None) -> FileDifference | None:
         """How a pair differs; None when it does not."""
         if mine is None or theirs is None:
             state, why, newer = "only-there" if mine is None else "only-here", "", ""
@@ -174,19 +174,25 @@ class _Comparer:
             state, why, newer = "differs", self._why_different(mine, theirs), _newer(mine, theirs)
             if not why:
                 return None
-        return Difference(
-            holding, state, mine.path if mine else "", theirs.path if theirs else "", newer,
-            mine.size_bytes if mine else None, theirs.size_bytes if theirs else None, why,
-        )  # fmt: skip
+        return FileDifference(
+            holding,
+            state,
+            mine.path if mine else "",
+            theirs.path if theirs else "",
+            newer,
+            mine.size_bytes if mine else None,
+            theirs.size_bytes if theirs else None,
+            why,
+        )
 
     def _why_different(self, mine: _File, theirs: _File) -> str:
         if mine.size_bytes != theirs.size_bytes:
             return f"{mine.size_bytes:,} bytes here, {theirs.size_bytes:,} there"
-        if abs(mine.modified_ns - theirs.modified_ns) <= _SAME_MOMENT_NS and not (mine.sha512 and theirs.sha512):
+        if same_moment(mine.modified_ns, theirs.modified_ns) and not (mine.sha512 and theirs.sha512):
             return ""
         digests = self._digest(self._find_here, mine), self._digest(self._find_there, theirs)
         if not all(digests):
-            return "other dates, and one of them is not here to be read"
+            return "different dates, and one of them cannot be read here"
         return "" if digests[0] == digests[1] else "other content"
 
     def _digest(self, finder: Finder, file: _File) -> str:
@@ -203,7 +209,7 @@ class _Comparer:
 
 
 def _newer(mine: _File, theirs: _File) -> str:
-    if abs(mine.modified_ns - theirs.modified_ns) <= _SAME_MOMENT_NS:
+    if same_moment(mine.modified_ns, theirs.modified_ns):
         return ""
     return "here" if mine.modified_ns > theirs.modified_ns else "there"
 
@@ -224,11 +230,15 @@ def _holdings(
     for row in rows.values():
         here_only, there_only = (only[side][row.id] for side in (0, 1))
         compared = ComparedHolding(
-            row.id, row.title, row.kind,
+            row.id,
+            row.title,
+            row.kind,
             **{word.replace("-", "_"): counts[row.id, word] for word in _WORDS},
-            entries_here=mine[row.id], entries_there=theirs[row.id],
-            entries_only_here=here_only, entries_only_there=there_only,
-        )  # fmt: skip
+            entries_here=mine[row.id],
+            entries_there=theirs[row.id],
+            entries_only_here=here_only,
+            entries_only_there=there_only,
+        )
         if any(counts[row.id, word] for word in _WORDS) or mine[row.id] or theirs[row.id]:
             yield compared
 

@@ -8,10 +8,10 @@ from typing import Any
 from ..machines import Finder
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Move
-from ..survey import NEEDS_ATTENTION, Document, EntryRow, Problem, State, SurveyStore, entry_row
+from ..survey import BY_WEIGHT, Document, EntryRow, Problem, State, SurveyStore, entry_row
 from .figures import OF_DOCUMENT, bounds_of
 from .files import compare_content
-from .whys import Whys
+from .reasons import Reasons
 
 # Nothing is to be said of an entry that finds the very file it found before, and that file is as it was carried.
 _WORTH_A_LOOK = """
@@ -30,12 +30,11 @@ _LOST = f"""
 SELECT * FROM old.entry AS b WHERE {OF_DOCUMENT.format("key")}
 AND NOT EXISTS (SELECT 1 FROM main.entry AS e WHERE e.holding = b.holding AND e.key = b.key)
 """
-_AS_BEFORE = (State.MISSING_BEFORE, State.UNPLUGGED)
+_AS_BEFORE = ", ".join(f"'{state}'" for state in State if state.is_as_before)
 _ALL_LOST = f"""
-INSERT INTO lost SELECT holding, CASE WHEN state IN ({", ".join(f"'{each}'" for each in _AS_BEFORE)}) THEN state
+INSERT INTO lost SELECT holding, CASE WHEN state IN ({_AS_BEFORE}) THEN state
 ELSE '{State.MISSING}' END FROM old.entry WHERE {OF_DOCUMENT.format("key")}
 """
-_ORDER = (State.FOUND, State.REMOTE, State.OUTSIDE, State.UNPLUGGED, State.MISSING_BEFORE, *NEEDS_ATTENTION)
 _COLUMNS = 15  # of an entry
 
 
@@ -57,7 +56,7 @@ def judge_entries(
     found = [*problems, *judge.all(), *_lost(store, absent)]
     for holding, new, state, old, why, chosen in store.database.execute(_SILENT_FILES):
         found.append(Problem(holding, restored(new), State(state), restored(old), restored(why), bool(chosen)))
-    return tuple(sorted(found, key=lambda problem: _ORDER.index(problem.state)))
+    return tuple(sorted(found, key=lambda problem: BY_WEIGHT.index(problem.state)))
 
 
 def _lost(store: SurveyStore, absent: Sequence[Document]) -> Iterator[Problem]:
@@ -71,9 +70,9 @@ def _lost(store: SurveyStore, absent: Sequence[Document]) -> Iterator[Problem]:
     for document in store.documents("fault = ''"):
         for row in list(store.database.execute(_LOST, bounds_of(document))):
             before = entry_row(row)
-            state = before.state if before.state in _AS_BEFORE else State.MISSING
+            state = before.state if before.state.is_as_before else State.MISSING
             store.database.execute("INSERT INTO lost VALUES (?, ?)", (before.holding, state))
-            why = f"its catalog, {document.path}, has no such entry any more"
+            why = f"its catalog, {document.path}, no longer has this entry"
             yield Problem(before.holding, before.key, state, before.recorded or before.name, why)
 
 
@@ -82,7 +81,7 @@ class _Judge:
         self._move = move
         self._store = store
         self._finder = finder
-        self._whys = Whys(move, arrangement, store, finder)
+        self._reasons = Reasons(move, arrangement, store, finder)
 
     def all(self) -> list[Problem]:
         """Judge every entry that is worth a look; those that are not simply found."""
@@ -110,11 +109,11 @@ class _Judge:
             return (*self._by_content(now, before), False)
         if now.state in (State.REMOTE, State.UNCLEAR) or before is None:
             return now.state, now.why, False
-        if before.state in (State.MISSING_BEFORE, State.UNPLUGGED):
-            return before.state, f"so it was on {self._move.old.name}: {before.why}", False
+        if before.state.is_as_before:
+            return before.state, f"the same as on {self._move.old.name}: {before.why}", False
         if now.state is State.UNPLUGGED:
             return now.state, now.why, False
-        return State.MISSING, self._whys.of(before, now), bool(self._whys.left_out(before))
+        return State.MISSING, self._reasons.of(before, now), bool(self._reasons.left_out(before))
 
     def _of_several(self, now: EntryRow) -> tuple[State, str, bool] | None:
         """An entry that stands for several files: as good as the worst of them; None when it stands for one."""

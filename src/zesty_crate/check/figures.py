@@ -63,7 +63,7 @@ def _totals_of_lost(store: SurveyStore) -> dict[str, Totals]:
 def _figures(report: HoldingReport, found: tuple[int, int] | None = None) -> Figures:
     """One side; of what is swept for, the files that were ``found``, since nothing is swept for again."""
     files, size_bytes = found if found and report.swept else (report.files, report.size_bytes)
-    return Figures(files, size_bytes, report.totals["entries"], report.groups, report.handwork)
+    return Figures(files, size_bytes, report.totals["entries"], report.groups, report.annotations)
 
 
 def _carried(store: SurveyStore, old: HoldingReport, files: int, size_bytes: int) -> Figures:
@@ -72,8 +72,10 @@ def _carried(store: SurveyStore, old: HoldingReport, files: int, size_bytes: int
                AND (d.registry OR EXISTS (SELECT 1 FROM expected AS x WHERE x.old = d.path))"""
     documents = [Document(number, old.id, "", prefix) for number, prefix in store.database.execute(query, (old.id,))]
     counts = [
-        sum(store.count(f"SELECT count(*) FROM old.{table} WHERE {OF_DOCUMENT.format(column)}", bounds_of(document))
-            for document in documents)
-        for table, column in (("entry", "key"), ("grp", "key"), ("handwork", "entry"))
-    ]  # fmt: skip
+        sum(
+            store.count(f"SELECT count(*) FROM old.{table} WHERE {OF_DOCUMENT.format(column)}", bounds_of(document))
+            for document in documents
+        )
+        for table, column in (("entry", "key"), ("grp", "key"), ("annotation", "entry"))
+    ]
     return Figures(files, size_bytes, *counts)

@@ -13,22 +13,22 @@ from ..machines import (
     Disk,
     DiskError,
     Finder,
-    Hand,
-    Light,
     Order,
     Seen,
     Sight,
+    SmallWork,
+    Worker,
     in_batches,
-    side_by_side,
+    in_parallel,
 )
+from ..machines.moments import SAME_MOMENT_NS, same_moment
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs
 from ..progress import Progress, Tell
 from ..survey import State, SurveyStore, new_file
 from .model import Content, ContentRead
 
-SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second
-KEPT = "another file was in its place and was kept, as was chosen; what was carried is in the crate"
+KEPT = "another file was already there and was kept by choice; the carried file is in the crate"
 _BATCH = 5_000
 _SAMPLE = 300  # without a fault among them, fewer than 1 in 100 is faulty, with 95 % confidence ("rule of three")
 _LEAST_OF_HOLDING = 3
@@ -92,10 +92,12 @@ class CarriedFiles:
             self._store.database.executemany(_INSERT, rows)
         self._store.database.execute("CREATE INDEX expected_by_key ON expected (key)")
 
-    def judge(self, content: Content, landmarks: Iterable[str], written: frozenset[str]) -> ContentRead:
-        """Judge all of them. ``landmarks`` are keys of files to be read in any case, ``written`` those of catalogs that
-        were relinked, or that their programs have written to since: those are judged by what they hold.
-        """  # fmt: skip
+    def judge(self, content: Content, spot_checks: Iterable[str], written: frozenset[str]) -> ContentRead:
+        """Judge all carried files.
+
+        ``spot_checks`` are keys of files that are read in any case. ``written`` are keys of catalogs that were
+        relinked, or that their programs have written to since: they are judged by their entries.
+        """
         database = self._store.database
         database.executemany(
             "UPDATE expected SET state = 'found', why = '', sha512 = '' WHERE key = ?",
@@ -103,7 +105,7 @@ class CarriedFiles:
         )
         database.execute(_AS_CARRIED, (SAME_MOMENT_NS,))
         self._judge_doubtful()
-        sampled = self._read_more(content, landmarks)
+        sampled = self._read_more(content, spot_checks)
         self._note_kept()
         count = self._store.count
         return ContentRead(
@@ -121,13 +123,22 @@ class CarriedFiles:
         )
         state, why, new, key = None, "", "", None
         if placement.new is None:
-            state, why = State.MISSING, "no route of the plan leads anywhere for it"
+            state, why = State.MISSING, "no route in the plan covers it"
         else:
             new, key = str(placement.new), self._move.new.key(placement.new)
         return (
-            row.id, row.holding, row.role, row.kind, None if key is None else stored(key), stored(row.key),
-            stored(row.path), stored(new), *known, state, why,
-        )  # fmt: skip
+            row.id,
+            row.holding,
+            row.role,
+            row.kind,
+            None if key is None else stored(key),
+            stored(row.key),
+            stored(row.path),
+            stored(new),
+            *known,
+            state,
+            why,
+        )
 
     def _folder(self, placement: Placement) -> tuple[object, ...] | None:
         """A folder that was carried and is not there; nothing for one that is, or waits for its program."""
@@ -135,7 +146,7 @@ class CarriedFiles:
         if placement.new is None or blocked or self._finder.find(placement.new).sight is not Sight.ABSENT:
             return None
         *known, _, _ = self._row(placement)
-        return (*known, State.MISSING, f"this folder was carried, and is not at {placement.new}")
+        return (*known, State.MISSING, f"this folder was carried but is not at {placement.new}")
 
     def _judge_doubtful(self) -> None:
         """Look singly at what no listed file bears out; what lies outside the holdings is not listed yet."""
@@ -152,9 +163,9 @@ class CarriedFiles:
         return [row[0] for row in self._store.database.execute(query, bindings)]
 
     def _looked_at(
-        self, files: Collection[int], verdict_on: Callable[[_Pair], Verdict], *, hand: Hand | None = None
+        self, files: Collection[int], verdict_on: Callable[[_Pair], Verdict], *, worker: Worker | None = None
     ) -> Iterator[tuple[Doubtful, Seen, Verdict]]:
-        """Look at files by themselves, a few at a time; a ``hand`` reads small ones."""
+        """Look at files by themselves, a few at a time; a ``worker`` reads small ones."""
         query = "SELECT file, holding, new, size, modified_ns, sha512 FROM expected WHERE file = ?"
 
         def looked() -> Iterator[_Pair]:
@@ -166,17 +177,21 @@ class CarriedFiles:
         def verdicts(batch: list[_Pair]) -> list[Verdict]:
             return [verdict_on(pair) for pair in batch]
 
-        light = Light(hand, _orders, lambda batch, answers: _by_hand(batch, answers, verdict_on)) if hand else None
+        small = (
+            SmallWork(worker, _orders, lambda batch, answers: _by_worker(batch, answers, verdict_on))
+            if worker
+            else None
+        )
         batches = in_batches(looked(), BATCH_FILES, BATCH_BYTES, lambda pair: pair[0].size_bytes)
-        for batch, found in side_by_side(verdicts, batches, light):
+        for batch, found in in_parallel(verdicts, batches, small):
             yield from ((*pair, verdict) for pair, verdict in zip(batch, found, strict=True))
 
     def _by_date(self, pair: _Pair) -> Verdict:
         """How one file stands, by itself; its content is read where size and date do not settle it."""
         expected, seen = pair
         if seen.sight is Sight.THERE and seen.facts is not None and seen.facts.is_file:
-            same_moment = abs(seen.facts.modified_ns - expected.modified_ns) <= SAME_MOMENT_NS
-            if seen.facts.size_bytes == expected.size_bytes and same_moment:
+            is_same_date = same_moment(seen.facts.modified_ns, expected.modified_ns)
+            if seen.facts.size_bytes == expected.size_bytes and is_same_date:
                 return Verdict(State.FOUND, "")
         return self._by_content(pair)
 
@@ -184,11 +199,11 @@ class CarriedFiles:
         """How one file stands by its content."""
         expected, seen = pair
         if seen.sight is Sight.UNPLUGGED:
-            return Verdict(State.UNPLUGGED, f"the volume {self._move.new.anchor_of(seen.path)} is not plugged in")
+            return Verdict(State.UNPLUGGED, f"the volume {self._move.new.anchor_of(seen.path)} is not connected")
         if seen.sight in (Sight.DENIED, Sight.TWINS):
-            return Verdict(State.UNCLEAR, f"it cannot be told: {seen.why}")
+            return Verdict(State.UNCLEAR, f"it cannot be determined: {seen.why}")
         if seen.facts is None or seen.real is None:
-            return Verdict(State.MISSING, f"it was carried, and there is no file at {expected.new}")
+            return Verdict(State.MISSING, f"it was carried, but there is no file at {expected.new}")
         return compare_content(seen, expected.size_bytes, expected.sha512, self._move.outside.disk)
 
     def _list(self, expected: Doubtful, seen: Seen) -> None:
@@ -198,17 +213,19 @@ class CarriedFiles:
             if not self._store.count("SELECT count(*) FROM file WHERE key = ?", (stored(key),)):
                 self._store.add_file(new_file(expected.holding, "outside", str(seen.path), key, seen.facts))
 
-    def _read_more(self, content: Content, landmarks: Iterable[str]) -> int:
+    def _read_more(self, content: Content, spot_checks: Iterable[str]) -> int:
         """Read more contents than size and date asked for; how many of them were picked as a sample."""
         unread = "state = 'found' AND NOT read AND sha512 <> ''"
-        wanted = set() if content is Content.CHANGED else {
-            file for key in landmarks for file in self._files(f"{unread} AND key = ?", (stored(key),))
-        }  # fmt: skip
+        wanted = (
+            set()
+            if content is Content.CHANGED
+            else {file for key in spot_checks for file in self._files(f"{unread} AND key = ?", (stored(key),))}
+        )
         picked = self._sample(unread) if content is Content.SAMPLE else set()
         wanted |= picked | set(self._files(unread) if content is Content.ALL else ())
         disk = self._move.outside.disk
-        with disk.hand() if len(wanted) >= ENOUGH_FILES else nullcontext() as hand:
-            looked = self._looked_at(sorted(wanted), self._by_content, hand=hand)
+        with disk.worker() if len(wanted) >= ENOUGH_FILES else nullcontext() as worker:
+            looked = self._looked_at(sorted(wanted), self._by_content, worker=worker)
             for number, (each, _, verdict) in enumerate(looked, start=1):
                 self._set(each.file, verdict)
                 self._tell(Progress("comparing contents", number, len(wanted)))
@@ -253,16 +270,16 @@ class CarriedFiles:
 def compare_content(seen: Seen, size_bytes: int, sha512: str, disk: Disk) -> Verdict:
     """Whether a file that is there has the content that was carried."""
     if seen.facts is None or seen.real is None or not seen.facts.is_file:
-        return Verdict(State.CHANGED, "what is there is no file")
+        return Verdict(State.CHANGED, "there is something else than a file")
     if seen.facts.size_bytes != size_bytes:
-        return Verdict(State.CHANGED, f"it has {seen.facts.size_bytes} bytes, and {size_bytes} were carried")
+        return Verdict(State.CHANGED, f"it has {seen.facts.size_bytes} bytes; {size_bytes} were carried")
     try:
         same = disk.digest(seen.real).sha512 == sha512
     except DiskError as error:
         return Verdict(State.UNCLEAR, error.message)
     if same:
         return Verdict(State.FOUND, "", read=True)
-    return Verdict(State.CHANGED, "its content is not what was carried", read=True)
+    return Verdict(State.CHANGED, "its content differs from what was carried", read=True)
 
 
 def _batches(rows: Iterable[tuple[object, ...]]) -> Iterator[list[tuple[object, ...]]]:
@@ -275,7 +292,7 @@ def _batches(rows: Iterable[tuple[object, ...]]) -> Iterator[list[tuple[object, 
     yield batch
 
 
-def _orders(batch: list[_Pair], _by_hand: bool) -> list[Order] | None:
+def _orders(batch: list[_Pair], _by_worker: bool) -> list[Order] | None:
     """What to read: small files that are there, and nothing else."""
     reals = [seen.real for _, seen in batch if seen.sight is Sight.THERE and seen.facts and seen.facts.is_file]
     if len(reals) < len(batch) or any(expected.size_bytes > SMALL_BYTES for expected, _ in batch):
@@ -283,7 +300,7 @@ def _orders(batch: list[_Pair], _by_hand: bool) -> list[Order] | None:
     return [(str(real), False) for real in reals]
 
 
-def _by_hand(batch: list[_Pair], answers: list[str], verdict_on: Callable[[_Pair], Verdict]) -> list[Verdict]:
+def _by_worker(batch: list[_Pair], answers: list[str], verdict_on: Callable[[_Pair], Verdict]) -> list[Verdict]:
     """What was read by a hand; all that is not as it was carried is looked at once more."""
     told = answers or [""] * len(batch)
     return [

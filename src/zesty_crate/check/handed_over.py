@@ -5,10 +5,10 @@ from __future__ import annotations
 from contextlib import closing
 from pathlib import Path
 
+from ..machines.moments import SAME_MOMENT_NS
 from ..machines.texts import restored
 from ..plan import Move
 from ..survey import SurveyStore, attached
-from .files import SAME_MOMENT_NS
 from .model import SinceHandOver
 
 FILE = "hand-over.db"
@@ -55,6 +55,6 @@ def since_hand_over(move: Move, store: SurveyStore, last_change: str) -> SinceHa
 def hand_over(move: Move, survey: Path) -> None:
     """Keep the survey of a check that came out well, as what was handed over."""
     disk = move.outside.disk
-    disk.settle(survey)
+    disk.flush(survey)
     disk.rename(survey, move.folder / FILE)
-    disk.settle(move.folder)
+    disk.flush(move.folder)

@@ -8,18 +8,18 @@ from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
 from ..guides import Holding
-from ..journal import Journal, Kind, Spots
+from ..journal import Journal, Kind, Locations
 from ..machines import Finder, Seen
 from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move
 from ..progress import Progress, Tell
 from ..survey import (
-    Ahead,
     Document,
     EntryTaker,
     Errand,
     HoldingRow,
     Judge,
+    Prefetch,
     Problem,
     Registry,
     State,
@@ -47,7 +47,7 @@ class Look:
         self.unread: list[str] = []
         self.absent: list[Document] = []
         self.places: dict[int, Seen] = {}  # of documents by number
-        self._ahead = Ahead(move.new, move.outside.disk, scratch, State.MISSING)
+        self._prefetch = Prefetch(move.new, move.outside.disk, scratch, State.MISSING)
 
     def list_files(self) -> None:
         """List what is in the places of the holdings; nothing is swept for on the new computer."""
@@ -61,10 +61,16 @@ class Look:
             here = bool(walk.found.get(each.id)) or each.has_several
             self._store.add_holding(
                 HoldingRow(
-                    each.id, each.guide.id, each.title, each.kind, each.part.media_class or "", each.where,
-                    present=here, swept=bool(each.part.sweep),
+                    each.id,
+                    each.guide.id,
+                    each.title,
+                    each.kind,
+                    each.part.media_class or "",
+                    each.where,
+                    present=here,
+                    swept=bool(each.part.sweep),
                 )
-            )  # fmt: skip
+            )
         self._store.index("file_by_key")
 
     def find_documents(self) -> None:
@@ -74,17 +80,17 @@ class Look:
             if holding is not None and (seen := self._place_of(document, holding)) is not None:
                 self.places[document.id] = seen
 
-    def ahead(self) -> Ahead:
+    def prefetch(self) -> Prefetch:
         """Begin to read large catalogs."""
         documents = [each for each in self._move.survey.documents() if each.id in self.places]
-        self._ahead.begin([Errand(self.holdings[d.holding], self.places[d.id], d.prefix) for d in documents])
-        return self._ahead
+        self._prefetch.begin([Errand(self.holdings[d.holding], self.places[d.id], d.prefix) for d in documents])
+        return self._prefetch
 
     def written_since(self, journal: Journal, begun_ns: int) -> frozenset[str]:
         """The keys of the catalogs that are rightly not what was carried: relinked, or written to since by programs."""
-        spots, keys = Spots(self._move.new), set()
+        locations, keys = Locations(self._move.new), set()
         for seen in self.places.values():
-            last = journal.last_at(spots.at(self._finder, seen.path))
+            last = journal.last_at(locations.at(self._finder, seen.path))
             relinked = last is not None and last.kind is Kind.REPLACE and not last.source
             if relinked or (seen.facts is not None and seen.facts.modified_ns > begun_ns):
                 keys.add(self._move.new.key(seen.path))
@@ -100,7 +106,7 @@ class Look:
                 continue
             mine = Document(document.id, document.holding, str(seen.path), document.prefix)
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
-            if self._ahead.take_over(taker, mine, holding):
+            if self._prefetch.take_over(taker, mine, holding):
                 continue
             try:
                 syntax = syntax_of(holding.part)
@@ -110,7 +116,7 @@ class Look:
                 self._store.set_fault(mine, error.message)
                 self.unread.append(error.message)
                 self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
-        for index in ("entry_by_key", "handwork_by_entry", "member_by_group", "belongs_by_entry"):
+        for index in ("entry_by_key", "annotation_by_entry", "member_by_group", "belongs_by_entry"):
             self._store.index(index)
         taker.judge()
 
@@ -130,7 +136,7 @@ class Look:
         choice = self._arrangement.choice_of(old)
         left = self._move.survey.left_out(self._move.old.key(old))
         if left and not self._move.old.travels(old):
-            why = f"this catalog was left on {self._move.old.name}, as was chosen: {left}"
+            why = f"this catalog was left on {self._move.old.name} by choice: {left}"
             self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
             return None
         if choice is Choice.KEEP:
@@ -138,7 +144,7 @@ class Look:
         place = self._place(old, holding, choice)
         seen = self._finder.find(place) if place is not None else None
         if seen is None or seen.real is None or seen.facts is None:
-            why = f"this catalog was looked for at {place} and is not there"
+            why = f"this catalog is not at {place}"
             self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
             self.absent.append(document)
             return None

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from ..media import Opened
-from ..survey import NEEDS_ATTENTION, Problem, State, Totals, Unregistered, no_totals, summed
+from ..survey import Problem, State, Totals, Unregistered, no_totals, summed
 
 
 class Content(StrEnum):
@@ -14,7 +14,7 @@ class Content(StrEnum):
 
     ALL = "all"
     CHANGED = "changed"  # where size or date is not as carried
-    SAMPLE = "sample"  # these, all landmarks, and a fair sample
+    SAMPLE = "sample"  # these, all spot checks, and a fair sample
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +25,7 @@ class Figures:
     size_bytes: int = 0
     entries: int = 0
     groups: int = 0
-    handwork: int = 0
+    annotations: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,7 +51,7 @@ class CheckedHolding:
 class Why(StrEnum):
     """Why a holding has files on the new computer that were not carried."""
 
-    THERE_BEFORE = "there-before"
+    BASELINE = "there-before"
     KEPT_BOTH = "kept-both"
     MADE_SINCE = "made-since"
     UNKNOWN = "unknown"
@@ -73,7 +73,7 @@ class Surplus:
 
 @dataclass(frozen=True, slots=True)
 class Organisation:
-    """Whether a catalog is organised as it was: groups, nesting, order, tags and other handwork, by digest.
+    """Whether a catalog is organised as it was: groups, nesting, order, tags and other annotations, by digest.
 
     ``entries_new`` are entries of it that were not carried. ``differences`` are named, one by one.
     """
@@ -93,7 +93,7 @@ class Organisation:
 
 
 @dataclass(frozen=True, slots=True)
-class LabelsSeen:
+class AttributesCompared:
     """Files and folders that are there and had labels; ``lacking`` are the paths of those that have others, or none.
 
     This does not need attention: where a volume can keep no labels, unpacking said so.
@@ -123,8 +123,8 @@ class WithoutContent:
 
 
 @dataclass(frozen=True, slots=True)
-class OpenedLandmark:
-    """A landmark, opened again. ``verdict`` is opened, as-before, left-out, differs, broken, slow, or not-there.
+class OpenedSpotCheck:
+    """A spot check, opened again. ``verdict`` is opened, as-before, left-out, differs, broken, slow, or not-there.
 
     ``as-before`` is one that opened no better on the old computer, ``left-out`` one that was not to be carried;
     ``said`` tells what was found.
@@ -178,11 +178,11 @@ class CheckReport:
     content: ContentRead | None = None
     surplus: tuple[Surplus, ...] = ()
     organisation: tuple[Organisation, ...] = ()
-    labels: LabelsSeen | None = None
+    attributes: AttributesCompared | None = None
     unknown_media: tuple[UnknownMedia, ...] = ()
     unregistered: tuple[Unregistered, ...] = ()
     without_content: tuple[WithoutContent, ...] = ()
-    landmarks: tuple[OpenedLandmark, ...] = ()
+    spot_checks: tuple[OpenedSpotCheck, ...] = ()
     since: SinceHandOver | None = None
     unread: tuple[str, ...] = ()
     warnings: tuple[str, ...] = ()
@@ -195,17 +195,14 @@ class CheckReport:
     @property
     def attention(self) -> tuple[str, ...]:
         """What a person must look at, each in a few words; empty when all is well."""
-        states = dict.fromkeys(NEEDS_ATTENTION, 0)
+        states = {state: 0 for state in State if state.needs_attention}
         for problem in self.problems:
             if problem.state in states and not problem.chosen:
                 states[problem.state] += 1
         open_ends = [f"{number:,} {state}" for state, number in states.items() if number]
-        bad = [each for each in self.landmarks if not each.is_good]
+        bad = [each for each in self.spot_checks if not each.is_good]
         apart = [each for each in self.organisation if not each.is_equal]
-        open_ends += [f"landmarks that are not as they were: {len(bad):,}"] if bad else []
-        open_ends += [f"catalogs that are organised otherwise: {len(apart):,}"] if apart else []
-        open_ends += [f"catalogs that could not be read: {len(self.unread):,}"] if self.unread else []
+        open_ends += [f"spot checks that differ: {len(bad):,}"] if bad else []
+        open_ends += [f"catalogs organised differently: {len(apart):,}"] if apart else []
+        open_ends += [f"catalogs not readable: {len(self.unread):,}"] if self.unread else []
         return tuple(open_ends)
-
-
-PASSING = (State.FOUND, State.REMOTE)

@@ -1,4 +1,4 @@
-"""Is a catalog organised as it was: its groups, their nesting and order, and all handwork? By digest, then by name."""
+"""Whether a catalog is organised as before: groups, nesting, order and annotations, by digest and then by name."""
 
 from __future__ import annotations
 
@@ -13,9 +13,9 @@ from .model import Organisation
 _GROUPS = f"SELECT key, name, parent FROM {{side}}grp WHERE {OF_DOCUMENT.format('key')}"
 _MEMBERS = f"SELECT grp, position, entry FROM {{side}}member WHERE {OF_DOCUMENT.format('grp')}"
 # Only of what was carried: what a person adds later is organised as they like.
-_HANDWORK = f"""
-SELECT entry, name, value FROM {{side}}handwork WHERE {OF_DOCUMENT.format("entry")}
-AND EXISTS (SELECT 1 FROM old.entry AS e WHERE e.holding = ?1 AND e.key = handwork.entry)
+_ANNOTATIONS = f"""
+SELECT entry, name, value FROM {{side}}annotation WHERE {OF_DOCUMENT.format("entry")}
+AND EXISTS (SELECT 1 FROM old.entry AS e WHERE e.holding = ?1 AND e.key = annotation.entry)
 """
 _NEW_ENTRIES = f"""
 SELECT count(*) FROM main.entry AS e WHERE {OF_DOCUMENT.format("key")}
@@ -33,9 +33,9 @@ def compare_organisation(store: SurveyStore, document: Document, title: str) -> 
 
 
 def _digest(store: SurveyStore, document: Document, side: str) -> str:
-    """SHA-256 over the groups, members and handwork of one side, in an order that does not depend on the catalog."""
+    """SHA-256 over the groups, members and annotations of one side, in an order that does not depend on the catalog."""
     digest = hashlib.sha256()
-    for query in (_GROUPS, _MEMBERS, _HANDWORK):
+    for query in (_GROUPS, _MEMBERS, _ANNOTATIONS):
         for row in store.database.execute(f"{query.format(side=side)} ORDER BY 1, 2, 3", bounds_of(document)):
             digest.update(repr(row).encode("utf-8", "surrogatepass"))
         digest.update(b"\0")
@@ -50,7 +50,7 @@ class _Differences:
         self._document = document
 
     def all(self) -> Iterator[str]:
-        """Every difference in words: groups first, then what is in them, then handwork."""
+        """Every difference in words: groups first, then what is in them, then annotations."""
         for key, *_ in self._only(_GROUPS, "old."):
             there = self._group("main.", key)
             became = f"is {self._named('main.', key)} now" if there else "is not there"
@@ -62,8 +62,8 @@ class _Differences:
         for group in dict.fromkeys(row[0] for side in ("old.", "main.") for row in self._only(_MEMBERS, side)):
             if self._group("old.", group) and self._group("main.", group):
                 yield self._of_members(group)
-        changed = {row[:2]: row[2] for row in self._only(_HANDWORK, "main.")}
-        for entry, name, value in self._only(_HANDWORK, "old."):
+        changed = {row[:2]: row[2] for row in self._only(_ANNOTATIONS, "main.")}
+        for entry, name, value in self._only(_ANNOTATIONS, "old."):
             now: str | None = changed.pop((entry, name), None)
             yield f"{name} of {self._entry(entry)} was {_shown(value)}, and is {_shown(now)}"
         for (entry, name), value in changed.items():
@@ -77,9 +77,9 @@ class _Differences:
         )
         name = self._named("old.", group)
         if sorted(was) == sorted(now):
-            return f"the order in the group {name} is another one"
+            return f"the order in the group {name} is different"
         gone, new = len(set(was) - set(now)), len(set(now) - set(was))
-        return f"the group {name} had {len(was)} entries and has {len(now)}: {gone} are gone, {new} are new"
+        return f"the group {name} had {len(was)} entries and now has {len(now)}: {gone} are gone, {new} are new"
 
     def _only(self, query: str, side: str) -> list[tuple[str, str, str]]:
         """The rows that only one side has."""

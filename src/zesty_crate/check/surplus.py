@@ -15,11 +15,11 @@ ORDER BY holding, path
 
 
 def explain_surplus(
-    move: Move, arrangement: Arrangement, store: SurveyStore, there_before: SurveyStore | None, begun_ns: int
+    move: Move, arrangement: Arrangement, store: SurveyStore, baseline: SurveyStore | None, begun_ns: int
 ) -> tuple[Surplus, ...]:
     """Every file that was not carried, by holding and reason.
 
-    ``there_before`` is what was listed just before unpacking, ``begun_ns`` when that began. What was listed then was
+    ``baseline`` is what was listed just before unpacking, ``begun_ns`` when that began. What was listed then was
     there before; of anything else, only what was written later can have been made since.
     """
     beside = {stored(move.new.key(each.new)) for each in arrangement.settled() if each.outcome is Choice.BOTH}
@@ -27,15 +27,18 @@ def explain_surplus(
     for holding, path, key, size, modified_ns in store.database.execute(_NOT_EXPECTED):
         if key in beside:
             why = Why.KEPT_BOTH
-        elif there_before is not None and there_before.count("SELECT count(*) FROM file WHERE key = ?", (key,)):
-            why = Why.THERE_BEFORE
+        elif baseline is not None and baseline.count("SELECT count(*) FROM file WHERE key = ?", (key,)):
+            why = Why.BASELINE
         else:
             why = Why.MADE_SINCE if modified_ns > begun_ns else Why.UNKNOWN
         found.setdefault((holding, why), []).append((restored(path), size))
     return tuple(
         Surplus(
-            holding, why, len(files), sum(size for _, size in files),
-            () if why is Why.THERE_BEFORE else tuple(path for path, _ in files),
+            holding,
+            why,
+            len(files),
+            sum(size for _, size in files),
+            () if why is Why.BASELINE else tuple(path for path, _ in files),
         )
         for (holding, why), files in found.items()
-    )  # fmt: skip
+    )

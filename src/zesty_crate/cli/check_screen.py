@@ -1,4 +1,4 @@
-"""A check on the terminal: the sum, then each holding side by side, and what needs attention last."""
+"""A check on the terminal: the sum, then each holding before and now, and last what needs attention."""
 
 from __future__ import annotations
 
@@ -6,16 +6,16 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from .terminal import Terminal
-from .wording import STATES, count, day, show_list, show_problems, states
+from .wording import count, day, entries, show_list, show_problems, states
 
 if TYPE_CHECKING:
     from ..check import CheckedHolding, CheckReport, ContentRead, SinceHandOver
 
 _SURPLUS = {
-    "there-before": "was there before anything was unpacked",
-    "kept-both": "was in the place of something carried, and both were kept",
-    "made-since": "was made since",
-    "unknown": "nothing tells where it came from",
+    "baseline": "already there before unpacking",
+    "kept-both": "already there in the place of a carried file; both were kept",
+    "made-since": "made after unpacking",
+    "unknown": "of unknown origin",
 }
 
 
@@ -31,15 +31,15 @@ def show_check(report: CheckReport, terminal: Terminal) -> None:
     _show_surplus(report, terminal)
     _show_organisation(report, terminal)
     _show_reverse(report, terminal)
-    _show_landmarks(report, terminal)
+    _show_spot_checks(report, terminal)
     if report.since is not None:
         _show_since(report.since, terminal)
-    show_problems(terminal, "As was chosen", [each for each in report.problems if each.chosen])
+    show_problems(terminal, "Left out or kept by choice", [each for each in report.problems if each.chosen])
     show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
-    _show_end(report, terminal, "All well: every entry that found its media before finds it now.")
+    _show_end(report, terminal, "All well: every entry that found its media before the move finds it now.")
 
 
-def show_alone(report: CheckReport, terminal: Terminal) -> None:
+def show_computer(report: CheckReport, terminal: Terminal) -> None:
     """A check of one computer by itself."""
     _heading(report, terminal)
     terminal.say()
@@ -49,20 +49,21 @@ def show_alone(report: CheckReport, terminal: Terminal) -> None:
     ]
     terminal.table(["holding", "kind", "files", "entries", "found"], rows, numbers=3)
     _show_reverse(report, terminal)
-    _show_landmarks(report, terminal)
+    _show_spot_checks(report, terminal)
     show_problems(terminal, "Not simply found", report.problems)
-    for line in (*report.unread, *(f"Take care: {warning}" for warning in report.warnings)):
-        terminal.say(f"\n{line}")
-    _show_end(report, terminal, "All well: no entry lacks its file.")
+    for line in (*report.unread, *(f"Warning: {warning}" for warning in report.warnings)):
+        terminal.say()
+        terminal.say(line)
+    _show_end(report, terminal, "All well: every entry finds its file.")
 
 
 def content_said(content: ContentRead, old: str) -> str:
-    """How far contents were compared, and what that is worth."""
-    size_and_date = f"Size and date of all {count(content.carried, 'file')} compared with what was carried from {old}"
-    read = f"{size_and_date}; {count(content.read, 'content')} read, {content.differ:,} of them other than carried."
+    """What was compared of the carried files, and how sure that makes the result."""
+    compared = f"Compared size and date of all {count(content.carried, 'file')} carried from {old}"
+    read = f"{compared}, and the content of {content.read:,}; {content.differ:,} of these differ."
     if content.sampled and content.sampled < content.carried and not content.differ and content.sampled >= _TELLING:
         most = 300 / content.sampled
-        read += f" By that sample, fewer than {most:.1f} in 100 are other than they seem (95 % confidence)."
+        read += f" By this sample, fewer than {most:.1f} in 100 files differ in content only (95 % confidence)."
     return read
 
 
@@ -70,20 +71,24 @@ _TELLING = 30
 
 
 def _heading(report: CheckReport, terminal: Terminal) -> None:
-    entries = count(report.totals["entries"], "catalog entry", "catalog entries")
-    terminal.heading(f"{report.computer}: {entries}: {states(report.totals)}")
+    terminal.heading(f"{report.computer}: {entries(report.totals['entries'])}: {states(report.totals)}")
 
 
 def _show_files(holdings: Iterable[CheckedHolding], terminal: Terminal) -> None:
     from ..crate import readable_size
 
     rows = [
-        [each.title, *(f"{side.files:,}" for side in (each.old, each.carried)), f"{each.files_found:,}",
-         f"{each.new.files:,}", *(readable_size(side.size_bytes) for side in (each.old, each.new))]
+        [
+            each.title,
+            *(f"{side.files:,}" for side in (each.old, each.carried)),
+            f"{each.files_found:,}",
+            f"{each.new.files:,}",
+            *(readable_size(side.size_bytes) for side in (each.old, each.new)),
+        ]
         for each in holdings
         if each.old.files or each.new.files
-    ]  # fmt: skip
-    columns = ["files", "before", "carried", "as carried", "now", "size before", "now"]
+    ]
+    columns = ["holding", "files before", "carried", "found as carried", "files now", "size before", "size now"]
     terminal.table(columns, rows, numbers=6)
 
 
@@ -92,13 +97,16 @@ def _show_catalogs(holdings: Iterable[CheckedHolding], terminal: Terminal) -> No
     for each in holdings:
         sides = (each.old, each.carried, each.new)
         if any(side.entries or side.groups for side in sides):
-            entries = [f"{side.entries:,}" for side in sides]
+            numbers = [f"{side.entries:,}" for side in sides]
             found = [f"{each.before['found']:,}", f"{each.totals['found']:,}"]
-            counts = [_then_now(each.old.groups, each.new.groups), _then_now(each.old.handwork, each.new.handwork)]
-            rows.append([each.title, *entries, *found, *counts])
+            counts = [
+                _then_now(each.old.groups, each.new.groups),
+                _then_now(each.old.annotations, each.new.annotations),
+            ]
+            rows.append([each.title, *numbers, *found, *counts])
     if rows:
         terminal.say()
-        columns = ["entries", "before", "carried", "now", "found before", "now", "groups", "by hand"]
+        columns = ["holding", "entries before", "carried", "now", "found before", "found now", "groups", "annotations"]
         terminal.table(columns, rows, numbers=7)
 
 
@@ -107,13 +115,13 @@ def _then_now(before: int, now: int) -> str:
 
 
 def _show_states(report: CheckReport, terminal: Terminal) -> None:
-    from ..survey import summed
+    from ..survey import State, summed
 
     before = summed(each.before for each in report.holdings)
-    occurring = [state for state in ("entries", *STATES) if report.totals[state] or before[state]]
+    occurring = [state for state in ("entries", *State) if report.totals[state] or before[state]]
     terminal.say()
-    table = [[state, f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
-    terminal.table(["all catalogs", "before", "now"], table, numbers=2)
+    table = [[str(state), f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
+    terminal.table(["state of entries", "before", "now"], table, numbers=2)
 
 
 def _show_surplus(report: CheckReport, terminal: Terminal) -> None:
@@ -130,24 +138,26 @@ def _show_surplus(report: CheckReport, terminal: Terminal) -> None:
 
 
 def _show_organisation(report: CheckReport, terminal: Terminal) -> None:
-    labels = report.labels
-    if not report.organisation and not (labels and labels.compared):
+    attributes = report.attributes
+    if not report.organisation and not (attributes and attributes.compared):
         return
     apart = [each for each in report.organisation if not each.is_equal]
     terminal.say()
     catalogs = count(len(report.organisation), "catalog")
-    equal = "groups, nesting, order and handwork are as they were" if not apart else f"not as before in {len(apart)}"
+    same = "groups, nesting, order and annotations are the same as before"
+    equal = same if not apart else f"{len(apart):,} differ"
     terminal.heading("Organisation")
     if report.organisation:
-        terminal.say(f"  {catalogs} compared by digest: {equal}.")
+        terminal.say(f"  {catalogs} compared: {equal}.")
     for each in apart:
         terminal.say(f"  {each.title}: {each.at}")
         show_list(terminal, each.differences)
-    if labels and labels.compared:
-        things = count(labels.compared, "file or folder has", "files and folders have")
-        kept = labels.compared - len(labels.lacking)
-        terminal.say(f"  {things} labels or tags; {'all' if not labels.lacking else f'{kept:,}'} as they were carried.")
-        show_list(terminal, [f"not so: {path}" for path in labels.lacking], shown=4)
+    if attributes and attributes.compared:
+        things = count(attributes.compared, "file or folder has", "files and folders have")
+        kept = attributes.compared - len(attributes.lacking)
+        same = "all" if not attributes.lacking else f"{kept:,}"
+        terminal.say(f"  {things} tags or labels (extended attributes); {same} are the same as carried.")
+        show_list(terminal, [f"different: {path}" for path in attributes.lacking], shown=4)
 
 
 def _show_reverse(report: CheckReport, terminal: Terminal) -> None:
@@ -155,14 +165,14 @@ def _show_reverse(report: CheckReport, terminal: Terminal) -> None:
     if not (media or alone or report.unregistered):
         return
     terminal.say()
-    terminal.heading("The other way round")
-    for before, told in ((True, ", and none did before"), (False, "")):
+    terminal.heading("Media and content that nothing refers to")
+    for before, told in ((True, ", as before the move"), (False, "")):
         paths = [each.at for each in media if each.before is before]
         if paths:
-            terminal.say(f"  {count(len(paths), 'media file')} that no catalog knows{told}:")
+            terminal.say(f"  {count(len(paths), 'media file')} in no catalog{told}:")
             show_list(terminal, paths, shown=4)
     if report.unregistered:
-        terminal.say(f"  {count(len(report.unregistered), 'folder')} of content that no registration knows:")
+        terminal.say(f"  {count(len(report.unregistered), 'content folder')} without a registration:")
         show_list(terminal, [each.at for each in report.unregistered], shown=4)
     if alone:
         terminal.say(f"  {count(len(alone), 'registration')} without content:")
@@ -171,15 +181,15 @@ def _show_reverse(report: CheckReport, terminal: Terminal) -> None:
         )
 
 
-def _show_landmarks(report: CheckReport, terminal: Terminal) -> None:
-    if not report.landmarks:
+def _show_spot_checks(report: CheckReport, terminal: Terminal) -> None:
+    if not report.spot_checks:
         return
-    good = [each for each in report.landmarks if each.is_good]
-    told = [each for each in report.landmarks if each.named or not each.is_good]
-    as_they_were = " as they were" if report.from_computer else ""
+    good = [each for each in report.spot_checks if each.is_good]
+    told = [each for each in report.spot_checks if each.named or not each.is_good]
+    as_they_were = ", the same as before" if report.from_computer else ""
     terminal.say()
-    opened = f"{len(good)} of {count(len(report.landmarks), 'landmark')} opened{as_they_were}"
-    terminal.heading(f"Opened and decoded: {opened}")
+    checks = count(len(report.spot_checks), "spot check")
+    terminal.heading(f"Spot checks: {len(good)} of {checks} opened and decoded{as_they_were}")
     show_list(terminal, [f"{each.verdict}: {each.at} ({each.said})" for each in told], shown=12, indent="  ")
 
 

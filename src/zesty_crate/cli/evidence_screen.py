@@ -1,4 +1,4 @@
-"""What was found for missing files, before anything is written: routes, matches one by one, what is not sure."""
+"""What was found for missing files, before anything is written: routes, single matches, and open decisions."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _EXAMPLES = 4
 
 
 def show_evidence(evidence: Evidence, computer: str, terminal: Terminal, table: Path | None = None) -> None:
-    """Each route with what speaks for it; matches, doubts, and what is left. ``table`` has all that is not sure."""
+    """Each route with its evidence; matches, doubts, and the rest. ``table`` lists all that needs a decision."""
     from ..relink import undecided_of
 
     lost = len(evidence.explained) + len(evidence.left)
@@ -33,22 +33,24 @@ def show_evidence(evidence: Evidence, computer: str, terminal: Terminal, table: 
     asked = {each.lost.path for each in unsure}
     nowhere = [str(path) for path in evidence.left if path not in asked]
     if nowhere:
-        terminal.say(f"  left as they are: {count(len(nowhere), 'file')}")
+        terminal.say(f"  not found: {count(len(nowhere), 'file')}")
         show_list(terminal, nowhere)
     terminal.say()
 
 
 def _show_route(found: FoundRoute, terminal: Terminal) -> None:
-    terminal.say(f"  {found.route.old}\n    is now {found.route.new}")
-    against = f", {found.contradicted:,} contradicted: another size" if found.contradicted else ""
+    terminal.say(f"  {found.route.old}")
+    terminal.say(f"    is now {found.route.new}")
+    against = f", {found.contradicted:,} have another size" if found.contradicted else ""
     terminal.say(f"    {found.found:,} of {found.missing:,} found{against}, for example")
     for old, new in found.examples[:2]:
-        terminal.say(f"      {old}\n      {new}")
+        terminal.say(f"      {old}")
+        terminal.say(f"      {new}")
 
 
 def _show_doubt(doubt: Doubt, terminal: Terminal) -> None:
     files = count(doubt.entries, "file")
-    terminal.say(f"  {doubt.old}: {files} could be in any of these, and nothing decides:")
+    terminal.say(f"  {doubt.old}: {files} could be in any of these folders; needs a decision (--route):")
     show_list(terminal, (str(each) for each in doubt.new), indent="    ")
 
 
@@ -67,24 +69,27 @@ def _show_matches(matched: list[Matched], terminal: Terminal) -> None:
 def _show_unsure(unsure: list[Matched], terminal: Terminal, table: Path | None) -> None:
     if not unsure:
         return
-    terminal.say(f"  not sure, so left for you to decide: {count(len(unsure), 'file')}")
+    terminal.say(f"  not sure: {count(len(unsure), 'file')} need your decision")
     for each in unsure[:_EXAMPLES]:
         terminal.say(f"    {each.lost.path}")
         for candidate in each.candidates:
             _show_candidate(candidate, terminal)
     more = f"and {len(unsure) - _EXAMPLES:,} more; " if len(unsure) > _EXAMPLES else ""
     if table is None:
-        terminal.say(f"    {more}--decisions FILE.csv writes all of them into a table")
+        terminal.say(f"    {more}--decisions FILE.csv writes a table of all of them")
     else:
-        terminal.say(f"    {more}all of them are in {table}: fill in its column choice, and run the same command again")
+        terminal.say(
+            f"    {more}all of them are in {table}: fill in the column choice, then run the same command again"
+        )
 
 
 def _show_candidate(candidate: Candidate, terminal: Terminal) -> None:
-    terminal.say(f"      {candidate.confidence:.2f}  {candidate.path}\n            {candidate.why}")
+    terminal.say(f"      {candidate.confidence:.2f}  {candidate.path}", hang=6)
+    terminal.say(f"            {candidate.why}")
 
 
 def as_document(evidence: Evidence) -> dict[str, object]:
-    """Evidence for the one JSON document."""
+    """The evidence for the JSON document."""
     matched = [
         {
             "recorded": str(each.lost.path),
@@ -98,5 +103,9 @@ def as_document(evidence: Evidence) -> dict[str, object]:
     left = [str(each) for each in evidence.left]
     explained = len(evidence.explained)
     return {
-        "routes": evidence.routes, "doubts": evidence.doubts, "matched": matched, "explained": explained, "left": left,
-    }  # fmt: skip
+        "routes": evidence.routes,
+        "doubts": evidence.doubts,
+        "matched": matched,
+        "explained": explained,
+        "left": left,
+    }

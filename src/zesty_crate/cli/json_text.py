@@ -13,9 +13,13 @@ from typing import Any
 from ..paths import MachinePath
 
 
-def json_text(content: Mapping[str, object]) -> str:
-    """The document. Names that are not Unicode are written with question marks."""
-    lines = (f"  {_text(name)}: {_lines(value)}" for name, value in as_json(content).items())
+def json_text(content: Mapping[str, object], *, only_ascii: bool = False) -> str:
+    """The document. Names that are not Unicode are written with question marks.
+
+    ``only_ascii`` escapes all other characters, for a standard output that is not UTF-8.
+    """
+    text = _ascii_text if only_ascii else _text
+    lines = (f"  {text(name)}: {_lines(value, text)}" for name, value in as_json(content).items())
     return ("{\n" + ",\n".join(lines) + "\n}\n").encode("utf-8", "replace").decode()
 
 
@@ -57,11 +61,15 @@ def _fields(kind: Any) -> tuple[tuple[str, str], ...]:
     return tuple((name.replace("_", "-"), name) for name in names)
 
 
-def _lines(value: Any) -> str:
+def _lines(value: Any, text: Callable[[Any], str]) -> str:
     if isinstance(value, list) and value:
-        return "[\n    " + ",\n    ".join(map(_text, value)) + "\n  ]"
-    return _text(value)
+        return "[\n    " + ",\n    ".join(map(text, value)) + "\n  ]"
+    return text(value)
 
 
 def _text(value: Any) -> str:
     return json.dumps(value, ensure_ascii=False)
+
+
+def _ascii_text(value: Any) -> str:
+    return json.dumps(value)

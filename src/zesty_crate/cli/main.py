@@ -5,8 +5,11 @@ from __future__ import annotations
 import argparse
 import gc
 import importlib
+import io
+import logging
 import sys
 from collections.abc import Sequence, Set
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from .. import __version__
@@ -15,26 +18,28 @@ from .status import Status
 if TYPE_CHECKING:
     from .terminal import Terminal
 
-# Rows by the hundred thousand hold no circles; to look for some as often as Python does would cost a tenth of the time.
+_log = logging.getLogger(__name__)
+
+# Large results have no reference cycles; collecting as often as Python does by default costs a tenth of the time.
 _COLLECT_EVERY = (50_000, 20, 100)
 
-# In the order of the work. A command's module is imported only when it is the one that is run.
+# In the order of the work. Only the module of the command that runs is imported.
 COMMANDS = {
-    "demo": "lay out two made-up computers, and take them through a whole move",
-    "sheet": "describe this computer, or a mounted disk",
-    "survey": "take stock of the old computer into a new crate",
-    "pack": "fill the crate, and read it back",
-    "plan": "compare both computers, propose what goes where, name what is in the way",
-    "unpack": "put everything in its place on the new computer",
-    "relink": "repair the recorded paths in the catalogs that were unpacked",
+    "demo": "create two made-up computers, and run a whole move between them",
+    "sheet": "describe this computer, or a computer whose disk is mounted here",
+    "survey": "take stock of the old computer, and start a new crate",
+    "pack": "copy everything into the crate, and verify the copy",
+    "plan": "compare both computers, propose where everything goes, and list what blocks the move",
+    "unpack": "place everything on the new computer, as the plan says",
+    "relink": "repair the recorded paths in catalogs, and prove that nothing else changed",
     "check": "confirm that every catalog entry finds its media",
-    "todo": "list what only a person can do, in the order of the work, and tick it off",
-    "report": "write the hand-over report: a page for the customer, and everything for the technician",
-    "retire": "say whether the old computer may be wiped, with the evidence; deletes nothing",
-    "move": "all of these steps in one go, up to the first that cannot go on",
-    "compare": "say what is only here, only there, or differs, between a crate and a computer or another crate",
-    "undo": "take back what was done to the new computer",
-    "completion": "print what makes a shell complete these commands",
+    "todo": "list the manual steps in the order of the work, and tick them off",
+    "report": "write the hand-over report: a page for the customer, and details for the technician",
+    "retire": "say whether the old computer may be wiped, with the evidence; nothing is deleted",
+    "move": "run all steps from survey to report; stop at the first that is blocked",
+    "compare": "compare a crate with a computer or with another crate",
+    "undo": "undo the changes that a move made to the new computer",
+    "completion": "print a shell completion script",
 }
 
 
@@ -48,32 +53,53 @@ def main(argv: Sequence[str] | None = None) -> int:
     from .terminal import Terminal
 
     gc.set_threshold(*_COLLECT_EVERY)
-    return _run(args, Terminal(json=args.json))
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):  # what a console cannot show is escaped
+            stream.reconfigure(errors="backslashreplace")
+    return _run(args, Terminal(json=args.json, quiet=args.quiet), arguments)
 
 
 def run_command(arguments: Sequence[str], terminal: Terminal) -> int:
-    """Run one command on a terminal of another one's; its exit status."""
-    return _run(_parser(arguments).parse_args(arguments), terminal)
+    """Run one command on the terminal of another command; returns its exit status."""
+    return _status_of(_parser(arguments).parse_args(arguments), terminal)
 
 
-def _run(args: argparse.Namespace, terminal: Terminal) -> int:
+def _run(args: argparse.Namespace, terminal: Terminal, arguments: Sequence[str]) -> int:
+    """Run the command while a log is kept, if one is asked for."""
+    if not (args.verbose or args.log):
+        return _status_of(args, terminal)
+    from ..errors import ZestyError
+    from .log import logging_to
+
+    try:
+        with logging_to(args.verbose, args.log, arguments):
+            return _status_of(args, terminal)
+    except ZestyError as error:  # the log itself
+        terminal.fail(error)
+        return Status.REFUSED
+
+
+def _status_of(args: argparse.Namespace, terminal: Terminal) -> int:
     from ..errors import HalfwayError, ZestyError
 
     try:
         return int(_module(args.command).run(args, terminal))
     except HalfwayError as error:
+        _log.warning("%s", error.message, exc_info=True)
         terminal.fail(error)
         return Status.HALFWAY
     except ZestyError as error:
+        _log.warning("%s", error.message, exc_info=True)
         terminal.fail(error)
         return Status.REFUSED
     except KeyboardInterrupt:
-        terminal.fail(HalfwayError("Stopped.", next_step="Run the same command again; it goes on where it stopped."))
+        terminal.fail(HalfwayError("Stopped.", next_step="Run the same command again to continue."))
         return Status.HALFWAY
     except BrokenPipeError:
         sys.stderr.close()  # whoever read the output has gone, and nobody is left to tell
         return Status.HALFWAY
     except Exception:  # noqa: BLE001  the last resort: a fault keeps its traceback and gets its own status
+        _log.exception("a fault of the program")
         terminal.fault()
         raise SystemExit(Status.FAULT) from None
 
@@ -101,10 +127,20 @@ def _parser_with(full: Set[str]) -> argparse.ArgumentParser:
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", title="commands")
     for name, summary in COMMANDS.items():
         command = commands.add_parser(name, help=summary, description=summary[0].upper() + summary[1:] + ".")
-        command.add_argument("--json", action="store_true", help="print one JSON document and nothing else")
+        _add_common(command)
         if name in full:
             _module(name).add_arguments(command)
     return parser
+
+
+def _add_common(command: argparse.ArgumentParser) -> None:
+    """What every command has."""
+    command.add_argument("--json", action="store_true", help="print one JSON document on standard output")
+    command.add_argument("-q", "--quiet", action="store_true", help="show no progress and no next steps")
+    command.add_argument(
+        "-v", "--verbose", action="count", default=0, help="log each step on standard error; -vv logs more"
+    )
+    command.add_argument("--log", metavar="FILE", type=Path, help="append a full log to this file")
 
 
 def _module(command: str) -> Any:

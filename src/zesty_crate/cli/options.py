@@ -1,4 +1,4 @@
-"""Arguments that several commands share, and what they are turned into. Imports stay inside: usage errors are quick."""
+"""Arguments that several commands have, and their values. Imports stay inside functions: usage errors are quick."""
 
 from __future__ import annotations
 
@@ -28,24 +28,30 @@ def add_target(parser: argparse.ArgumentParser) -> None:
 
 
 def add_into(parser: argparse.ArgumentParser) -> None:
-    """A folder to look at things in before they go live."""
+    """A folder in which to inspect the result first."""
     parser.add_argument(
-        "--into", metavar="DIR", type=Path,
-        help="a folder that stands for the new computer, to look at everything before it goes live",
-    )  # fmt: skip
+        "--into",
+        metavar="DIR",
+        type=Path,
+        help="use this folder in place of the new computer, to inspect the result first",
+    )
 
 
-def target_of(args: argparse.Namespace) -> str:
-    """The arguments that say where to, for the command that comes next."""
-    return f'--to "{args.to}"' + (f' --into "{args.into}"' if args.into else "")
+def target_of(args: argparse.Namespace) -> list[str]:
+    """The arguments that name the new computer, for the command that comes next."""
+    return ["--to", str(args.to), *(["--into", str(args.into)] if args.into else [])]
 
 
 def add_parts(parser: argparse.ArgumentParser) -> None:
     """Where the other parts of a crate are."""
     parser.add_argument(
-        "--part", metavar="DIR", type=Path, action="append", default=[],
-        help="a folder with another part of the crate, or with an earlier crate that it builds on (may be repeated)",
-    )  # fmt: skip
+        "--part",
+        metavar="DIR",
+        type=Path,
+        action="append",
+        default=[],
+        help="a folder with another part of the crate, or with an earlier crate that it needs (may be repeated)",
+    )
 
 
 def add_guides(parser: argparse.ArgumentParser) -> None:
@@ -57,25 +63,35 @@ def add_guides(parser: argparse.ArgumentParser) -> None:
 
 def add_changing(parser: argparse.ArgumentParser) -> None:
     """What every command has that changes a computer."""
-    parser.add_argument("--dry-run", action="store_true", help="show what would be done, and change nothing")
+    parser.add_argument("--dry-run", action="store_true", help="show what would change, and change nothing")
     parser.add_argument("--yes", action="store_true", help="do not ask")
 
 
-_UNITS = {"": 1, "B": 1, "KB": 10**3, "MB": 10**6, "GB": 10**9, "TB": 10**12,
-          "KIB": 1 << 10, "MIB": 1 << 20, "GIB": 1 << 30, "TIB": 1 << 40}  # fmt: skip
+_UNITS = {
+    "": 1,
+    "B": 1,
+    "KB": 10**3,
+    "MB": 10**6,
+    "GB": 10**9,
+    "TB": 10**12,
+    "KIB": 1 << 10,
+    "MIB": 1 << 20,
+    "GIB": 1 << 30,
+    "TIB": 1 << 40,
+}
 
 
 def size(text: str) -> int:
-    """A size in bytes, such as 30GB or 4GiB. Raises `argparse.ArgumentTypeError` for what is none."""
+    """A size in bytes, from a text such as 30GB or 4GiB. Raises `argparse.ArgumentTypeError` for any other text."""
     match = re.fullmatch(r"(\d+(?:\.\d+)?)\s*([A-Za-z]*)", text.strip())
     unit = _UNITS.get(match.group(2).upper()) if match else None
     if match is None or unit is None:
-        raise argparse.ArgumentTypeError(f"{text!r} is no size; write it like 30GB or 4GiB")
+        raise argparse.ArgumentTypeError(f"{text!r} is not a size; write it like 30GB or 4GiB")
     return int(float(match.group(1)) * unit)
 
 
 def read_sheet(name: Path, disk: Disk) -> Sheet:
-    """The sheet that was named; ``this-computer`` is described on the spot."""
+    """The named sheet; for ``this-computer``, a sheet made now."""
     from ..machines import load_sheet
     from ..machines.describe import THIS_COMPUTER, this_computer
 
@@ -87,7 +103,7 @@ def read_sheet(name: Path, disk: Disk) -> Sheet:
 
 
 def find_guides(folders: list[Path], disk: Disk) -> list[Guide]:
-    """The guides in the folders that were named, then in the user's own, then those that come with the program."""
+    """The guides in the named folders, then in the user's own folder, then those that ship with the program."""
     import platformdirs
 
     from ..guides import load_guides, shipped_guides
@@ -100,7 +116,7 @@ def find_guides(folders: list[Path], disk: Disk) -> list[Guide]:
 
 @contextmanager
 def opened_move(args: argparse.Namespace) -> Iterator[Move]:
-    """The finished crate and the new computer that the arguments name."""
+    """Open the finished crate and the new computer that the arguments name."""
     from ..crate import open_finished
     from ..machines import Outside
     from ..plan import open_move

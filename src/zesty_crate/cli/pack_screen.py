@@ -1,4 +1,4 @@
-"""What `zesty pack` shows: what is to be copied, and what was."""
+"""What `zesty pack` shows: what will be copied, and what was copied."""
 
 from __future__ import annotations
 
@@ -12,27 +12,28 @@ if TYPE_CHECKING:
 
 
 def announce(room: Room, terminal: Terminal) -> None:
-    """Say, before it begins, what is to be copied, what room there is, and how long it may take."""
+    """Say before the copy begins how much there is, what room the carrier has, and how long it may take."""
     from ..crate import readable_size
-
-    def tell(text: str) -> None:
-        terminal.err.print(text, markup=False)
 
     first = room.parts[0]
     carrier = f"{readable_size(first.free_bytes)} free" + (f" ({first.format})" if first.format else "")
     largest = f", the largest {readable_size(room.largest_bytes)}" if room.files > 1 else ""
     takes = f"; about {_minutes(room.least_s)} to {_minutes(room.most_s)}" if room.least_s and room.most_s else ""
     size = readable_size(room.size_bytes)
-    tell(f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.")
+    terminal.tell(f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.")
     if len(room.parts) > 1 or room.lacking_bytes:
         for part in room.parts:
-            tell(f"  part {part.part}: {count(part.files, 'file')}, {readable_size(part.size_bytes)}, in {part.at}")
+            terminal.tell(
+                f"  part {part.part}: {count(part.files, 'file')}, {readable_size(part.size_bytes)}, in {part.at}"
+            )
     if room.shared:
-        tell(f"  {count(room.shared, 'file')} of these unchanged: shared with the crate before, and taking no room")
+        terminal.tell(f"  {count(room.shared, 'file')} unchanged: hard links to the crate before, which take no room")
     if room.cut:
-        tell(f"  {count(room.cut, 'file')} larger than a carrier holds: in segments, and made whole when unpacked")
+        terminal.tell(
+            f"  {count(room.cut, 'file')} too large for one carrier: split into segments, joined when unpacked"
+        )
     if room.lacking_bytes:
-        tell(f"  {readable_size(room.lacking_bytes)} need another carrier, which will be asked for")
+        terminal.tell(f"  {readable_size(room.lacking_bytes)} need another carrier; you will be asked for it")
 
 
 def _minutes(seconds: float) -> str:
@@ -48,14 +49,14 @@ def show_since(since: Since, terminal: Terminal) -> None:
 
     size = readable_size(since.unchanged_bytes)
     terminal.say(
-        f"{count(since.unchanged, 'file')}, {size}, unchanged by size and date since {since.name}: they stay there, "
-        "and both crates are needed for unpacking."
+        f"{count(since.unchanged, 'file')}, {size}, unchanged since {since.name} (by size and date): not copied again; "
+        "unpacking needs both crates."
     )
     entries = (("new", since.entries_new), ("changed", since.entries_changed), ("gone", since.entries_gone))
-    told = ", ".join(f"{number:,} {word}" for word, number in entries if number) or "none new, changed or gone"
+    told = ", ".join(f"{number:,} {word}" for word, number in entries if number) or "no change"
     terminal.say(f"Catalog entries since then: {told}.")
     if since.gone:
-        terminal.say(f"{count(len(since.gone), 'file')} gone since then; nothing is deleted for that anywhere:")
+        terminal.say(f"{count(len(since.gone), 'file')} gone since then (nothing is deleted):")
         show_list(terminal, since.gone)
 
 
@@ -65,51 +66,50 @@ def show(report: PackReport, terminal: Terminal) -> None:
 
     terminal.heading(f"{report.crate} is packed")
     size = readable_size(report.size_bytes)
-    terminal.say(
-        f"{count(report.files, 'file')}, {size}, all read back from the carrier and as they were on the old computer."
-    )
+    terminal.say(f"{count(report.files, 'file')}, {size}, copied; all read back from the carrier, and identical.")
     second = report.parts[0].second
     for part in report.parts if len(report.parts) > 1 else ():
         size = readable_size(part.size_bytes)
         terminal.say(f"  part {part.part}: {count(part.files, 'file')}, {size}, in {part.at}")
     if second:
-        terminal.say(f"A second copy is in {second}, read back just the same.")
+        terminal.say(f"A second copy is in {second}, also read back.")
     if report.already_there:
-        terminal.say(f"{count(report.already_there, 'file')} of them were there from an earlier run.")
+        terminal.say(f"{count(report.already_there, 'file')} of them were copied by an earlier run.")
     if report.since:
         show_since(report.since, terminal)
     _show_left(report, terminal)
-    carriers = "the carrier" if len(report.parts) == 1 and not second else "its carriers"
-    terminal.say(f"\nEverything is on {carriers} and flushed: safe to unplug, after the system's own way to eject.")
+    carriers = "the carrier" if len(report.parts) == 1 and not second else "the carriers"
+    terminal.say()
+    terminal.say(f"Everything is written to {carriers} and flushed. Eject the drive with the system, then unplug it.")
 
 
 def show_routine(report: RoutineReport, terminal: Terminal) -> None:
-    """A crate of today, and what stays of those before."""
+    """The crate of today, and which earlier ones are kept."""
     show(report.packed, terminal)
     if report.packed.shared:
         terminal.say(
-            f"{count(report.packed.shared, 'file')} unchanged, and shared with the crate before: no room taken."
+            f"{count(report.packed.shared, 'file')} unchanged: hard links to the crate before, which take no room."
         )
     terminal.say(f"{count(len(report.kept), 'crate')} kept here: {', '.join(report.kept)}.")
     if report.thinned:
-        terminal.say(f"{count(len(report.thinned), 'crate')} removed by the rule: {', '.join(report.thinned)}.")
+        terminal.say(f"{count(len(report.thinned), 'crate')} removed by --keep: {', '.join(report.thinned)}.")
 
 
 def _show_left(report: PackReport, terminal: Terminal) -> None:
-    """What stays on the old computer, what changed meanwhile, and last what could not be had."""
+    """What was left on the old computer, what changed meanwhile, and last what could not be carried."""
     from ..crate import readable_size
 
     for each in report.left_out:
         size = readable_size(each.size_bytes)
         terminal.say(f"{count(each.files, 'file')} left on the old computer, {size}: {each.why}.")
     if report.factory_left:
-        terminal.say(f"{count(report.factory_left, 'factory file')} left: they come with the programs' installers.")
+        terminal.say(f"{count(report.factory_left, 'factory file')} left out: they come with the programs' installers.")
     if report.outside_left:
         files = count(report.outside_left, "file")
-        terminal.say(f"{files} outside the programs' folders left; --outside carries them.")
+        terminal.say(f"{files} outside the programs' folders left out; --outside carries them.")
     if report.changed_since_survey:
         changed = count(len(report.changed_since_survey), "file")
-        terminal.say(f"{changed} changed after the survey and went as they are now:")
+        terminal.say(f"{changed} changed after the survey; the present state was carried:")
         show_list(terminal, report.changed_since_survey)
     if report.left:
         terminal.heading(f"{count(len(report.left), 'file')} could not be carried:")

@@ -6,7 +6,7 @@ import re
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from .wording import count, day, show_list, show_problems, states
+from .wording import count, day, entries, show_list, show_problems, states
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -16,22 +16,25 @@ if TYPE_CHECKING:
 
 
 def show_survey(report: SurveyReport, terminal: Terminal) -> None:
-    """What there is, what stays here, and, last, what is not as it should be."""
+    """What there is, what is not carried, and last what needs attention."""
     terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {day(report.taken)}")
     for volume in report.volumes:
         terminal.say(f"  {_volume(volume)}")
-    terminal.say(f"{_carried_sum(report)}; {_entries(report.totals['entries'])}: {states(report.totals)}")
+    terminal.say(f"{_carried_sum(report)}; {entries(report.totals['entries'])}: {states(report.totals)}")
     terminal.say()
     _show_programs(report, terminal)
     _show_section(terminal, "Not carried", _left(report))
     _show_section(terminal, "Looked for and not found", _not_found(report))
-    _show_section(terminal, "Worth knowing", _worth_knowing(report))
-    _show_section(terminal, "Content that no registration knows", [each.at for each in report.unregistered])
-    _show_section(terminal, "Links that lead out", [f"{each.at} leads to {each.leads_to}" for each in report.links])
-    show_problems(terminal, "Not simply found, before anything was moved", report.problems)
-    _show_section(terminal, f"{count(len(report.unread), 'catalog')} that cannot be read", report.unread)
+    _show_section(terminal, "Notes", _worth_knowing(report))
+    _show_section(terminal, "Content without a registration", [each.at for each in report.unregistered])
+    _show_section(
+        terminal, "Links that lead out of a holding", [f"{each.at} leads to {each.leads_to}" for each in report.links]
+    )
+    show_problems(terminal, "Not simply found, before the move", report.problems)
+    _show_section(terminal, f"{count(len(report.unread), 'catalog')} not readable", report.unread)
     for warning in report.warnings:
-        terminal.say(f"\nTake care: {warning}")
+        terminal.say()
+        terminal.say(f"Warning: {warning}")
 
 
 def show_details(details: HoldingDetails, terminal: Terminal) -> None:
@@ -40,7 +43,7 @@ def show_details(details: HoldingDetails, terminal: Terminal) -> None:
     terminal.heading(f"{holding.title} ({holding.id})")
     terminal.say(f"  {_kind(holding)}, {'anywhere: ' if holding.swept else 'at '}{holding.at}")
     if not holding.present:
-        terminal.say("  It is not there.")
+        terminal.say("  Not present.")
         return
     terminal.say(f"  {count(holding.files, 'file')}, {_size(holding.size_bytes)}")
     for kind in details.file_kinds:
@@ -49,12 +52,13 @@ def show_details(details: HoldingDetails, terminal: Terminal) -> None:
         terminal.say(f"  {count(holding.factory_files, 'factory file')}, {_size(holding.factory_bytes)}")
     _show_section(terminal, "Catalogs", details.documents)
     if holding.totals["entries"]:
-        terminal.say(f"\n{_entries(holding.totals['entries'])}: {states(holding.totals)}")
-    lines = [f"{_plain(name)}: {count(number, 'entry', 'entries')}" for name, number in details.handwork]
-    _show_section(terminal, f"Handwork, {count(holding.handwork, 'value')}", lines)
+        terminal.say()
+        terminal.say(f"{entries(holding.totals['entries'])}: {states(holding.totals)}")
+    lines = [f"{_plain(name)}: {count(number, 'entry', 'entries')}" for name, number in details.annotations]
+    _show_section(terminal, f"Annotations: {count(holding.annotations, 'value')}", lines)
     groups = [f"{'  ' * group.depth}{group.name}: {count(group.members, 'member')}" for group in details.groups]
     _show_section(terminal, count(holding.groups, "group"), groups)
-    _show_section(terminal, "Looked at again in the end", [each.at for each in details.landmarks])
+    _show_section(terminal, "Spot checks at the end", [each.at for each in details.spot_checks])
     show_problems(terminal, "Not simply found", details.problems)
 
 
@@ -67,15 +71,15 @@ def _show_programs(report: SurveyReport, terminal: Terminal) -> None:
         title = _program(programs[guide]) if guide in programs else holdings[0].title.split(": ")[0]
         totals = summed_rows(holdings)
         rows.append([guide, title, f"{len(holdings):,}", *totals])
-    columns = ["details", "program or format", "holdings", "files", "size", "entries", "found"]
+    columns = ["id", "program or format", "holdings", "files", "size", "entries", "found"]
     terminal.table(columns, rows, numbers=5)
 
 
 def show_holdings(holdings: list[HoldingReport], terminal: Terminal) -> None:
     """The holdings of one program."""
     terminal.heading(holdings[0].title.split(": ")[0])
-    rows = [[each.id, _kind(each), *summed_rows([each]), "" if each.present else "not there"] for each in holdings]
-    terminal.table(["details", "kind", "files", "size", "entries", "found", ""], rows, numbers=5)
+    rows = [[each.id, _kind(each), "" if each.present else "not present", *summed_rows([each])] for each in holdings]
+    terminal.table(["id", "kind", "", "files", "size", "entries", "found"], rows, numbers=4)
 
 
 def summed_rows(holdings: list[HoldingReport]) -> list[str]:
@@ -101,9 +105,9 @@ def _program(program: ProgramReport) -> str:
 def _volume(volume: VolumeReport) -> str:
     words = [f"{volume.anchor} {volume.label}".rstrip(), *([volume.format] if volume.format else [])]
     if not volume.here:
-        return ", ".join([*words, "not plugged in"])
+        return ", ".join([*words, "not connected"])
     if volume.travels:
-        words.append("goes along itself")
+        words.append("travels to the new computer")
     if volume.size_bytes is not None:
         words.append(_size(volume.size_bytes))
     if volume.free_bytes is not None:
@@ -124,21 +128,23 @@ def _left(report: SurveyReport) -> list[str]:
     lines = []
     if left:
         files, size = sum(each.files for each in left), sum(each.size_bytes for each in left)
-        what = f"{count(files, 'file')} that programs make again, {_size(size)}"
+        what = f"{count(files, 'file')} that programs create again, {_size(size)}"
         lines.append(f"{what}: {_titles(left)}")
     if factory:
         files, size = sum(each.factory_files for each in factory), sum(each.factory_bytes for each in factory)
         lines.append(f"{count(files, 'factory file')} that come with installers, {_size(size)}: {_titles(factory)}")
     if outside:
         files, size = sum(each.outside_files for each in outside), sum(each.outside_bytes for each in outside)
-        lines.append(f"{count(files, 'file')} outside the programs' folders, {_size(size)}: unless --outside is given")
+        lines.append(
+            f"{count(files, 'file')} outside the programs' folders, {_size(size)} (pack --outside carries them)"
+        )
     lines += [
-        f"{count(each.unreadable, 'thing')} of {each.title} that cannot be read"
+        f"{count(each.unreadable, 'file or folder', 'files and folders')} of {each.title} that cannot be read"
         for each in report.holdings
         if each.unreadable
     ]
     if any(each.kind == "registrations" and each.present and not each.files for each in report.holdings):
-        lines.append("the registry, but for the branches that guides speak of: these go along as exports")
+        lines.append("the registry, except for the branches that guides name; these are carried as exports")
     return lines
 
 
@@ -161,24 +167,24 @@ def _not_found(report: SurveyReport) -> list[str]:
 
 def _worth_knowing(report: SurveyReport) -> list[str]:
     lines = []
-    for class_ in ("stand-in", "original"):
+    for class_ in ("proxy", "original"):
         light = [holding for holding in report.holdings if holding.media_class == class_ and holding.present]
         if light:
             files, size, *_ = summed_rows(light)
-            lines.append(f"media of the class {class_}: {files} files, {size}")
+            lines.append(f"media of class {class_}: {files} files, {size}")
     if report.duplicates:
         spare = sum(each.size_bytes * (len(each.paths) - 1) for each in report.duplicates)
-        sets = count(len(report.duplicates), "content")
-        lines.append(f"{sets} in more than one place, {_size(spare)} twice or more, for example")
+        sets = count(len(report.duplicates), "file")
+        lines.append(f"{sets} present more than once ({_size(spare)} in extra copies), for example")
         lines += [f"  {path}" for path in report.duplicates[0].paths[:3]]
     seats = [f"{each.title} {each.seats}" for each in report.programs if each.seats]
     if seats:
-        lines.append(f"licence seats: {', '.join(seats)}")
-    if report.by_hand:
-        lines.append(f"{count(len(report.by_hand), 'step')} that only a person can do; --json lists them")
-    if report.landmarks:
-        named = [each.at for each in report.landmarks if each.named]
-        lines.append(f"{count(len(report.landmarks), 'landmark')} to look at again in the end; --details shows which")
+        lines.append(f"license seats: {', '.join(seats)}")
+    if report.manual_steps:
+        lines.append(f"{count(len(report.manual_steps), 'manual step')}; zesty todo lists them")
+    if report.spot_checks:
+        named = [each.at for each in report.spot_checks if each.named]
+        lines.append(f"{count(len(report.spot_checks), 'spot check')} to open again at the end; --details shows which")
         lines += [f"  named: {at}" for at in named]
     return lines
 
@@ -189,10 +195,6 @@ def _show_section(terminal: Terminal, title: str, lines: Iterable[str]) -> None:
         terminal.say()
         terminal.heading(title)
         show_list(terminal, listed, shown=12, indent="  ")
-
-
-def _entries(number: int) -> str:
-    return count(number, "catalog entry", "catalog entries")
 
 
 def _size(size_bytes: int) -> str:

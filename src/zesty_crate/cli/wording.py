@@ -11,12 +11,16 @@ if TYPE_CHECKING:
 
 _SHOWN_REASONS = 12
 _SHOWN_ENTRIES = 8
-STATES = ("found", "changed", "missing", "missing-before", "remote", "outside", "unplugged", "unclear")
 
 
 def count(number: int, one: str, many: str = "") -> str:
     """``1 file``, ``2 files``."""
     return f"{number:,} {one if number == 1 else many or one + 's'}"
+
+
+def entries(number: int) -> str:
+    """``1 catalog entry``, ``2 catalog entries``."""
+    return count(number, "catalog entry", "catalog entries")
 
 
 def day(moment: str) -> str:
@@ -26,7 +30,9 @@ def day(moment: str) -> str:
 
 def states(totals: Totals) -> str:
     """The states that occur, with their numbers."""
-    return ", ".join(f"{totals[state]:,} {state}" for state in STATES if totals[state]) or "no entries"
+    from ..survey import State
+
+    return ", ".join(f"{totals[state]:,} {state}" for state in State if totals[state]) or "no entries"
 
 
 def show_problems(terminal: Terminal, title: str, problems: Sequence[Problem]) -> None:

@@ -1,20 +1,30 @@
 """Crates: folders that are valid bags by RFC 8493, filled, read back, and trusted only after a look."""
 
 from .bag import DamagedCrate
-from .by_hand import WHENS, Step, Wanted, guide_steps, keep_steps, kept_steps, open_gates, require_done, with_ids
 from .carriers import Targets
 from .contents import PLUG_IN, Bag, Contents, find_contents
 from .crate import Crate, open_finished
 from .create import create_crate, proposed_name
 from .delta import Since
+from .distribution import Sum
 from .filling import Left
+from .manual_steps import (
+    WHENS,
+    RequestedStep,
+    Step,
+    guide_steps,
+    keep_steps,
+    kept_steps,
+    open_gates,
+    require_done,
+    with_ids,
+)
 from .naming import volume_folders
 from .pack import PackedPart, PackReport, pack
 from .records import LeftOut, readable_size
 from .room import PartRoom, Room
 from .routine import KeepRule, RoutineReport, run_routine
 from .scope import USUAL_CLASSES, Scope
-from .sharing import Sum
 from .verify import Verified, verify
 from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
 
@@ -35,6 +45,7 @@ __all__ = [
     "PackReport",
     "PackedPart",
     "PartRoom",
+    "RequestedStep",
     "Room",
     "RoutineReport",
     "Scope",
@@ -43,7 +54,6 @@ __all__ = [
     "Sum",
     "Targets",
     "Verified",
-    "Wanted",
     "Watch",
     "create_crate",
     "find_contents",

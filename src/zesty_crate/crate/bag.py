@@ -35,8 +35,8 @@ def read_manifest(disk: Disk, path: Path) -> Iterator[tuple[str, str]]:
     """
     if disk.facts(path) is None:
         raise DamagedCrate(
-            f"{path.parent} has no {path.name}, so nothing in it can be trusted.",
-            next_step="If packing was interrupted, run zesty pack again; else use another copy of the crate.",
+            f"{path.parent} has no {path.name}, so its files cannot be verified.",
+            next_step="If packing was interrupted, run zesty pack again. Otherwise use another copy of the crate.",
         )
     keys: set[int] = set()  # hashes: names that meet by chance are too rare to count, and a million take little room
     for number, line in enumerate(disk.read_lines(path), start=1):
@@ -105,7 +105,7 @@ def _percent_decoded(name: str) -> str:
 def _name_fault(name: str) -> str:
     """Why a name must not be in a manifest. Names come by folders, so each folder is looked at once."""
     if name.startswith(("/", "~")) or name[1:2] == ":" or "\\" in name:
-        return "which is not a plain name inside the crate"
+        return "which is not a valid name inside the crate"
     folder, slash, last = name.rpartition("/")
     if (folder_fault := _folder_fault(folder)) if slash else "":
         return folder_fault
@@ -126,7 +126,7 @@ def _part_fault(part: str) -> str:
     if part in _LEADING_OUT:
         return _LEADS_OUT
     fault = name_fault(part, FORMATS["exfat"])
-    return f"of which a part cannot be written everywhere: {fault}" if fault else ""
+    return f"which not every system can write: {fault}" if fault else ""
 
 
 _SHORT_NAME = 200

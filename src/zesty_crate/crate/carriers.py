@@ -12,7 +12,7 @@ from ..machines.texts import restored, stored
 from ..paths import FORMATS
 from ..survey import SurveyStore
 from .crate import Crate
-from .shares import Shelf
+from .distribution import Space
 
 _MARGIN_BYTES = 256 << 10  # records besides the survey, and what the carrier keeps for itself
 _BYTES_A_FILE = 600  # what a file adds to the manifest and to the survey
@@ -47,7 +47,7 @@ class Carrier:
     second: Crate | None
     format: str
     free_bytes: int
-    shelf: Shelf
+    space: Space
 
     @property
     def copies(self) -> list[Crate]:
@@ -92,8 +92,8 @@ class Carriers:
         part = Crate(folder / f"{self.crate.name} - part {number}")
         if self.disk.facts(folder) is None:
             raise ZestyError(
-                f"The folder for part {number} is not there: {folder}.",
-                next_step="Plug its carrier in, or name another folder with --onto.",
+                f"The folder for part {number} does not exist: {folder}.",
+                next_step="Connect its carrier, or name another folder with --onto.",
             )
         self._require_own(part)
         carrier = self._open(number, part, files)
@@ -120,8 +120,8 @@ class Carriers:
                 self.survey.database.execute("DELETE FROM bag WHERE number = ?", (number,))
             elif not closed:
                 raise ZestyError(
-                    f"Part {number} was begun at {part.root}, and is not there.",
-                    next_step="Plug its carrier in, then run the command again.",
+                    f"Part {number} was started at {part.root}, but is not there now.",
+                    next_step="Connect its carrier, then run the command again.",
                 )
 
     def _open(self, number: int, part: Crate, files: int) -> Carrier:
@@ -129,12 +129,12 @@ class Carriers:
         form = self.disk.format_of(here)
         form = form if form in FORMATS else self.targets.format or form
         free = self.disk.free_bytes(here)
-        shelf = self._shelf(number, here, free, files, FORMATS[form].largest_file_bytes if form in FORMATS else None)
-        carrier = Carrier(number, part, self._second_of(part), form, free, shelf)
+        space = self._space(number, here, free, files, FORMATS[form].largest_file_bytes if form in FORMATS else None)
+        carrier = Carrier(number, part, self._second_of(part), form, free, space)
         self.opened.append(carrier)
         return carrier
 
-    def _shelf(self, number: int, here: Path, free: int, files: int, largest: int | None) -> Shelf:
+    def _space(self, number: int, here: Path, free: int, files: int, largest: int | None) -> Space:
         """What room there is for payload: the survey is in the first part already, and is to be in every other."""
         carried = self._carried(number)
         facts = self.disk.facts(self.crate.survey_path)
@@ -148,7 +148,7 @@ class Carriers:
         if self.targets.part_bytes is not None:
             empty = min(empty, self.targets.part_bytes - records - survey)
             left = min(left, empty - carried)
-        return Shelf(number, max(0, left), max(0, empty), largest or BOUNDLESS, block)
+        return Space(number, max(0, left), max(0, empty), largest or BOUNDLESS, block)
 
     def _carried(self, number: int) -> int:
         """The bytes that a part holds already."""
@@ -165,7 +165,7 @@ class Carriers:
         second = Crate(self.targets.second / part.name)
         if second.root.absolute() == part.root.absolute():
             raise ZestyError(
-                f"The second copy would be the crate itself: {second.root}.",
+                f"The second copy must not be the crate itself: {second.root}.",
                 next_step="Name a folder on another carrier with --second-copy.",
             )
         self._require_own(second)
@@ -183,7 +183,7 @@ class Carriers:
             only_begun = part.about(disk).get("series") == series_of(self.survey)
         if not only_begun:
             raise ZestyError(
-                f"{part.root} is there already, and is not of this crate; nothing on a carrier is replaced.",
+                f"{part.root} already exists and does not belong to this crate. Nothing on a carrier is overwritten.",
                 next_step="Move it elsewhere, or name another folder.",
             )
 

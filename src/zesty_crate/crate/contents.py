@@ -96,11 +96,11 @@ class Contents:
     def _root(self, number: int) -> Path:
         if number not in self.roots:
             bag = next(bag for bag in self.needed() if bag.number == number)
-            raise ZestyError(f"{str(bag)[0].upper()}{str(bag)[1:]} is needed and is not here.", next_step=PLUG_IN)
+            raise ZestyError(f"{str(bag)[0].upper()}{str(bag)[1:]} is needed but not here.", next_step=PLUG_IN)
         return self.roots[number]
 
 
-PLUG_IN = "Plug its carrier in, and name its folder with --part."
+PLUG_IN = "Connect its carrier, and name its folder with --part."
 
 
 def find_contents(crate: Crate, survey: SurveyStore, disk: Disk, folders: Iterable[Path] = ()) -> Contents:
@@ -111,7 +111,7 @@ def find_contents(crate: Crate, survey: SurveyStore, disk: Disk, folders: Iterab
     about = crate.about(disk)
     if about.get("parts") is None:
         raise ZestyError(
-            f"{crate.root} was written before the last part, and does not know of all of them.",
+            f"{crate.root} was written before the last part and does not list all parts.",
             next_step="Name the first part or the last one as the crate, and the others with --part.",
         )
     contents = Contents(crate, survey, {})
@@ -122,7 +122,7 @@ def find_contents(crate: Crate, survey: SurveyStore, disk: Disk, folders: Iterab
     for folder in folders:
         if contents.add(folder, disk) is None and not _is_known(contents, folder):
             raise ZestyError(
-                f"{folder} is no part that this crate needs.",
+                f"{folder} is not a part that this crate needs.",
                 details=[f"needed: {bag}" for bag in contents.missing()],
                 next_step="Name the folder of one of these with --part.",
             )

@@ -52,9 +52,9 @@ class Crate:
         return self.own / "about.json"
 
     @property
-    def incoming_by_hand(self) -> Path:
+    def incoming_by_worker(self) -> Path:
         """Where another process does the same: one folder would have them wait for each other."""
-        return self.own / "incoming-by-hand"
+        return self.own / "incoming-by-worker"
 
     @property
     def incoming(self) -> Path:
@@ -72,9 +72,9 @@ class Crate:
         return self.own / "guides"
 
     @property
-    def by_hand_path(self) -> Path:
+    def manual_steps_path(self) -> Path:
         """What only a person can do, and their ticks."""
-        return self.own / "by-hand.csv"
+        return self.own / "manual-steps.csv"
 
     @property
     def registry_folder(self) -> Path:
@@ -98,7 +98,7 @@ class Crate:
         if disk.facts(self.survey_path) is None:
             raise ZestyError(
                 f"{self.root} is not a crate: it has no zesty/survey.db.",
-                next_step="Name a crate, or make one with zesty survey CRATE --from SHEET.",
+                next_step="Name a crate, or create one with zesty survey CRATE --from SHEET.",
             )
         return SurveyStore.open(self.survey_path, writable=writable)
 
@@ -132,8 +132,8 @@ class Crate:
             raise DamagedCrate(f"{path} cannot be read: {error}.", next_step="Use another copy.") from error
         if found != FORMAT:
             raise DamagedCrate(
-                f"{self.root} is a crate of format {found}, and format {FORMAT} is known here.",
-                next_step="Use the version of Zesty Crate that made it.",
+                f"{self.root} is a crate of format {found}; this version reads format {FORMAT}.",
+                next_step="Use the version of Zesty Crate that wrote it.",
             )
         return dict(about)
 
@@ -148,7 +148,7 @@ def open_finished(root: Path, disk: Disk) -> Crate:
     if not crate.is_finished(disk) and disk.facts(root / PAYLOAD_MANIFEST) is None:
         raise ZestyError(
             f"{root} is unfinished: it has no {PAYLOAD_MANIFEST} and no {TAG_MANIFEST}.",
-            next_step=f'Run zesty pack "{root}" first; it goes on where it stopped.',
+            next_step=f'Run zesty pack "{root}" first; it continues where it stopped.',
         )
     check_declaration(disk, root)
     rows = dict(read_manifest(disk, root / TAG_MANIFEST))
@@ -160,7 +160,7 @@ def open_finished(root: Path, disk: Disk) -> Crate:
     faults += [f"{name}: not in the tag manifest" for name in missing]
     if faults:
         raise DamagedCrate(
-            f"{root} is damaged: its own records are not what was written.",
+            f"{root} is damaged: its records were changed after writing.",
             details=faults,
             next_step="Use another copy of the crate, or pack it again from the old computer.",
         )
@@ -189,4 +189,4 @@ def _tag_fault(disk: Disk, path: Path, digest: str) -> str:
     facts = disk.facts(path)
     if facts is None or not facts.is_file:
         return "not there"
-    return "" if disk.digest(path).sha512 == digest else "other content than was written"
+    return "" if disk.digest(path).sha512 == digest else "content differs from what was written"

@@ -13,7 +13,7 @@ from ..machines import Finder, Outside, Sheet, computer_of, make_folders, workin
 from ..machines.registry import RegistryError, write_export
 from ..paths import escape_name
 from ..progress import Tell, silent
-from ..survey import Registry, SurveyReport, Wishes, summarize, take_survey
+from ..survey import Registry, SurveyOptions, SurveyReport, summarize, take_survey
 from .crate import Crate
 from .naming import carrier_key
 
@@ -24,7 +24,7 @@ def create_crate(
     guides: Sequence[Guide],
     outside: Outside,
     tell: Tell = silent,
-    wishes: Wishes | None = None,
+    options: SurveyOptions | None = None,
 ) -> SurveyReport:
     """Survey the computer of ``sheet`` into a new crate. When the survey fails, no crate is left.
 
@@ -40,7 +40,7 @@ def create_crate(
     disk.remove(part)
     try:
         with working_folder(disk, crate.own / "scratch") as scratch:
-            take_survey(part, sheet, guides, outside, scratch, tell, wishes)
+            take_survey(part, sheet, guides, outside, scratch, tell, options)
     except ZestyError:
         disk.remove(part)
         for folder in reversed(created):
@@ -50,9 +50,9 @@ def create_crate(
     for guide in guides:
         disk.write_text(crate.guides_folder / f"{guide.id}.toml", guide.text)
     _export_registrations(crate, sheet, guides, outside)
-    disk.settle(part)
+    disk.flush(part)
     disk.rename(part, crate.survey_path)
-    disk.settle(crate.own)
+    disk.flush(crate.own)
     with closing(crate.open_survey(disk)) as store:
         return summarize(store)
 
@@ -89,14 +89,13 @@ def _require_free_place(crate: Crate, sheet: Sheet, outside: Outside) -> None:
     disk = outside.disk
     if disk.facts(crate.survey_path) is not None:
         raise ZestyError(
-            f"{crate.root} holds a survey already, and nothing on a carrier is replaced.",
-            next_step="Name a new crate, or go on with this one: zesty pack.",
+            f"{crate.root} already holds a survey. Nothing on a carrier is overwritten.",
+            next_step="Name a new crate, or continue with this one: zesty pack.",
         )
     held = disk.names(crate.root) if disk.facts(crate.root) is not None else []
     if set(held) - {"zesty"}:
         raise ZestyError(
-            f"{crate.root} is no crate, and holds {len(held)} {'thing' if len(held) == 1 else 'things'}; nothing that "
-            "is on a carrier is touched.",
+            f"{crate.root} is not a crate and is not empty. Nothing on a carrier is changed.",
             details=held,
-            next_step=f'Make a new folder in it: "{crate.root / proposed_name(sheet, crate.root, outside)}" is free.',
+            next_step=f'Name a new folder, such as "{crate.root / proposed_name(sheet, crate.root, outside)}".',
         )

@@ -69,7 +69,7 @@ class Since:
     entries_gone: int
 
 
-def settle_since(survey: SurveyStore, scope: Scope, since: Crate | None, disk: Disk) -> None:
+def note_unchanged(survey: SurveyStore, scope: Scope, since: Crate | None, disk: Disk) -> None:
     """A crate builds on one other, or on none, from its beginning."""
     known = survey.about("since")
     if since is None or (known is not None and known["name"] == since.name):
@@ -78,7 +78,7 @@ def settle_since(survey: SurveyStore, scope: Scope, since: Crate | None, disk: D
         begun = f"since {known['name']}" if known is not None else "without --since"
         raise ZestyError(
             f"This crate was begun {begun}, and not since {since.name}.",
-            next_step="Run zesty pack as it was begun, or make a new crate.",
+            next_step="Run zesty pack with the same options as before, or create a new crate.",
         )
     with survey.database:
         build_on(survey, scope, since, disk)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import HalfwayError
 from ..machines import SMALL_BYTES, WHOLE, Cut, Disk, DiskError, FileFacts, Order
-from .shares import Piece
+from .distribution import Allotment
 from .sources import Source
 from .watch import BATCH_BYTES, BATCH_FILES
 
@@ -36,7 +36,7 @@ class Errand:
     ``why_not`` says why it cannot be had; ``moved`` is told of the bytes of a large file.
     """
 
-    piece: Piece
+    allotment: Allotment
     path: str
     listed: FileFacts
     source: Source
@@ -65,7 +65,9 @@ def orders_for(errands: Sequence[Errand], folder: Path | None) -> list[Order] | 
     orders: list[Order] = []
     for errand in errands:
         facts = errand.source.facts
-        is_plain = len(errand.places) == 1 and not errand.piece.is_segment and not errand.linked and not errand.why_not
+        is_plain = (
+            len(errand.places) == 1 and not errand.allotment.is_segment and not errand.linked and not errand.why_not
+        )
         if not is_plain or facts.size_bytes > SMALL_BYTES:
             return None
         ((part, target),) = errand.places
@@ -74,7 +76,7 @@ def orders_for(errands: Sequence[Errand], folder: Path | None) -> list[Order] | 
     return orders
 
 
-def fetched_by_hand(
+def fetched_by_worker(
     errands: Sequence[Errand], answers: list[str], disk: Disk
 ) -> tuple[list[Fetched], HalfwayError | None]:
     """What came of orders; errands of which nothing came are done here."""
@@ -121,15 +123,21 @@ def fetch(errand: Errand, disk: Disk) -> Fetched:
 
 
 def _copied(errand: Errand, disk: Disk) -> Fetched:
-    piece, facts = errand.piece, errand.source.facts
+    allotment, facts = errand.allotment, errand.source.facts
     first, *others = errand.places
     second = others[0].part if others else None
-    cut = Cut(piece.first, piece.length) if piece.is_segment else WHOLE
-    for _ in range(1 if piece.is_segment else _TRIES):  # what was digested of a cut file cannot be taken back
+    cut = Cut(allotment.first, allotment.length) if allotment.is_segment else WHOLE
+    for _ in range(1 if allotment.is_segment else _TRIES):  # what was digested of a cut file cannot be taken back
         copied = disk.copy(
-            errand.source.real, first.part, facts, settled=False, second=second, cut=cut, running=errand.running,
+            errand.source.real,
+            first.part,
+            facts,
+            settled=False,
+            second=second,
+            cut=cut,
+            running=errand.running,
             moved=errand.moved,
-        )  # fmt: skip
+        )
         if copied.facts == facts and copied.size_bytes == cut.of(facts.size_bytes):
             for place in errand.places:
                 disk.rename(*place)
@@ -137,7 +145,7 @@ def _copied(errand: Errand, disk: Disk) -> Fetched:
         for place in errand.places:
             disk.remove(place.part)
         facts = copied.facts
-    return Fetched(why_not="it was changing all the time while it was copied")
+    return Fetched(why_not="it kept changing while it was copied")
 
 
 def _link(errand: Errand, old: Path, disk: Disk) -> bool:
@@ -152,16 +160,16 @@ def _link(errand: Errand, old: Path, disk: Disk) -> bool:
     return True
 
 
-def by_the_handful(errands: Iterator[Errand]) -> Iterator[list[Errand]]:
+def in_small_batches(errands: Iterator[Errand]) -> Iterator[list[Errand]]:
     """Errands by the handful; those of one file stay together."""
     batch: list[Errand] = []
     size = 0
     for errand in errands:
-        apart = not batch or batch[-1].piece.file != errand.piece.file
+        apart = not batch or batch[-1].allotment.file != errand.allotment.file
         if apart and (len(batch) >= BATCH_FILES or size >= BATCH_BYTES):
             yield batch
             batch, size = [], 0
         batch.append(errand)
-        size += errand.piece.length
+        size += errand.allotment.length
     if batch:
         yield batch

@@ -16,10 +16,10 @@ from ..machines import (
     DiskError,
     FileFacts,
     Finder,
-    Hand,
-    Light,
+    SmallWork,
+    Worker,
+    in_parallel,
     make_folders,
-    side_by_side,
     working_folder,
 )
 from ..machines.texts import restored
@@ -29,11 +29,10 @@ from .bag import payload_files
 from .carriers import Carrier, Targets
 from .crate import Crate
 from .delta import note_same_files
-from .fetch import Errand, Fetched, Place, by_the_handful, fetch_all, fetched_by_hand, orders_for
+from .distribution import Allotment, Distribution, Sum
+from .fetch import Errand, Fetched, Place, fetch_all, fetched_by_worker, in_small_batches, orders_for
 from .naming import PayloadNames
 from .scope import Scope
-from .shares import Piece
-from .sharing import Sharing, Sum
 from .sources import Sources
 from .watch import BATCH_BYTES, ENOUGH_FILES, Watch
 
@@ -50,7 +49,7 @@ SELECT payload, sha512, size FROM segment WHERE bag = ?1 ORDER BY 1
 _TO_FETCH = """
 SELECT s.rowid, s.first, s.length, s.is_segment, f.id, f.path, f.size, f.modified_ns, f.mode, f.fault,
     e.payload, e.sha512
-FROM share AS s JOIN file AS f ON f.id = s.file
+FROM assignment AS s JOIN file AS f ON f.id = s.file
 LEFT JOIN same_file AS e ON e.key = f.key AND e.size = f.size AND e.modified_ns = f.modified_ns
 WHERE s.bag = ? AND s.rowid > ? ORDER BY s.rowid LIMIT ?
 """
@@ -92,9 +91,9 @@ class Filler:
         self.shared = 0
         self._has_remains = False  # whether something may lie in a part that was not written down
         self.changed: list[str] = []
-        self.sharing = Sharing(survey, scope, self._sources)
-        self.total = self.sharing.sum_of("id NOT IN (SELECT file FROM unchanged)")
-        self._done = self.sharing.carried()
+        self.distribution = Distribution(survey, scope, self._sources)
+        self.total = self.distribution.sum_of("id NOT IN (SELECT file FROM unchanged)")
+        self._done = self.distribution.carried()
         self._watch = Watch("copying", self.total, tell)
 
     # -- fetching -------------------------------------------------------------------------------------------------
@@ -112,25 +111,27 @@ class Filler:
             elif self.total.files < ENOUGH_FILES:
                 self._fetch(carrier, None)
             else:
-                by_hand = carrier.part.incoming_by_hand
-                with working_folder(self._disk, by_hand), self._disk.hand() as hand:
-                    self._fetch(carrier, self._light(hand, by_hand) if hand else None)
+                by_worker = carrier.part.incoming_by_worker
+                with working_folder(self._disk, by_worker), self._disk.worker() as worker:
+                    self._fetch(carrier, self._light(worker, by_worker) if worker else None)
 
-    def _light(self, hand: Hand, folder: Path) -> Light[list[Errand], tuple[list[Fetched], HalfwayError | None]]:
+    def _light(
+        self, worker: Worker, folder: Path
+    ) -> SmallWork[list[Errand], tuple[list[Fetched], HalfwayError | None]]:
         """What of the work a hand can do."""
-        return Light(
-            hand,
-            lambda errands, by_hand: orders_for(errands, folder if by_hand else None),
-            lambda errands, answers: fetched_by_hand(errands, answers, self._disk),
+        return SmallWork(
+            worker,
+            lambda errands, by_worker: orders_for(errands, folder if by_worker else None),
+            lambda errands, answers: fetched_by_worker(errands, answers, self._disk),
         )
 
     def _fetch(
-        self, carrier: Carrier, light: Light[list[Errand], tuple[list[Fetched], HalfwayError | None]] | None
+        self, carrier: Carrier, small: SmallWork[list[Errand], tuple[list[Fetched], HalfwayError | None]] | None
     ) -> None:
         database = self._survey.database
         database.execute("BEGIN")
-        batches = side_by_side(
-            lambda errands: fetch_all(errands, self._disk), by_the_handful(self._errands(carrier)), light
+        batches = in_parallel(
+            lambda errands: fetch_all(errands, self._disk), in_small_batches(self._errands(carrier)), small
         )
         since = 0
         try:
@@ -138,8 +139,8 @@ class Filler:
                 self._record(carrier.bag, errands, results)
                 if fault is not None:
                     raise fault
-                large = sum(each.piece.length for each in errands if each.moved is not None)
-                self._watch.settle(self._done, large)
+                large = sum(each.allotment.length for each in errands if each.moved is not None)
+                self._watch.flush(self._done, large)
                 since += len(errands)
                 if since >= _COMMIT_EVERY_FILES:
                     self._commit(carrier)
@@ -163,7 +164,7 @@ class Filler:
 
     def _commit(self, carrier: Carrier) -> None:
         for copy in carrier.copies:
-            self._disk.settle_all(copy.root)
+            self._disk.flush_all(copy.root)
         self._disk.commit(self._survey.database)
 
     def _errands(self, carrier: Carrier) -> Iterator[Errand]:
@@ -172,34 +173,38 @@ class Filler:
             last = rows[-1][0]
             for _, first, length, is_segment, file, path, *facts, fault, payload, sha512 in rows:
                 size, modified_ns, mode = facts
-                piece = Piece(carrier.bag, file, first, length, bool(is_segment))
-                errand = self._errand(carrier, piece, restored(path), FileFacts("file", size, modified_ns, mode), fault)
+                allotment = Allotment(carrier.bag, file, first, length, bool(is_segment))
+                errand = self._errand(
+                    carrier, allotment, restored(path), FileFacts("file", size, modified_ns, mode), fault
+                )
                 if payload is not None and self._share_with is not None and len(errand.places) == 1:
                     errand = replace(errand, linked=(self._share_with.root / payload, sha512))
                 yield errand
 
-    def _errand(self, carrier: Carrier, piece: Piece, path: str, listed: FileFacts, fault: str) -> Errand:
+    def _errand(self, carrier: Carrier, allotment: Allotment, path: str, listed: FileFacts, fault: str) -> Errand:
         source = self._sources.of(path, listed)
         if fault or source.why_not:
-            return Errand(piece, path, listed, source, source.payload, (), why_not=fault or source.why_not)
+            return Errand(allotment, path, listed, source, source.payload, (), why_not=fault or source.why_not)
         payload = source.payload
         running = None
-        if piece.is_segment:
-            payload += f"~(from {piece.first})"
-            running = self._running.setdefault(piece.file, hashlib.sha512()) if self._may_run_on(piece) else None
+        if allotment.is_segment:
+            payload += f"~(from {allotment.first})"
+            running = (
+                self._running.setdefault(allotment.file, hashlib.sha512()) if self._may_run_on(allotment) else None
+            )
         places = []
         folder = payload.rpartition("/")[0]
         for number, copy in enumerate(carrier.copies):
             if (carrier.bag, number, folder) not in self._made:
                 make_folders(self._disk, copy.root / folder)
                 self._made.add((carrier.bag, number, folder))
-            places.append(Place(f"{copy.incoming}/{piece.file}-{piece.first}", f"{copy.root}/{payload}"))
-        moved = self._watch.moved if piece.length > BATCH_BYTES else None
-        return Errand(piece, path, listed, source, payload, tuple(places), running, moved=moved)
+            places.append(Place(f"{copy.incoming}/{allotment.file}-{allotment.first}", f"{copy.root}/{payload}"))
+        moved = self._watch.moved if allotment.length > BATCH_BYTES else None
+        return Errand(allotment, path, listed, source, payload, tuple(places), running, moved=moved)
 
-    def _may_run_on(self, piece: Piece) -> bool:
+    def _may_run_on(self, allotment: Allotment) -> bool:
         """Whether a digest of the whole file can be kept up: from its beginning on, without a gap."""
-        return piece.first == 0 or piece.file in self._running
+        return allotment.first == 0 or allotment.file in self._running
 
     # -- writing down ---------------------------------------------------------------------------------------------
 
@@ -207,10 +212,10 @@ class Filler:
         """Write down what came of errands."""
         whole = []
         for errand, result in zip(errands, results, strict=False):  # fewer, where the carrier failed
-            facts, file = result.facts, errand.piece.file
+            facts, file = result.facts, errand.allotment.file
             if facts is None:
                 self._leave(errand, result.why_not)
-            elif errand.piece.is_segment:
+            elif errand.allotment.is_segment:
                 self._record_segment(errand, result, facts)
             else:
                 self._note_attributes(file, errand.source.real)
@@ -220,7 +225,7 @@ class Filler:
         self._survey.set_carried(whole)
 
     def _leave(self, errand: Errand, why: str) -> None:
-        self._has_remains |= errand.piece.is_segment
+        self._has_remains |= errand.allotment.is_segment
         if errand.path not in {left.path for left in self.left[-1:]}:
             self.left.append(Left(errand.path, why))
 
@@ -231,16 +236,24 @@ class Filler:
 
     def _record_segment(self, errand: Errand, result: Fetched, facts: FileFacts) -> None:
         """Write a segment down; with the last one, the whole file, by the digest of all of it."""
-        piece, database = errand.piece, self._survey.database
-        row = (piece.file, piece.first, errand.payload, result.sha512, piece.length, facts.modified_ns, piece.bag)
+        allotment, database = errand.allotment, self._survey.database
+        row = (
+            allotment.file,
+            allotment.first,
+            errand.payload,
+            result.sha512,
+            allotment.length,
+            facts.modified_ns,
+            allotment.bag,
+        )
         database.execute("INSERT OR REPLACE INTO segment VALUES (?, ?, ?, ?, ?, ?, ?)", row)
-        if self._survey.count("SELECT sum(size) FROM segment WHERE file = ?", (piece.file,)) < facts.size_bytes:
+        if self._survey.count("SELECT sum(size) FROM segment WHERE file = ?", (allotment.file,)) < facts.size_bytes:
             return
-        running = self._running.pop(piece.file, None)
+        running = self._running.pop(allotment.file, None)
         sha512 = running.hexdigest() if running is not None else self._disk.digest(errand.source.real).sha512
-        carried = (piece.file, errand.source.payload, sha512, facts.size_bytes, facts.modified_ns, 0)
+        carried = (allotment.file, errand.source.payload, sha512, facts.size_bytes, facts.modified_ns, 0)
         self._survey.set_carried([carried])
-        self._note_attributes(piece.file, errand.source.real)
+        self._note_attributes(allotment.file, errand.source.real)
         self._count(errand, facts)
 
     def _note_attributes(self, file: int, real: str) -> None:

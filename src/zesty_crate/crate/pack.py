@@ -13,13 +13,12 @@ from ..survey import SurveyStore
 from .bag import DamagedCrate
 from .carriers import Carrier, Carriers, Targets
 from .crate import Crate
-from .delta import Since, settle_since, since_of
+from .delta import Since, note_unchanged, since_of
+from .distribution import Space, Sum
 from .filling import Filler, Left
 from .records import LeftOut, Records, held, left_out
 from .room import Room, look_at_room, require_room, unannounced
 from .scope import TRAVELS, Scope, choose
-from .shares import Shelf
-from .sharing import Sum
 from .verify import verify
 
 ONE_PART = Targets()
@@ -77,14 +76,13 @@ def pack(
     disk = outside.disk
     if crate.is_finished(disk):
         raise ZestyError(
-            f"{crate.root} is packed already.",
-            next_step="Read it back with --verify-only, or make a new crate with zesty survey. A copy of its folder is "
-            "as good, once that was read back with --verify-only.",
+            f"{crate.root} is already packed.",
+            next_step="Verify it with --verify-only, or create a new crate with zesty survey.",
         )
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
         _settle_scope(crate, survey, computer, scope, disk)
-        settle_since(survey, scope, since, disk)
+        note_unchanged(survey, scope, since, disk)
         packer = _Packer(crate, survey, computer, scope, outside, tell, targets)
         packer.prepare(announce)
         try:
@@ -104,8 +102,8 @@ def _settle_scope(crate: Crate, survey: SurveyStore, computer: Computer, scope: 
     if begun is not None and survey.count("SELECT count(*) FROM carried"):
         if option := scope.difference(begun):
             raise ZestyError(
-                f"This crate was begun with another scope, and {option} is now otherwise.",
-                next_step="Run zesty pack as it was begun, or make a new crate.",
+                f"This crate was started with another scope: {option} differs.",
+                next_step="Run zesty pack with the same options as before, or create a new crate.",
             )
         return
     choose(survey, computer, crate.guides(disk), scope)
@@ -132,7 +130,7 @@ class _Packer:
         self._filler = Filler(crate, survey, computer, scope, outside.disk, tell, targets)
         self._records = Records(crate, survey, scope, outside)
         self._carriers = Carriers(crate, survey, targets, outside.disk)
-        self._already = self._filler.sharing.carried()
+        self._already = self._filler.distribution.carried()
         self._read: set[int] = set()
 
     # -- the parts ------------------------------------------------------------------------------------------------
@@ -143,31 +141,31 @@ class _Packer:
         database.execute("BEGIN")
         try:
             self._carriers.open_known(self._filler.total.files)
-            self._lacking = self._share(self._carriers.opened)
-            require_room(self._filler.sharing, self._carriers, self._lacking, self._disk)
+            self._lacking = self._distribute(self._carriers.opened)
+            require_room(self._filler.distribution, self._carriers, self._lacking, self._disk)
             self._leave_what_is_not_needed()
         except ZestyError:
             database.execute("ROLLBACK")
             raise
         self._disk.commit(database)
-        announce(look_at_room(self._filler.sharing, self._carriers.opened, self._lacking, self._disk))
+        announce(look_at_room(self._filler.distribution, self._carriers.opened, self._lacking, self._disk))
 
     def _leave_what_is_not_needed(self) -> None:
         """Carriers that were named, and that nothing goes to, are left as they are."""
         for carrier in reversed(self._carriers.opened[1:]):
-            if self._filler.sharing.share_of(carrier.bag).files or self._carriers.is_begun(carrier):
+            if self._filler.distribution.assigned_to(carrier.bag).files or self._carriers.is_begun(carrier):
                 return
             self._carriers.give_up(carrier)
 
-    def _share(self, carriers: list[Carrier]) -> Sum:
-        return self._filler.sharing.share([carrier.shelf for carrier in carriers], self._another)
+    def _distribute(self, carriers: list[Carrier]) -> Sum:
+        return self._filler.distribution.assign([carrier.space for carrier in carriers], self._another)
 
-    def _another(self) -> Shelf | None:
+    def _another(self) -> Space | None:
         """A part more beside the first, where only their size was given."""
         if self._targets.part_bytes is None or self._targets.onto:
             return None
         carrier = self._carriers.open(self._crate.root.parent, self._filler.total.files)
-        return carrier.shelf if carrier.shelf.most_bytes else None
+        return carrier.space if carrier.space.most_bytes else None
 
     def fill(self) -> None:
         """Fetch everything: onto the carriers there are, then onto those that are asked for in turn."""
@@ -178,13 +176,13 @@ class _Packer:
                 self._write_down(carrier, None)
                 self._records.finish(carrier)
             carrier = self._asked_for()
-            before, self._lacking = self._lacking, self._share([carrier])
+            before, self._lacking = self._lacking, self._distribute([carrier])
             if self._lacking == before:
                 self._carriers.give_up(carrier)
                 raise HalfwayError(
-                    f"The carrier at {carrier.part.root.parent} has {carrier.free_bytes:,} bytes free: not enough for "
-                    "anything that is still to go, with the crate's own records.",
-                    next_step="Run zesty pack again with another carrier; it goes on where it stopped.",
+                    f"The carrier at {carrier.part.root.parent} has {carrier.free_bytes:,} bytes free, which is not "
+                    "enough for any of the remaining files and the crate's own records.",
+                    next_step="Run zesty pack again with another carrier; it continues where it stopped.",
                 )
             self._fill(carrier)
         self._filler.drop_what_was_given_up()
@@ -201,7 +199,7 @@ class _Packer:
         if folder is None:
             raise HalfwayError(
                 f"{lacking.files:,} files with {lacking.size_bytes:,} bytes have no carrier yet.",
-                next_step="Run zesty pack again with another carrier; it goes on where it stopped.",
+                next_step="Run zesty pack again with another carrier; it continues where it stopped.",
             )
         try:
             return self._carriers.open(folder, self._filler.total.files)
@@ -229,7 +227,7 @@ class _Packer:
         for carrier in reversed(self._here()):
             self._records.finish(carrier)
         for copy in (copy for carrier in self._here() for copy in carrier.copies):
-            self._disk.settle_all(copy.root)
+            self._disk.flush_all(copy.root)
 
     def _write_down(self, carrier: Carrier, parts: int | None) -> None:
         """Write a part's records; and read it back, unless it was before."""
@@ -248,9 +246,9 @@ class _Packer:
         except DamagedCrate as error:
             self._forget(bag, {line.split(": ", 1)[0] for line in error.details})
             raise HalfwayError(
-                "The carrier did not give back what was written to it.",
+                "The carrier returned different data than was written to it.",
                 details=error.details,
-                next_step="Check the drive and its cable, then run zesty pack again; these files are copied anew.",
+                next_step="Check the drive and its cable, then run zesty pack again; it copies these files again.",
             ) from error
 
     def _forget(self, bag: int, bad: set[str]) -> None:
@@ -260,13 +258,14 @@ class _Packer:
         for name in bad:
             database.execute(
                 "DELETE FROM carried WHERE bag = ?1 AND payload = ?2 "
-                "OR file IN (SELECT file FROM segment WHERE bag = ?1 AND payload = ?2)", (bag, name),
-            )  # fmt: skip
+                "OR file IN (SELECT file FROM segment WHERE bag = ?1 AND payload = ?2)",
+                (bag, name),
+            )
             database.execute("DELETE FROM segment WHERE bag = ? AND payload = ?", (bag, name))
 
     def report(self) -> PackReport:
         """What packing came to."""
-        survey, carried = self._survey, self._filler.sharing.carried()
+        survey, carried = self._survey, self._filler.distribution.carried()
         count = """
             SELECT count(*) FROM file WHERE kind = 'file' AND role = ?
             AND id NOT IN (SELECT file FROM left_out WHERE why = ?)"""

@@ -10,7 +10,7 @@ from pathlib import Path
 from ..errors import ZestyError
 from ..machines import Disk
 from .carriers import Carrier, Carriers
-from .sharing import Sharing, Sum
+from .distribution import Distribution, Sum
 
 _SMALL_BYTES = 64 << 20  # what is not larger is copied before a measurement would have ended
 _TRIAL_BYTES = 8 << 20
@@ -56,37 +56,47 @@ def unannounced(room: Room) -> None:
     """For when nobody watches."""
 
 
-def look_at_room(sharing: Sharing, carriers: list[Carrier], lacking: Sum, disk: Disk) -> Room:
+def look_at_room(distribution: Distribution, carriers: list[Carrier], lacking: Sum, disk: Disk) -> Room:
     """Sum up what was shared out, and measure how fast the first carrier is."""
     parts = tuple(
-        PartRoom(each.bag, str(each.part.root), *sharing.share_of(each.bag), each.free_bytes, each.format)
+        PartRoom(each.bag, str(each.part.root), *distribution.assigned_to(each.bag), each.free_bytes, each.format)
         for each in carriers
     )
     files = sum(part.files for part in parts) + lacking.files
     size = sum(part.size_bytes for part in parts) + lacking.size_bytes
     rate = _measured_rate(carriers[0].part.own / "rate.part", disk) if size > _SMALL_BYTES else None
-    times = (None, None) if rate is None else tuple(
-        size / rate * (1 + again) + files * each for again, each in zip(_READ_BACK, _FILE_S, strict=True)
-    )  # fmt: skip
-    path, largest = sharing.largest()
+    times = (
+        (None, None)
+        if rate is None
+        else tuple(size / rate * (1 + again) + files * each for again, each in zip(_READ_BACK, _FILE_S, strict=True))
+    )
+    path, largest = distribution.largest()
     return Room(
-        files, size, largest, path, parts, sharing.cut_files(), sharing.shared_files(), lacking.size_bytes, *times
+        files,
+        size,
+        largest,
+        path,
+        parts,
+        distribution.cut_files(),
+        distribution.shared_files(),
+        lacking.size_bytes,
+        *times,
     )
 
 
-def require_room(sharing: Sharing, carriers: Carriers, lacking: Sum, disk: Disk) -> None:
+def require_room(distribution: Distribution, carriers: Carriers, lacking: Sum, disk: Disk) -> None:
     """Raise `ZestyError` with the numbers when the carriers cannot hold what is to be copied."""
     targets, opened = carriers.targets, carriers.opened
-    if targets.part_bytes is not None and not any(each.shelf.most_bytes for each in opened):
+    if targets.part_bytes is not None and not any(each.space.most_bytes for each in opened):
         raise ZestyError(
-            f"A part of {targets.part_bytes:,} bytes holds nothing but the crate's own records.",
+            f"A part of {targets.part_bytes:,} bytes has room only for the crate's own records.",
             next_step="Give a larger --part-size. Nothing was copied.",
         )
-    files, size = sharing.pending()
+    files, size = distribution.pending()
     if lacking.size_bytes and targets.ask is None:
         raise _too_little(opened[0], sum(each.free_bytes for each in opened), Sum(files, size), lacking.size_bytes)
     beside = [each for each in opened[1:] if each.part.root.parent.absolute() == opened[0].part.root.parent.absolute()]
-    together = sum(sharing.share_of(each.bag).size_bytes for each in (opened[0], *beside))
+    together = sum(distribution.assigned_to(each.bag).size_bytes for each in (opened[0], *beside))
     if beside and together > opened[0].free_bytes:
         raise _too_little(opened[0], opened[0].free_bytes, Sum(files, together), together - opened[0].free_bytes)
     if targets.second is not None and (free := disk.free_bytes(targets.second)) < size:
@@ -113,7 +123,7 @@ def _measured_rate(trial: Path, disk: Disk) -> float:
         while written < _TRIALS * _TRIAL_BYTES and time.perf_counter() - begun < _TRIAL_S:
             hashlib.sha512(content)
             disk.write_bytes(trial, content)
-            disk.settle(trial)
+            disk.flush(trial)
             written += len(content)
     finally:
         disk.remove(trial)

@@ -90,7 +90,7 @@ def run_routine(
     """
     disk = outside.disk
     if disk.facts(folder) is None:
-        raise ZestyError(f"There is no folder {folder}.", next_step="Plug its carrier in, or make the folder.")
+        raise ZestyError(f"There is no folder {folder}.", next_step="Connect its carrier, or create the folder.")
     begun = _begun(folder, sheet, outside)
     before = dated_crates(folder, sheet, disk)
     crate = begun or Crate(folder / proposed_name(sheet, folder, outside))
@@ -125,7 +125,7 @@ def dated_crates(folder: Path, sheet: Sheet, disk: Disk) -> list[Dated]:
 def remove_crate(crate: Crate, disk: Disk) -> None:
     """Remove a whole crate. Its last manifest goes first, so that what is left, if this stops, is not taken for one."""
     disk.remove(crate.root / TAG_MANIFEST)
-    disk.settle(crate.root)
+    disk.flush(crate.root)
     _remove_folder(crate.root, disk)
 
 

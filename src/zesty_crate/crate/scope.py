@@ -13,8 +13,8 @@ from ..machines.texts import restored, stored
 from ..paths import PathError
 from ..survey import SurveyStore
 
-USUAL_CLASSES = ("original", "stand-in")
-TRAVELS = "its drive goes along itself"
+USUAL_CLASSES = ("original", "proxy")
+TRAVELS = "its drive travels to the new computer"
 _CARRIED = "kind IN ('file', 'folder', 'link') AND role IN ('own', 'outside', 'cache')"
 
 
@@ -61,20 +61,20 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
     chooser.leave_out(chooser.on_travelling_drives(), TRAVELS)
     if scope.only or scope.folders or scope.groups:
         chosen = [*chooser.only(scope.only), *chooser.folders(scope.folders), *chooser.groups(scope.groups)]
-        chooser.leave_out(f"NOT ({' OR '.join(chosen)})", "it is not among what was chosen")
+        chooser.leave_out(f"NOT ({' OR '.join(chosen)})", "it was not selected")
     tied = chooser.tied_to_machine() if scope.leave_machine_settings else []
-    chooser.leave_out(_in("holding", tied), "it is of no use on another computer")
+    chooser.leave_out(_in("holding", tied), "its settings belong to this machine only")
     if scope.metadata_only:
         media = "role = 'outside' OR holding IN (SELECT id FROM holding WHERE kind = 'media')"
-        chooser.leave_out(media, "only metadata was asked for")
-    for name in ("original", "stand-in"):
+        chooser.leave_out(media, "only metadata was selected")
+    for name in ("original", "proxy"):
         if name not in scope.classes:
             of_class = f"holding IN (SELECT id FROM holding WHERE kind = 'media' AND {_class_is(name)})"
-            chooser.leave_out(f"role = 'own' AND {of_class}", f"it is of the class {name}")
+            chooser.leave_out(f"role = 'own' AND {of_class}", f"its class is {name}")
     if "cache" not in scope.classes:
-        chooser.leave_out("role = 'cache'", "its program makes it again")
+        chooser.leave_out("role = 'cache'", "its program creates it again")
     if not scope.outside:
-        chooser.leave_out("role = 'outside'", "it lies outside the programs' folders")
+        chooser.leave_out("role = 'outside'", "it is outside the programs' folders")
 
 
 class _Chooser:
@@ -110,7 +110,7 @@ class _Chooser:
             condition = _below([key])
             if not self._survey.count(f"SELECT count(*) FROM file WHERE {condition}"):
                 raise ZestyError(
-                    f"Nothing that the survey found is in {text}.", next_step="See zesty survey CRATE --details ID."
+                    f"The survey found nothing in {text}.", next_step="See zesty survey CRATE --details ID."
                 )
             yield condition
 

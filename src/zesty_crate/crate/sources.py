@@ -49,7 +49,7 @@ class Sources:
         if folder.real is None or found is None:
             return self._searched(path, facts)
         if isinstance(found, DiskError) or not found.is_file:
-            why = str(found) if isinstance(found, DiskError) else "it is not there any more"
+            why = str(found) if isinstance(found, DiskError) else "it no longer exists"
             return Source(folder.real + name, facts, payload, why)
         return Source(folder.real + name, found, payload)
 
@@ -72,5 +72,5 @@ class Sources:
         seen = self._finder.find(parsed)
         payload = self._names.name_of(parsed)
         if seen.real is None or seen.facts is None or not seen.facts.is_file:
-            return Source(str(seen.real or ""), facts, payload, seen.why or "it is not there any more")
+            return Source(str(seen.real or ""), facts, payload, seen.why or "it no longer exists")
         return Source(str(seen.real), seen.facts, payload)

@@ -9,12 +9,12 @@ from typing import NamedTuple
 
 import apsw
 
-from ..machines import SMALL_BYTES, Disk, DiskError, Light, Order, in_batches, side_by_side
+from ..machines import SMALL_BYTES, Disk, DiskError, Order, SmallWork, in_batches, in_parallel
 from ..machines.texts import restored, stored
 from ..progress import Tell, silent
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
-from .sharing import Sum
+from .distribution import Sum
 from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
 
 _SCHEMA = """
@@ -56,18 +56,18 @@ def verify(
     files = int(database.execute("SELECT count(*) FROM listed").get)
     faults += _oxum_fault(crate, disk, f"{total}.{database.execute('SELECT count(*) FROM present').get}")
     watch, done = Watch(stage, Sum(files, total), tell), Sum(0, 0)
-    reader = _Reader(crate, disk, watch, from_drive=from_drive)
-    with disk.hand() if files > ENOUGH_FILES else contextlib.nullcontext() as hand:
-        light = Light(hand, reader.orders, reader.by_hand) if hand else None
-        for batch, found in side_by_side(reader.faults, _batches(database), light):
+    reader = _ReadBack(crate, disk, watch, from_drive=from_drive)
+    with disk.worker() if files > ENOUGH_FILES else contextlib.nullcontext() as worker:
+        small = SmallWork(worker, reader.orders, reader.by_worker) if worker else None
+        for batch, found in in_parallel(reader.faults, _batches(database), small):
             faults += found
             done = Sum(done.files + len(batch), done.size_bytes + sum(row.size_bytes for row in batch))
-            watch.settle(done, sum(row.size_bytes for row in batch if row.size_bytes > BATCH_BYTES))
+            watch.flush(done, sum(row.size_bytes for row in batch if row.size_bytes > BATCH_BYTES))
     if faults:
         raise DamagedCrate(
-            f"{crate.root} is damaged: of {files} files {len(faults)} are not what was carried.",
+            f"{crate.root} is damaged: of {files} files {len(faults)} differ from what was carried.",
             details=faults,
-            next_step="Use another copy of the crate, or run zesty pack again while the old computer is there.",
+            next_step="Use another copy of the crate, or run zesty pack again while the old computer is available.",
         )
     return Verified(files, total)
 
@@ -89,7 +89,7 @@ def _batches(database: apsw.Connection) -> Iterator[list[_Listed]]:
     return in_batches(rows, BATCH_FILES, BATCH_BYTES, lambda row: row.size_bytes)
 
 
-class _Reader:
+class _ReadBack:
     """Reads payload files through, and names those that are not as they were listed."""
 
     def __init__(self, crate: Crate, disk: Disk, watch: Watch, *, from_drive: bool) -> None:
@@ -102,14 +102,14 @@ class _Reader:
         """Read here."""
         return [fault for row in rows if (fault := self._fault(row))]
 
-    def orders(self, rows: list[_Listed], _by_hand: bool) -> list[Order] | None:
+    def orders(self, rows: list[_Listed], _by_worker: bool) -> list[Order] | None:
         """What to read; None when there is a large file among them."""
         if any(row.size_bytes > SMALL_BYTES for row in rows):
             return None
         return [(f"{self._root}/{row.name}", self._from_drive) for row in rows]
 
-    def by_hand(self, rows: list[_Listed], answers: list[str]) -> list[str]:
-        """What was read by a hand; what is not as it must be is looked at once more, and then told by its name."""
+    def by_worker(self, rows: list[_Listed], answers: list[str]) -> list[str]:
+        """What was read by a hand; what has the wrong form is looked at once more, and then told by its name."""
         good = zip(rows, answers, strict=True) if answers else ((row, "") for row in rows)
         return self.faults([row for row, answer in good if answer != row.sha512])
 
@@ -119,10 +119,10 @@ class _Reader:
             found = self._disk.digest(f"{self._root}/{row.name}", from_drive=self._from_drive, moved=moved).sha512
         except DiskError as error:
             return f"{row.name}: {error.message}"
-        return "" if found == row.sha512 else f"{row.name}: other content than was carried"
+        return "" if found == row.sha512 else f"{row.name}: content differs from what was carried"
 
 
 def _oxum_fault(crate: Crate, disk: Disk, counted: str) -> list[str]:
     """The quick check of RFC 8493, 2.2.2: bytes and number of payload files."""
     said = read_bag_info(disk, crate.root / "bag-info.txt").get("Payload-Oxum")
-    return [] if said == counted else [f"bag-info.txt: Payload-Oxum says {said}, and {counted} was counted"]
+    return [] if said == counted else [f"bag-info.txt: Payload-Oxum says {said}, but {counted} was counted"]

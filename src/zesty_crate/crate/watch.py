@@ -6,7 +6,7 @@ import threading
 import time
 
 from ..progress import Progress, Tell
-from .sharing import Sum
+from .distribution import Sum
 
 BATCH_FILES, BATCH_BYTES = 64, 8 << 20  # small files go by the handful, so that handing them out costs little
 ENOUGH_FILES = 1_000  # from so many on, a process beside this one is worth its start
@@ -32,7 +32,7 @@ class Watch:
             if time.monotonic() - self._told >= _EVERY_S:
                 self._say()
 
-    def settle(self, done: Sum, large_bytes: int = 0) -> None:
+    def flush(self, done: Sum, large_bytes: int = 0) -> None:
         """So much is done by now, with so many bytes of large files among it."""
         with self._lock:
             self._done, self._moving = done, max(0, self._moving - large_bytes)

@@ -2,4 +2,8 @@
 
 from .layout import Demo, correct_sheet, lay_out
 
-__all__ = ["Demo", "correct_sheet", "lay_out"]
+__all__ = [
+    "Demo",
+    "correct_sheet",
+    "lay_out",
+]

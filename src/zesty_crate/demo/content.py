@@ -22,7 +22,7 @@ class Sound:
 HOUSE = "house"  # on the system volume, below the user's music
 STORE = "store"  # on the drive with the label Spools
 DESKTOP = "desktop"
-STICK = "stick"  # on a volume that is not plugged in
+STICK = "stick"  # on a volume that is not connected
 
 _HOUSE: dict[str, tuple[str, ...]] = {
     "": ("Lamp Lit", "House Lights Down", "Curtain Rope"),
@@ -76,17 +76,30 @@ LISTS: tuple[tuple[str, str, tuple[str, ...]], ...] = (
     (
         "The Paper Geese",
         "",
-        ("Lamp Lit", "March of the Paper Geese", "Geese, bars 1-8", "Crow and Magpie", "Overture, slow",
-         "Curtain Rope"),
+        (
+            "Lamp Lit",
+            "March of the Paper Geese",
+            "Geese, bars 1-8",
+            "Crow and Magpie",
+            "Overture, slow",
+            "Curtain Rope",
+        ),
     ),
     (
         "The Miller and the Moth",
         "",
-        ("Overture for Two Lamps", "Narrator, opening", "Moth Wings", "The Miller's Laugh", "Rain 80% Softer",
-         "Try this bell", "Narrator, closing"),
+        (
+            "Overture for Two Lamps",
+            "Narrator, opening",
+            "Moth Wings",
+            "The Miller's Laugh",
+            "Rain 80% Softer",
+            "Try this bell",
+            "Narrator, closing",
+        ),
     ),
     ("Storm scene", "The Miller and the Moth", ("Wind in the Eaves", "Near Thunder", "Rain for the Finale")),
-)  # fmt: skip
+)
 
 PRESETS: dict[str, str] = {
     "Small Hall.wsp": "reverb = 0.2\nlow-cut = 120\n",

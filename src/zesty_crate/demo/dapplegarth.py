@@ -16,9 +16,14 @@ _PACKS: dict[str, tuple[str, ...]] = {
     "Hands": ("Open", "Pointing", "Holding a thread", "Fist"),
 }
 _TAGS = {
-    "Moths": "insects, night; Odile", "Geese": "birds", "Lamps": "light, props", "Arbres": "forêt; décor",
-    "Hands": "puppeteers", "Windows & Doors": "set", "Stars (lent to Bertille)": "sky",
-}  # fmt: skip
+    "Moths": "insects, night; Odile",
+    "Geese": "birds",
+    "Lamps": "light, props",
+    "Arbres": "forêt; décor",
+    "Hands": "puppeteers",
+    "Windows & Doors": "set",
+    "Stars (lent to Bertille)": "sky",
+}
 _EXTERNAL = "C:\\Users\\Odile\\Desktop\\Marsh reeds.png"
 
 

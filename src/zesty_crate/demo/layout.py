@@ -232,9 +232,12 @@ def _lay_out_work(demo: Demo) -> None:
         (home / "Music/Wimblethorn Sounds/Lamp Lit.wav", tone(72), 705),  # another sound of that name
         (home / "Music/Wimblethorn Sounds" / mailed, content, 705),
         (home / "Library/Application Support/Mothwick/Layouts/Two rows.layout", b"rows = 2\n", 690),
-        (computer / "disks/system/Library/Application Support/Gorsebell/Plugins" / gorsebell.PLUGINS[0],
-         gorsebell.PLUGINS[0].encode() * 20, 600),
-    )  # fmt: skip
+        (
+            computer / "disks/system/Library/Application Support/Gorsebell/Plugins" / gorsebell.PLUGINS[0],
+            gorsebell.PLUGINS[0].encode() * 20,
+            600,
+        ),
+    )
     for path, written, days in work:
         _write(path, written, days)
     write_catalog(own / "shelf.db", ())

@@ -38,8 +38,11 @@ def registry() -> bytes:
             folder = f"{_RECORDED}\\{name}".replace("\\", "\\\\")
             lines += [
                 f"[HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Instruments\\{name}]",
-                f'"Title"="{name}"', f'"Folder"="{folder}"', '"Voices"=dword:00000010', "",
-            ]  # fmt: skip
+                f'"Title"="{name}"',
+                f'"Folder"="{folder}"',
+                '"Voices"=dword:00000010',
+                "",
+            ]
     lines += ["[HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Desk]", '"Keys"=hex:01,02,\\', "  03,04", ""]
     return b"\xff\xfe" + "\r\n".join(lines).encode("utf-16-le")
 

@@ -68,11 +68,19 @@ def _clip(name: str, media: dict[str, Any], frames: int) -> dict[str, Any]:
 
 def _sequence(shot: str, folder: str, frames: int) -> dict[str, Any]:
     return {
-        "OTIO_SCHEMA": "ImageSequenceReference.1", "metadata": {}, "name": "", "available_range": _span(frames),
-        "target_url_base": f"{_URL}{folder}/{shot.replace(' ', '%20')}/", "name_prefix": f"{shot}.",
-        "name_suffix": ".png", "start_frame": 1, "frame_step": 1, "rate": 12.0, "frame_zero_padding": 4,
+        "OTIO_SCHEMA": "ImageSequenceReference.1",
+        "metadata": {},
+        "name": "",
+        "available_range": _span(frames),
+        "target_url_base": f"{_URL}{folder}/{shot.replace(' ', '%20')}/",
+        "name_prefix": f"{shot}.",
+        "name_suffix": ".png",
+        "start_frame": 1,
+        "frame_step": 1,
+        "rate": 12.0,
+        "frame_zero_padding": 4,
         "missing_frame_policy": "error",
-    }  # fmt: skip
+    }
 
 
 def _span(frames: int) -> dict[str, Any]:

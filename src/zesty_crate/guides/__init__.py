@@ -13,6 +13,7 @@ from .guide import (
     places_on,
     shipped_guides,
 )
+from .kinds import HoldingKind
 from .model import HoldingPart, NamedByPart, WholeGuide
 
 __all__ = [
@@ -23,6 +24,7 @@ __all__ = [
     "GroupsPart",
     "Guide",
     "Holding",
+    "HoldingKind",
     "HoldingPart",
     "MembersPart",
     "NamedByPart",

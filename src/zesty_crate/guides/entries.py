@@ -106,10 +106,10 @@ class EntriesPart(Part):
     """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
 
     ``table`` (SQLite) or ``each`` (a selector of the syntax) tells which are entries; ``path``, ``key``, ``name``,
-    ``size``, ``content``, ``modified``, ``duration``, ``dimensions`` and ``handwork`` select from one. ``remote`` tells
-    entries that have no file by design: an SQL condition, or a selector that finds something; ``remote-like`` does so
-    by a regular expression over the recorded path. ``values`` (ini, reg) makes an entry of each value of a section
-    whose text it matches.
+    ``size``, ``content``, ``modified``, ``duration``, ``dimensions`` and ``annotations`` select from one. ``remote``
+    tells entries that have no file by design: an SQL condition, or a selector that finds something; ``remote-like``
+    does so by a regular expression over the recorded path. ``values`` (ini, reg) makes an entry of each value
+    of a section whose text it matches.
 
     An entry is one file, unless ``folder`` says that it is a folder, or ``numbered`` that it is a sequence.
     ``beside`` are patterns of names that belong to the file and stand beside it (``{name}.peaks``, ``{stem}.cue``).
@@ -130,14 +130,14 @@ class EntriesPart(Part):
     modified: ModifiedPart | None = None
     duration: DurationPart | None = None
     dimensions: DimensionsPart | None = None
-    handwork: tuple[Text, ...] = ()
+    annotations: tuple[Text, ...] = ()
     folder: bool = False
     numbered: NumberedPart | None = None
     beside: tuple[Text, ...] = ()
 
     @cached_property
     def known(self) -> tuple[str, ...]:
-        """Every selector of what is known of an entry, but for its path, its key and the handwork."""
+        """Every selector of what is known of an entry, but for its path, its key and the annotations."""
         numbered = self.numbered.model_dump().values() if self.numbered else ()
         one_place = (self.content, self.modified, self.duration)
         sides = (self.dimensions.width, self.dimensions.height) if self.dimensions else ()
@@ -146,7 +146,7 @@ class EntriesPart(Part):
 
     @cached_property
     def is_brief(self) -> bool:
-        """Whether an entry is a file, with no more than a key, a path in one piece, a size and handwork."""
+        """Whether an entry is a file, with no more than a key, a path in one piece, a size and annotations."""
         more = set(self.known) - {self.size} or self.folder or self.numbered or self.beside
         return not (more or self.remote or self.remote_like or len(self.path) > 1)
 
@@ -160,7 +160,7 @@ class EntriesPart(Part):
     @classmethod
     def _innermost_is_own(cls, path: tuple[PiecePart, ...]) -> tuple[PiecePart, ...]:
         if path[-1].table is not None:
-            raise ValueError("the last piece to be one of the entry's own")
+            raise ValueError("a last piece that stands in the entry itself")
         return path
 
 

@@ -13,6 +13,7 @@ from ..documents import parse_document
 from ..errors import ZestyError
 from ..machines import Computer, Disk, Outside, Sheet
 from ..paths import MachinePath, System, name_key
+from .kinds import HoldingKind
 from .model import HoldingPart, WholeGuide
 
 
@@ -80,7 +81,7 @@ def load_guides(folders: Sequence[Path], disk: Disk) -> list[Guide]:
     for folder in folders:
         facts = disk.facts(folder)
         if facts is None or facts.kind != "folder":
-            raise ZestyError(f"The folder of guides {folder} is not there.", next_step="Name a folder of .toml guides.")
+            raise ZestyError(f"The guides folder {folder} does not exist.", next_step="Name a folder of .toml guides.")
         for name in disk.names(folder):
             if name.endswith(".toml") and not name.startswith("."):
                 text = disk.read_text(folder / name)
@@ -158,7 +159,7 @@ def _own_places(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, str
     unknown = sorted(set(overruled) - set(guide.part.places))
     if unknown:
         raise ZestyError(
-            f"The sheet of {computer.name} gives {guide.title} the place {unknown[0]!r}, which its guide lacks.",
+            f"The sheet of {computer.name} names a place {unknown[0]!r} of {guide.title}, which the guide lacks.",
             next_step=f"Its places are {', '.join(sorted(guide.part.places)) or 'none'}.",
         )
     usual = {name: getattr(texts, computer.system.value) for name, texts in guide.part.places.items()}
@@ -172,4 +173,4 @@ def _missing_places(guide: Guide, template: str, own: dict[str, str]) -> list[st
 def _installer(guide: Guide) -> list[HoldingPart]:
     """The installer that a guide speaks of, as a holding like any other."""
     at = guide.part.program.installer if guide.part.program else None
-    return [HoldingPart(id="installer", kind="installer", title="installer", at=at)] if at else []
+    return [HoldingPart(id="installer", kind=HoldingKind.INSTALLER, title="installer", at=at)] if at else []

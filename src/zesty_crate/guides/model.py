@@ -8,6 +8,7 @@ from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, 
 
 from ..documents import Part
 from .entries import EntriesPart, GroupsPart, Pattern, Text
+from .kinds import HoldingKind
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$")]
 
@@ -36,7 +37,7 @@ class ProgramPart(Part):
     """``[program]``: what is so of the program itself.
 
     ``first-start`` is a place that exists once the program has been started; ``installer`` is where its installer is
-    kept, the last name with wildcards; ``seats`` is the number of computers that its licence allows.
+    kept, the last name with wildcards; ``seats`` is the number of computers that its license allows.
     """
 
     processes: tuple[Text, ...] = ()
@@ -46,21 +47,21 @@ class ProgramPart(Part):
     installer: Text | None = None
 
 
-class ByHandPart(Part):
-    """``[[by-hand]]``: what only a person can do, and when."""
+class ManualStepPart(Part):
+    """``[[manual-step]]``: what only a person can do, when, and ``who`` does it."""
 
     when: Literal["before-pack", "before-unpack", "after-unpack", "after-check", "before-retire"]
     do: Text
+    who: Literal["technician", "customer"] = "technician"
 
 
 Syntaxes = Literal["sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg", "turtle"]
-CATALOG_KINDS = ("catalog", "project", "registrations")
 _BY_RECORDS = ("xml", "json", "plist")
 
 
 def _with_key(text: str) -> str:
     if "{key}" not in text:
-        raise ValueError('a name with {key} in it, such as "{key}.png"')
+        raise ValueError('a name that contains {key}, such as "{key}.png"')
     return text
 
 
@@ -94,10 +95,7 @@ class HoldingPart(Part):
     """
 
     id: Id
-    kind: Literal[
-        "media", "catalog", "presets", "settings", "content-pack", "companions", "project", "installer", "cache",
-        "registrations",
-    ]  # fmt: skip
+    kind: HoldingKind
     at: Text = ""
     sweep: tuple[Text, ...] = ()
     branch: Text = ""
@@ -105,7 +103,7 @@ class HoldingPart(Part):
     machine_bound: bool = False
     title: str = ""
     factory: tuple[Text, ...] = ()
-    media_class: Literal["original", "stand-in", "cache"] | None = Field(default=None, alias="class")
+    media_class: Literal["original", "proxy", "cache"] | None = Field(default=None, alias="class")
     syntax: Syntaxes | None = None
     inside: Text | None = None
     encoding: Annotated[tuple[Text, ...], BeforeValidator(_as_list)] = ()
@@ -125,7 +123,7 @@ class HoldingPart(Part):
     @property
     def is_regenerable(self) -> bool:
         """Whether the program makes it again by itself."""
-        return self.kind == "cache" or self.media_class == "cache"
+        return self.kind is HoldingKind.CACHE or self.media_class == "cache"
 
     @model_validator(mode="after")
     def _at_one_place_or_anywhere(self) -> Self:
@@ -135,24 +133,24 @@ class HoldingPart(Part):
             raise ValueError('"factory" only with "at"')
         if self.whole_folder and not self.sweep:
             raise ValueError('"whole-folder" only with "sweep"')
-        if self.branch and (self.kind != "registrations" or self.syntax != "reg"):
+        if self.branch and (self.kind is not HoldingKind.REGISTRATIONS or self.syntax != "reg"):
             raise ValueError('"branch" only with kind = "registrations" and syntax = "reg"')
-        if self.named_by and not (self.at and self.kind == "companions"):
+        if self.named_by and not (self.at and self.kind is HoldingKind.COMPANIONS):
             raise ValueError('"named-by" only with kind = "companions" and "at"')
-        if self.media_class and self.kind != "media":
+        if self.media_class and self.kind is not HoldingKind.MEDIA:
             raise ValueError('"class" only with kind = "media"')
         return self
 
     @model_validator(mode="after")
     def _catalog_is_whole(self) -> Self:
-        if self.kind in ("catalog", "registrations") and not (self.syntax and self.entries):
+        if self.kind in (HoldingKind.CATALOG, HoldingKind.REGISTRATIONS) and not (self.syntax and self.entries):
             raise ValueError(f'{self.kind} with "syntax" and at least one [[holding.entries]]')
-        if self.kind not in CATALOG_KINDS and (self.syntax or self.entries or self.groups):
-            kinds = ", ".join(CATALOG_KINDS)
+        if not self.kind.has_entries and (self.syntax or self.entries or self.groups):
+            kinds = ", ".join(kind for kind in HoldingKind if kind.has_entries)
             raise ValueError(f'"syntax", entries and groups only in a holding of the kinds {kinds}')
         if bool(self.syntax) != bool(self.entries):
             raise ValueError('"syntax" and [[holding.entries]] together, or neither of them')
-        if self.registers and self.kind != "registrations":
+        if self.registers and self.kind is not HoldingKind.REGISTRATIONS:
             raise ValueError('"registers" only with kind = "registrations"')
         if (self.carry or self.anywhere or self.includes) and self.syntax != "lines":
             raise ValueError('"carry", "anywhere" and "includes" only with syntax = "lines"')
@@ -198,7 +196,7 @@ class WholeGuide(Part):
     guide: GuidePart
     program: ProgramPart | None = None
     places: dict[str, SystemTexts] = Field(default_factory=dict)
-    by_hand: tuple[ByHandPart, ...] = ()
+    manual_step: tuple[ManualStepPart, ...] = ()
     holding: tuple[HoldingPart, ...] = ()
 
     @model_validator(mode="after")
@@ -206,8 +204,8 @@ class WholeGuide(Part):
         ids = [holding.id for holding in self.holding]
         twice = sorted({each for each in ids if ids.count(each) > 1})
         if twice:
-            raise ValueError(f"each holding to have an id of its own ({', '.join(twice)} stands twice)")
+            raise ValueError(f"a different id for each holding ({', '.join(twice)} is used twice)")
         about = sorted({holding.registers for holding in self.holding if holding.registers} - set(ids))
         if about:
-            raise ValueError(f'"registers" to name a holding of this guide ({about[0]!r} is none)')
+            raise ValueError(f'"registers" to name a holding of this guide ({about[0]!r} is not one)')
         return self

@@ -2,8 +2,19 @@
 
 from .doer import Doer
 from .journal import Journal
-from .model import NOTHING, Action, Kind, Spot, Stage, Step
+from .locations import Locations
+from .model import NOTHING, Action, Kind, Location, Stage, Step
 from .registry import digest_of
-from .spots import Spots
 
-__all__ = ["NOTHING", "Action", "Doer", "Journal", "Kind", "Spot", "Spots", "Stage", "Step", "digest_of"]
+__all__ = [
+    "NOTHING",
+    "Action",
+    "Doer",
+    "Journal",
+    "Kind",
+    "Location",
+    "Locations",
+    "Stage",
+    "Step",
+    "digest_of",
+]

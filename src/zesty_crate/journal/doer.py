@@ -12,10 +12,10 @@ from ..machines import Outside, make_folders
 from ..machines.files import AnyPath, Moved
 from ..machines.registry import SystemRegistry
 from .journal import Journal
-from .model import Action, Kind, Spot, Stage, Step
+from .locations import Locations
+from .model import Action, Kind, Location, Stage, Step
 from .parts import Parts, holds
 from .registry import RegistryDoer
-from .spots import Spots
 
 ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
 _FEW, _TOGETHER = 4, 1_000
@@ -27,7 +27,7 @@ class Doer:
     def __init__(
         self,
         contents: Contents,
-        spots: Spots,
+        locations: Locations,
         journal: Journal,
         outside: Outside,
         registry: SystemRegistry | None = None,
@@ -35,10 +35,10 @@ class Doer:
     ) -> None:
         """``moved`` is told of the bytes of large files while they are on their way."""
         self._contents = contents
-        self._spots = spots
+        self._locations = locations
         self._journal = journal
         self._disk = outside.disk
-        self.parts = Parts(contents, spots, outside.disk, moved)
+        self.parts = Parts(contents, locations, outside.disk, moved)
         self._registry = RegistryDoer(contents, journal, outside.disk, registry)
 
     # -- doing ----------------------------------------------------------------------------------------------------
@@ -63,15 +63,15 @@ class Doer:
 
     def _settle_around(self, actions: Sequence[Action]) -> None:
         """Have the names on the disk that actions have changed."""
-        spots = {each.spot for each in actions if each.kind is not Kind.REGISTRY}
-        folders = {self._spots.folder_of(spot): spot.volume for spot in spots}
+        locations = {each.location for each in actions if each.kind is not Kind.REGISTRY}
+        folders = {self._locations.folder_of(location): location.volume for location in locations}
         if len(folders) > _FEW:  # flushing each volume as a whole is quicker
             for folder in {volume: folder for folder, volume in folders.items()}.values():
-                self._disk.settle_all(self._nearest(folder))
+                self._disk.flush_all(self._nearest(folder))
             return
         for folder in sorted(folders):
             if self._disk.facts(folder) is not None:
-                self._disk.settle(folder)
+                self._disk.flush(folder)
 
     def _nearest(self, folder: Path) -> Path:
         """The folder itself, or the first one above that is there."""
@@ -88,12 +88,12 @@ class Doer:
         if not fresh:
             self.parts.remove(waiting)
         self.parts.build_all(waiting)
-        folders = {action.spot.volume: self._spots.folder_of(action.spot) for action in waiting}
+        folders = {action.location.volume: self._locations.folder_of(action.location) for action in waiting}
         for folder in folders.values():
-            self._disk.settle_all(folder)
+            self._disk.flush_all(folder)
         self.parts.put_all(waiting)
         for folder in folders.values():
-            self._disk.settle_all(folder)
+            self._disk.flush_all(folder)
 
     def resume(self, step: Step) -> None:
         """Do what a step intended and did not finish.
@@ -115,7 +115,7 @@ class Doer:
             return False
         if action.source:
             return True  # it can be built again
-        return self._holds(self._spots.place(action.spot), action.sha512) or self._holds(
+        return self._holds(self._locations.place(action.location), action.sha512) or self._holds(
             self.parts.path_of(action), action.sha512
         )
 
@@ -123,7 +123,7 @@ class Doer:
         if action.kind is Kind.REGISTRY:
             self._registry.do(action)
             return
-        real = self._spots.real(action.spot)
+        real = self._locations.real(action.location)
         if action.kind is Kind.FOLDER:
             if self._disk.facts(real) is None:
                 self._disk.make_folder(real)
@@ -133,7 +133,7 @@ class Doer:
         elif action.kind is Kind.REPLACE:
             self._replace(action, real)
         elif action.kind is Kind.MOVE:
-            self._move(self._old_place(action), real, action.spot)
+            self._move(self._old_place(action), real, action.location)
         elif self._disk.facts(real) is not None:
             self._keep_aside(action, real)
             self._disk.remove(real)
@@ -145,8 +145,8 @@ class Doer:
             return
         if not self._holds(real, action.old_sha512):
             raise HalfwayError(
-                f"{action.spot} was changed while it was to be replaced.",
-                next_step="Run the command again; it is read afresh.",
+                f"{action.location} was changed before it could be replaced.",
+                next_step="Run the command again; it reads the present state.",
             )
         part = self.parts.path_of(action)
         if action.source:
@@ -156,27 +156,27 @@ class Doer:
         self._disk.rename(part, real)
 
     def _old_place(self, action: Action) -> Path:
-        return self._spots.real(Spot(action.spot.volume, action.source))
+        return self._locations.real(Location(action.location.volume, action.source))
 
-    def _move(self, old: Path, new: Path, spot: Spot) -> None:
+    def _move(self, old: Path, new: Path, location: Location) -> None:
         if self._disk.facts(old) is None:
             return
         if self._disk.facts(new) is not None:
             raise HalfwayError(
-                f"Something else appeared at {spot} while something was to go there.",
+                f"Another file appeared at {location} before a file could be moved there.",
                 next_step="Move it elsewhere, then run the command again.",
             )
         self._disk.rename(old, new)
         if old.parent != new.parent:
-            self._disk.settle(old.parent)
+            self._disk.flush(old.parent)
 
     def _keep_aside(self, action: Action, real: Path) -> None:
         """Have the old content in the crate before it goes; what the crate carried is there already.
 
         Labels are kept in the journal, since few carriers keep any.
         """
-        if labels := self._disk.attributes(real):
-            self._journal.keep_labels(action, labels)
+        if attributes := self._disk.attributes(real):
+            self._journal.keep_attributes(action, attributes)
         if not action.aside.startswith(ASIDE):
             return
         aside = self._contents.file_of(action.aside)
@@ -189,7 +189,7 @@ class Doer:
             self._disk.remove(part)
             self._disk.copy(real, part, facts)
             self._disk.rename(part, aside)
-            self._disk.settle(aside.parent)
+            self._disk.flush(aside.parent)
 
     # -- undoing --------------------------------------------------------------------------------------------------
 
@@ -213,20 +213,20 @@ class Doer:
         if action.stage is Stage.INTENDED or action.kind in (Kind.REPLACE, Kind.TAKE_AWAY):
             self.parts.remove([action])
         if action.kind in (Kind.FILE, Kind.LINK):  # by far the most
-            self._disk.remove(self._spots.place(action.spot))
+            self._disk.remove(self._locations.place(action.location))
             return []
-        real = self._spots.real(action.spot)
+        real = self._locations.real(action.location)
         if action.kind is Kind.MOVE:
-            self._move(real, self._old_place(action), Spot(action.spot.volume, action.source))
+            self._move(real, self._old_place(action), Location(action.location.volume, action.source))
             return []
         if action.kind is Kind.FOLDER:
-            return [] if self._remove_folder(real) else [str(action.spot)]
+            return [] if self._remove_folder(real) else [str(action.location)]
         if not self._holds(real, action.old_sha512):
             self.parts.remove([action])
             part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
             is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what stood there
-            labels = self._disk.attributes(real) if is_same_document else self._journal.kept_labels(action)
-            self._disk.set_attributes(part, labels)
+            attributes = self._disk.attributes(real) if is_same_document else self._journal.kept_attributes(action)
+            self._disk.set_attributes(part, attributes)
             self._disk.rename(part, real)
         return []
 
@@ -236,11 +236,11 @@ class Doer:
             return ""
         if action.kind is Kind.REGISTRY:
             return self._registry.changed_since(action)
-        place = self._spots.place(action.spot)
+        place = self._locations.place(action.location)
         facts = self._disk.facts(place)
         if action.kind is Kind.MOVE:
             taken = facts is not None and self._disk.facts(self._old_place(action)) is not None
-            return "there is something else where it was before" if taken else ""
+            return "there is another file in its old place" if taken else ""
         if facts is None or action.kind is Kind.TAKE_AWAY:
             return "" if facts is None or self._is_old(action) else "there is a new file"
         if action.kind is Kind.LINK:
@@ -251,7 +251,7 @@ class Doer:
         return "its content was changed"
 
     def _is_old(self, action: Action) -> bool:
-        return bool(action.old_sha512) and self._holds(self._spots.place(action.spot), action.old_sha512)
+        return bool(action.old_sha512) and self._holds(self._locations.place(action.location), action.old_sha512)
 
     def _remove_folder(self, real: Path) -> bool:
         if self._disk.facts(real) is None:

@@ -11,7 +11,7 @@ import apsw
 from ..errors import ZestyError
 from ..machines import FileFacts, Outside, make_folders
 from ..machines.texts import restored, stored
-from .model import Action, Kind, Spot, Stage, Step
+from .model import Action, Kind, Location, Stage, Step
 
 FORMAT = 2
 
@@ -22,7 +22,7 @@ CREATE TABLE action (id INTEGER PRIMARY KEY, step INTEGER NOT NULL, kind TEXT NO
                      stage TEXT NOT NULL, source, sha512 TEXT, old_sha512 TEXT, aside TEXT, note TEXT,
                      size INTEGER, modified_ns INTEGER, mode INTEGER, target,
                      old_size INTEGER, old_modified_ns INTEGER, old_mode INTEGER);
-CREATE TABLE label (action INTEGER NOT NULL, name NOT NULL, value BLOB NOT NULL, PRIMARY KEY (action, name))
+CREATE TABLE attribute (action INTEGER NOT NULL, name NOT NULL, value BLOB NOT NULL, PRIMARY KEY (action, name))
     WITHOUT ROWID;
 CREATE INDEX action_by_path ON action (path);
 """
@@ -55,8 +55,8 @@ class Journal:
             raise ZestyError(f"The journal {path} cannot be read: {error}.", next_step="Use it from a copy.") from error
         if found != FORMAT:
             raise ZestyError(
-                f"The journal {path} is of format {found}, and format {FORMAT} is known here.",
-                next_step="Use the version of Zesty Crate that made it.",
+                f"The journal {path} has format {found}; this version reads format {FORMAT}.",
+                next_step="Use the version of Zesty Crate that wrote it.",
             )
         return cls(database, outside)
 
@@ -145,16 +145,16 @@ class Journal:
         self._outside.disk.commit(self._database)
         return action._replace(sha512=sha512, facts=facts)
 
-    def keep_labels(self, action: Action, labels: Mapping[str, bytes]) -> None:
+    def keep_attributes(self, action: Action, attributes: Mapping[str, bytes]) -> None:
         """Record the extended attributes of what an action is about to replace or take away."""
         self._begin_transaction()
-        rows = ((action.id, stored(name), value) for name, value in labels.items())
-        self._database.executemany("INSERT OR REPLACE INTO label VALUES (?, ?, ?)", rows)
+        rows = ((action.id, stored(name), value) for name, value in attributes.items())
+        self._database.executemany("INSERT OR REPLACE INTO attribute VALUES (?, ?, ?)", rows)
         self._outside.disk.commit(self._database)
 
-    def kept_labels(self, action: Action) -> dict[str, bytes]:
-        """What `keep_labels` recorded."""
-        rows = self._database.execute("SELECT name, value FROM label WHERE action = ?", (action.id,))
+    def kept_attributes(self, action: Action) -> dict[str, bytes]:
+        """What `keep_attributes` recorded."""
+        rows = self._database.execute("SELECT name, value FROM attribute WHERE action = ?", (action.id,))
         return {restored(name): value for name, value in rows}
 
     def actions(self, step: Step, *stages: Stage, newest_first: bool = False) -> Iterator[Action]:
@@ -173,26 +173,26 @@ class Journal:
         """Whether anything of a step was intended, done or not."""
         return bool(self._database.execute("SELECT EXISTS (SELECT 1 FROM action WHERE step = ?)", (step.id,)).get)
 
-    def last_at(self, spot: Spot) -> Action | None:
+    def last_at(self, location: Location) -> Action | None:
         """The last action at a spot that was done and not undone."""
         query = f"SELECT {_COLUMNS} FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC LIMIT 1"
-        row = next(iter(self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE))), None)
+        row = next(iter(self._database.execute(query, (stored(location.path), location.volume, Stage.DONE))), None)
         return _action(row) if row else None
 
-    def rewritten_for(self, spot: Spot) -> set[str]:
+    def rewritten_for(self, location: Location) -> set[str]:
         """The notes of the replacements at a spot that were built from what stood there, since it was placed."""
         query = "SELECT kind, source, note FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC"
         notes = set()
-        for kind, source, note in self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE)):
+        for kind, source, note in self._database.execute(query, (stored(location.path), location.volume, Stage.DONE)):
             if kind != Kind.REPLACE or source:
                 break
             notes.add(note)
         return notes
 
-    def has_acted_at(self, spot: Spot) -> bool:
+    def has_acted_at(self, location: Location) -> bool:
         """Whether there is such an action; of a million files this is asked one by one."""
         query = "SELECT EXISTS (SELECT 1 FROM action WHERE path = ? AND volume = ? AND stage = ?)"
-        return bool(self._database.execute(query, (stored(spot.path), spot.volume, Stage.DONE)).get)
+        return bool(self._database.execute(query, (stored(location.path), location.volume, Stage.DONE)).get)
 
     def _begin_transaction(self) -> None:
         if self._database.in_transaction:
@@ -206,10 +206,23 @@ class Journal:
 def _row(action: Action) -> tuple[str | bytes | int, ...]:
     new, old = action.facts, action.old_facts
     return (
-        action.kind, action.spot.volume, stored(action.spot.path), action.stage, stored(action.source), action.sha512,
-        action.old_sha512, action.aside, action.note, new.size_bytes, new.modified_ns, new.mode, stored(new.target),
-        old.size_bytes, old.modified_ns, old.mode,
-    )  # fmt: skip
+        action.kind,
+        action.location.volume,
+        stored(action.location.path),
+        action.stage,
+        stored(action.source),
+        action.sha512,
+        action.old_sha512,
+        action.aside,
+        action.note,
+        new.size_bytes,
+        new.modified_ns,
+        new.mode,
+        stored(new.target),
+        old.size_bytes,
+        old.modified_ns,
+        old.mode,
+    )
 
 
 def _action(row: tuple[Any, ...]) -> Action:
@@ -217,7 +230,7 @@ def _action(row: tuple[Any, ...]) -> Action:
     size, modified_ns, mode, target, *old = new_and_old
     return Action(
         kind=Kind(kind),
-        spot=Spot(volume, restored(path)),
+        location=Location(volume, restored(path)),
         facts=FileFacts(_KIND_OF.get(kind, "file"), size, modified_ns, mode, restored(target)),
         old_facts=FileFacts("file", *old),
         source=restored(source),

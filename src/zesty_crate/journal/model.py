@@ -31,7 +31,7 @@ class Stage(StrEnum):
     UNDONE = "undone"
 
 
-class Spot(NamedTuple):
+class Location(NamedTuple):
     """A place on the new computer: its volume's anchor, and the names below it as they really are, joined by ``/``.
 
     Without a volume it is a branch of the registry.
@@ -56,7 +56,7 @@ class Action(NamedTuple):
     """
 
     kind: Kind
-    spot: Spot
+    location: Location
     facts: FileFacts
     old_facts: FileFacts = NOTHING
     source: str = ""

@@ -7,45 +7,45 @@ from itertools import groupby, zip_longest
 
 from ..crate import BATCH_BYTES, Contents
 from ..errors import HalfwayError
-from ..machines import SMALL_BYTES, Disk, FileFacts, Hand, Light, Order, in_batches, side_by_side
+from ..machines import SMALL_BYTES, Disk, FileFacts, Order, SmallWork, Worker, in_batches, in_parallel
 from ..machines.files import AnyPath, Moved
+from ..machines.sqlite_files import SIDE_ENDINGS
+from .locations import Locations
 from .model import Action
-from .spots import Spots
 
 _CHUNK_FILES, _CHUNK_BYTES = 128, 4 << 20  # what one worker builds at a time, so that handing over costs little
-_SIDE_FILES = ("", "-journal", "-wal", "-shm")
 
 
 class Parts:
     """The part files of actions; ``moved`` is told of the bytes of large ones while they are on their way.
 
-    A ``hand`` builds small ones, while there is one.
+    A ``worker`` builds small ones, while there is one.
     """
 
-    def __init__(self, contents: Contents, spots: Spots, disk: Disk, moved: Moved | None = None) -> None:
+    def __init__(self, contents: Contents, locations: Locations, disk: Disk, moved: Moved | None = None) -> None:
         self._contents = contents
-        self._spots = spots
+        self._locations = locations
         self._disk = disk
         self._moved = moved
-        self.hand: Hand | None = None
+        self.worker: Worker | None = None
 
     def path_of(self, action: Action) -> str:
         """Where the new content of an action is put together."""
-        return self._spots.part(action.spot, action.id)
+        return self._locations.part(action.location, action.id)
 
     def build_all(self, actions: Sequence[Action]) -> None:
         """Build what these actions place, several at a time; it is on the disk after the next flush of the volume."""
-        light = Light(self.hand, self._orders, self._built_by_hand) if self.hand else None
-        for _ in side_by_side(self._build_some, _by_folders(actions), light):
+        small = SmallWork(self.worker, self._orders, self._built_by_worker) if self.worker else None
+        for _ in in_parallel(self._build_some, _by_folders(actions), small):
             pass
 
     def put_all(self, actions: Sequence[Action]) -> None:
         """Give what was built its name, where nothing is at that yet. Raises `HalfwayError` where something else is."""
-        if self.hand is None:
+        if self.worker is None:
             self._put_some(actions)
             return
-        light = Light(self.hand, self._namings, self._put_by_hand)
-        for _ in side_by_side(self._put_some, _by_folders(actions), light):
+        small = SmallWork(self.worker, self._namings, self._put_by_worker)
+        for _ in in_parallel(self._put_some, _by_folders(actions), small):
             pass
 
     def build(self, source: str, action: Action, sha512: str, facts: FileFacts, *, settled: bool = False) -> str:
@@ -53,8 +53,8 @@ class Parts:
         files = self._contents.files_of(source)
         if absent := [each for each in files if self._disk.facts(each) is None]:
             raise HalfwayError(
-                f"{absent[0]}, which belongs at {action.spot}, is not in the crate.",
-                next_step="Bring the whole crate back, then run the command again.",
+                f"{absent[0]}, which belongs at {action.location}, is not in the crate.",
+                next_step="Provide the whole crate, then run the command again.",
             )
         part = self.path_of(action)
         if len(files) == 1:
@@ -65,7 +65,7 @@ class Parts:
         if copied.sha512 != sha512:
             self._disk.remove(part)
             raise HalfwayError(
-                f"{files[0]} is not what it was when it was put into the crate.",
+                f"{files[0]} was changed after it was written to the crate.",
                 next_step="Use another copy of the crate.",
             )
         self._disk.set_facts(part, facts)
@@ -74,24 +74,24 @@ class Parts:
     def remove(self, actions: Sequence[Action]) -> None:
         """Remove what actions were putting together, with what a database puts beside its file."""
         for action in actions:
-            for ending in _SIDE_FILES:
+            for ending in ("", *SIDE_ENDINGS):
                 beside = f"{self.path_of(action)}{ending}"
                 if self._disk.facts(beside) is not None:
                     self._disk.remove(beside)
 
     def is_placed(self, action: Action) -> bool:
         """Whether what an action places is there already. Raises `HalfwayError` where something else is."""
-        place = self._spots.place(action.spot)
+        place = self._locations.place(action.location)
         if self._disk.facts(place) is None:
             return False
         if not holds(self._disk, place, action.sha512):
             raise HalfwayError(
-                f"Something else appeared at {action.spot} while it was to be placed there.",
+                f"Another file appeared at {action.location} before the carried file could be placed there.",
                 next_step="Move it elsewhere, then run the command again.",
             )
         return True
 
-    def _orders(self, actions: list[Action], _by_hand: bool) -> list[Order] | None:
+    def _orders(self, actions: list[Action], _by_worker: bool) -> list[Order] | None:
         """What to copy; None when any is not one small file."""
         orders: list[Order] = []
         for action in actions:
@@ -104,10 +104,10 @@ class Parts:
             orders.append((files[0], self.path_of(action), "", None, action.sha512, facts.modified_ns, facts.mode))
         return orders
 
-    def _namings(self, actions: list[Action], _by_hand: bool) -> list[Order]:
-        return [(self.path_of(action), self._spots.place(action.spot), action.sha512) for action in actions]
+    def _namings(self, actions: list[Action], _by_worker: bool) -> list[Order]:
+        return [(self.path_of(action), self._locations.place(action.location), action.sha512) for action in actions]
 
-    def _built_by_hand(self, actions: list[Action], answers: list[str]) -> None:
+    def _built_by_worker(self, actions: list[Action], answers: list[str]) -> None:
         """What nothing came of is built here, and so the reason is told."""
         for action, answer in zip_longest(actions, answers, fillvalue=""):
             if isinstance(action, Action) and not answer:
@@ -118,7 +118,7 @@ class Parts:
         for action in actions:
             self.build(action.source, action, action.sha512, action.facts)
 
-    def _put_by_hand(self, actions: list[Action], answers: list[str]) -> None:
+    def _put_by_worker(self, actions: list[Action], answers: list[str]) -> None:
         """What got no name gets it here, or it is told why not."""
         told = zip_longest(actions, answers, fillvalue="")
         self._put_some([action for action, answer in told if isinstance(action, Action) and not answer])
@@ -128,7 +128,7 @@ class Parts:
             if self.is_placed(action):  # it came from elsewhere meanwhile: copying may have taken long
                 self.remove([action])
             else:
-                self._disk.rename(self.path_of(action), self._spots.place(action.spot))
+                self._disk.rename(self.path_of(action), self._locations.place(action.location))
 
 
 def holds(disk: Disk, place: AnyPath, sha512: str) -> bool:
@@ -140,7 +140,7 @@ def holds(disk: Disk, place: AnyPath, sha512: str) -> bool:
 def _by_folders(actions: Iterable[Action]) -> Iterator[list[Action]]:
     """Actions by the handful, those of one folder together: where two make files in one, each waits for the other."""
     batch: list[Action] = []
-    for _, group in groupby(actions, key=lambda action: action.spot.path.rpartition("/")[0]):
+    for _, group in groupby(actions, key=lambda action: action.location.path.rpartition("/")[0]):
         for some in in_batches(group, _CHUNK_FILES, _CHUNK_BYTES, _size):
             if batch and (len(batch) + len(some) > _CHUNK_FILES or sum(map(_size, batch + some)) > _CHUNK_BYTES):
                 yield batch

@@ -26,34 +26,34 @@ class RegistryDoer:
         registry = self._require(action)
         aside, source = self._contents.file_of(action.aside), self._contents.file_of(action.source)
         if self._disk.facts(aside) is None:
-            if digest_of(registry, action.spot.path) != action.old_sha512:
+            if digest_of(registry, action.location.path) != action.old_sha512:
                 raise HalfwayError(
-                    f"{action.spot} in the registry was changed while something was to be merged into it.",
-                    next_step="Run the command again; it is read afresh.",
+                    f"{action.location} in the registry was changed before it could be merged.",
+                    next_step="Run the command again; it reads the present state.",
                 )
             make_folders(self._disk, aside.parent)
-            self._disk.write_bytes(aside, registry.saved(action.spot.path))
+            self._disk.write_bytes(aside, registry.saved(action.location.path))
         registry.merge(read_export(self._disk.read_bytes(source), str(source)))
-        self._journal.know_content(action, digest_of(registry, action.spot.path), NOTHING)
+        self._journal.know_content(action, digest_of(registry, action.location.path), NOTHING)
 
     def undo(self, action: Action) -> None:
         """Have the branch again as it was saved; nothing was done to it before it was."""
         aside = self._contents.file_of(action.aside)
         if self._disk.facts(aside) is not None:
-            self._require(action).restore(action.spot.path, self._disk.read_bytes(aside))
+            self._require(action).restore(action.location.path, self._disk.read_bytes(aside))
             self._disk.remove(aside)
 
     def changed_since(self, action: Action) -> str:
         """Why a merge cannot be taken back without losing what was done since."""
         if action.stage is Stage.INTENDED:
             return ""
-        same = digest_of(self._require(action), action.spot.path) == action.sha512
-        return "" if same else "something was written into this branch of the registry"
+        same = digest_of(self._require(action), action.location.path) == action.sha512
+        return "" if same else "this branch of the registry was changed"
 
     def _require(self, action: Action) -> SystemRegistry:
         if self._registry is None:
             raise HalfwayError(
-                f"The registry that holds {action.spot} is not here.",
+                f"The registry with {action.location} is not available here.",
                 next_step="Run the command on that computer, or name an export of its registry in its sheet.",
             )
         return self._registry

@@ -5,12 +5,12 @@ from .disk import Disk, database_faults
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, own_folder, working_folder
-from .hand import Hand, Process, started
-from .helper import SMALL_BYTES, Order, receive, send
 from .listing import Contents
 from .outside import Clock, Outside, Processes
+from .parallel import SmallWork, beside, in_batches, in_parallel
 from .sheet import Sheet, load_sheet
-from .side_by_side import Light, beside, in_batches, side_by_side
+from .worker import Process, Worker, started
+from .worker_program import SMALL_BYTES, Order, receive, send
 
 __all__ = [
     "SMALL_BYTES",
@@ -24,8 +24,6 @@ __all__ = [
     "DiskError",
     "FileFacts",
     "Finder",
-    "Hand",
-    "Light",
     "Order",
     "Outside",
     "Process",
@@ -33,17 +31,19 @@ __all__ = [
     "Seen",
     "Sheet",
     "Sight",
+    "SmallWork",
     "Volume",
+    "Worker",
     "beside",
     "computer_of",
     "database_faults",
     "in_batches",
+    "in_parallel",
     "load_sheet",
     "make_folders",
     "own_folder",
     "receive",
     "send",
-    "side_by_side",
     "started",
     "working_folder",
 ]

@@ -32,7 +32,7 @@ _PLACE = re.compile(r"\{([a-z0-9-]+)\}")
 
 @dataclass(frozen=True, slots=True)
 class Volume:
-    """A disk or share of a computer; ``mount`` is where its files are from here, None while it is not plugged in.
+    """A disk or share of a computer; ``mount`` is where its files are from here, None while it is not connected.
 
     One that ``travels`` goes along to the new computer itself.
     """
@@ -125,7 +125,7 @@ class Computer:
             return self.parse(text)
         except PathError as error:
             raise ZestyError(
-                f"The place {template!r} of {self.name} comes to {text!r}, which is not a path of a {self.system} "
+                f"The place {template!r} of {self.name} becomes {text!r}, which is not a path of a {self.system} "
                 "computer.",
                 next_step="Correct the place in the sheet or the guide.",
             ) from error
@@ -134,7 +134,7 @@ class Computer:
         def fill(match: re.Match[str]) -> str:
             name = match.group(1)
             if name not in places or name in inside:
-                fault = "is defined by itself" if name in inside else f"is not known on {self.name}"
+                fault = "refers to itself" if name in inside else f"is not known on {self.name}"
                 raise ZestyError(
                     f"The place {{{name}}} {fault}.", next_step=f"Known places are {', '.join(sorted(places))}."
                 )

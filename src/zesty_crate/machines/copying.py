@@ -10,7 +10,7 @@ from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from .files import AnyPath, Copied, Cut, DiskError, FileFacts, Moved, opened, pump
-from .helper import SMALL_BYTES, read_small, write_small
+from .worker_program import SMALL_BYTES, read_small, write_small
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash

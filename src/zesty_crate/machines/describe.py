@@ -18,8 +18,16 @@ from .sheet import Sheet, SheetPart
 THIS_COMPUTER = "this-computer"
 
 _NOT_PEOPLE = {
-    "default", "default user", "public", "all users", "shared", "guest", "localservice", "networkservice", "lost+found",
-}  # fmt: skip
+    "default",
+    "default user",
+    "public",
+    "all users",
+    "shared",
+    "guest",
+    "localservice",
+    "networkservice",
+    "lost+found",
+}
 _OLD_WINDOWS_PLACES = {
     "home": r"C:\Documents and Settings\{user}",
     "documents": r"{home}\My Documents",
@@ -48,7 +56,7 @@ class _Line:
 def this_computer(host: Host, folder: Path) -> Sheet:
     """The sheet of the computer that the program runs on. ``folder`` stands in for the folder of a sheet file."""
     system = host.system()
-    lines = ["# This computer, as it was found."]
+    lines = ["# This computer, as detected."]
     lines += _table("computer", _Line("name", host.name()), _Line("system", system), _Line("user", host.user()))
     for volume in host.volumes():
         anchor = volume.anchor.rstrip("\\") if system is System.WINDOWS else volume.anchor
@@ -87,8 +95,8 @@ def mounted_computer(mounts: Sequence[Path], user: str | None, disk: Disk) -> st
         )
     chosen = user or max(folders, key=lambda name: _modified(mounts[0] / users / name, disk))
     others = ", ".join(sorted(folders - {chosen}))
-    remark = f"a guess: the last one at work; there are also {others}" if others and not user else ""
-    lines = [f"# A first sheet, by a look at {mounts[0]}. What is marked as a guess is to be made sure of."]
+    remark = f"a guess: the most recently active user; there are also {others}" if others and not user else ""
+    lines = [f"# A first sheet, made by looking at {mounts[0]}. Verify everything that is marked as a guess."]
     lines += _table(
         "computer",
         _Line("name", _name_of(mounts[0], system, disk), "a guess" if system is System.WINDOWS else ""),
@@ -121,8 +129,8 @@ def _recognised(mount: Path, disk: Disk) -> tuple[System, str]:
     if has("home", "etc"):
         return System.LINUX, "home"
     raise ZestyError(
-        f"No system is recognised on {mount}: there is neither Users with Windows or Library, nor home with etc.",
-        next_step="Name the disk with the system first, or write the sheet by hand (see docs/sheets.md).",
+        f"No operating system recognized on {mount}: expected Users with Windows or Library, or home with etc.",
+        next_step="Name the system disk first, or write the sheet yourself (see docs/sheets.md).",
     )
 
 

@@ -17,9 +17,9 @@ from ..paths import format_named
 from .attributes import read_attributes, write_attributes
 from .copying import copy_small, copy_through, date, digest_small, named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
-from .hand import Hand, a_hand
-from .helper import SMALL_BYTES
 from .listing import Contents, contents_below, contents_of
+from .worker import Worker, a_worker
+from .worker_program import SMALL_BYTES
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -108,7 +108,7 @@ class Disk:
 
     def attributes(self, path: AnyPath) -> dict[str, bytes]:
         """The extended attributes that a person gave to a file or folder; nothing where there are none."""
-        with named("Reading the labels of", path):
+        with named("Reading the extended attributes of", path):
             return read_attributes(str(path))
 
     def free_bytes(self, folder: Path) -> int:
@@ -145,9 +145,9 @@ class Disk:
         """Whether another process may do what this one does; not on a disk that wants to see all that happens on it."""
         return type(self) is Disk
 
-    def hand(self) -> contextlib.AbstractContextManager[Hand | None]:
+    def worker(self) -> contextlib.AbstractContextManager[Worker | None]:
         """A process that takes orders for small files; none where it may not."""
-        return a_hand() if self.is_shared else contextlib.nullcontext()
+        return a_worker() if self.is_shared else contextlib.nullcontext()
 
     # -- changing -----------------------------------------------------------------------------------------------
 
@@ -170,7 +170,7 @@ class Disk:
     ) -> Copied:
         """Copy content into the new file ``target``, and into a ``second``, with the date of ``facts``.
 
-        It is on the disk afterwards; unless ``settled``, only after the next `settle_all`. Of the source's own facts,
+        It is on the disk afterwards; unless ``settled``, only after the next `flush_all`. Of the source's own facts,
         those at the end of reading are told.
         """
         is_plain = second is None and cut is WHOLE and running is None and moved is None
@@ -202,7 +202,7 @@ class Disk:
                 writer.flush()
                 os.fsync(writer.fileno())
             part.replace(target)
-        self.settle(target.parent)
+        self.flush(target.parent)
 
     @contextlib.contextmanager
     def new_text(self, target: Path) -> Iterator[TextIO]:
@@ -211,7 +211,7 @@ class Disk:
             yield stream
 
     def write_bytes(self, target: Path, content: bytes) -> None:
-        """Write a file that nobody relies on yet, such as a working copy; `settle` has it on the disk."""
+        """Write a file that nobody relies on yet, such as a working copy; `flush` has it on the disk."""
         with named("Writing", target):
             target.write_bytes(content)
 
@@ -248,10 +248,10 @@ class Disk:
 
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """Give extended attributes to a file or folder; False where its volume cannot keep them."""
-        with named("Labelling", path):
+        with named("Setting extended attributes of", path):
             return write_attributes(str(path), attributes)
 
-    def settle(self, path: Path) -> None:
+    def flush(self, path: Path) -> None:
         """Have a file's content, or a folder's names, on the disk itself before going on."""
         windows = os.name == "nt"
         if windows and path.is_dir():
@@ -263,7 +263,7 @@ class Disk:
             finally:
                 os.close(handle)
 
-    def settle_all(self, folder: Path) -> None:
+    def flush_all(self, folder: Path) -> None:
         """Have all that was written on the volume of ``folder`` on the disk itself before going on."""
         with named("Flushing", folder):
             sync_volume = volume_flusher()

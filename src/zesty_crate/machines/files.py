@@ -15,7 +15,7 @@ from platform import system as system_name
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import ZestyError
-from . import helper
+from . import worker_program
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -171,15 +171,15 @@ def opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
 
 def facts_of(found: os.stat_result, path: str) -> FileFacts:
     """What the system said of one thing; of a link, where it leads."""
-    return FileFacts(*helper.facts_of(found, path))
+    return FileFacts(*worker_program.facts_of(found, path))
 
 
 def _advice(error: OSError) -> str:
     return {
-        errno.ENOSPC: "Make room there, then run the command again; it goes on where it stopped.",
+        errno.ENOSPC: "Free some room there, then run the command again; it continues where it stopped.",
         errno.EROFS: "The volume is read-only; make it writable, then run the command again.",
         errno.EACCES: "Give this user permission for it, then run the command again.",
         errno.EPERM: "Give this user permission for it, then run the command again.",
-        errno.ENOENT: "See whether the volume is still plugged in, then run the command again.",
-        errno.EIO: "The drive reports a fault; check the drive and its cable, then run the command again.",
-    }.get(error.errno or 0, "See to that, then run the command again.")
+        errno.ENOENT: "Check that the volume is still connected, then run the command again.",
+        errno.EIO: "The drive reports an error. Check the drive and its cable, then run the command again.",
+    }.get(error.errno or 0, "Clear the cause, then run the command again.")

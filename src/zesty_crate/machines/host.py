@@ -36,7 +36,9 @@ class Host:
         systems = {"Windows": System.WINDOWS, "Darwin": System.MACOS, "Linux": System.LINUX}
         found = platform.system()
         if found not in systems:
-            raise ZestyError(f"The system {found!r} is not known.", next_step="Write a sheet by hand.")
+            raise ZestyError(
+                f"The system {found!r} is not known.", next_step="Write a sheet yourself (see docs/sheets.md)."
+            )
         return systems[found]
 
     def user(self) -> str:

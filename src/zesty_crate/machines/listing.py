@@ -8,10 +8,10 @@ from contextlib import ExitStack
 from functools import partial
 from pathlib import Path
 
-from . import helper
+from . import worker_program
 from .files import DiskError, FileFacts
-from .hand import HELPER, started
-from .helper import Facts, Fault, Names
+from .worker import WORKER_PROGRAM, started
+from .worker_program import Facts, Fault, Names
 
 _ENOUGH_NAMES = 20_000  # to be worth a process, which takes as long to start as some thousand names to list
 _facts = partial(
@@ -60,7 +60,7 @@ class Contents(Mapping[str, FileFacts | DiskError]):
 def contents_of(folder: Path) -> Contents:
     """The names in a folder, sorted, each with what is there. Raises `DiskError`."""
     try:
-        return Contents(str(folder), *helper.names_in(str(folder)))
+        return Contents(str(folder), *worker_program.names_in(str(folder)))
     except OSError as error:
         raise DiskError("Listing", folder, error) from error
 
@@ -92,16 +92,16 @@ def _beside(pile: list[str]) -> Iterator[Contents | DiskError]:
     """The same for all of a pile, listed by another process while this one works on what it has."""
     with ExitStack() as stack:
         try:
-            process = stack.enter_context(started(*HELPER))
+            process = stack.enter_context(started(*WORKER_PROGRAM))
         except OSError:  # then by this one alone
-            yield from (_told(*listed) for listed in helper.names_below(pile))
+            yield from (_told(*listed) for listed in worker_program.names_below(pile))
             return
         try:
-            helper.send(pile, process.asked)
-            while packet := helper.receive(process.told):
+            worker_program.send(pile, process.asked)
+            while packet := worker_program.receive(process.told):
                 yield from (_told(*listed) for listed in packet)
         except (EOFError, ValueError, BrokenPipeError) as error:
-            raise DiskError("Listing", pile[0], OSError(errno.EIO, "the process that lists has ended")) from error
+            raise DiskError("Listing", pile[0], OSError(errno.EIO, "the listing process has ended")) from error
 
 
 def _told(folder: str, fault: Fault | None, names: Names) -> Contents | DiskError:

@@ -3,4 +3,11 @@
 from .facts import NOTHING_TOLD, MediaFacts, media_facts
 from .opening import Opened, open_file, open_within
 
-__all__ = ["NOTHING_TOLD", "MediaFacts", "Opened", "media_facts", "open_file", "open_within"]
+__all__ = [
+    "NOTHING_TOLD",
+    "MediaFacts",
+    "Opened",
+    "media_facts",
+    "open_file",
+    "open_within",
+]

@@ -22,7 +22,7 @@ class ContainerError(ValueError):
     """A file is not what its kind must be; the text says how."""
 
 
-class Piece(NamedTuple):
+class Chunk(NamedTuple):
     """One chunk, box or element: its name, where its content begins, and how many bytes it has."""
 
     name: str
@@ -30,11 +30,11 @@ class Piece(NamedTuple):
     size_bytes: int
 
 
-def chunks(stream: BinaryIO) -> tuple[str, list[Piece]]:
+def chunks(stream: BinaryIO) -> tuple[str, list[Chunk]]:
     """The form of a RIFF or IFF file, and its chunks. Raises `ContainerError` when one is cut short."""
     head = stream.read(12)
     if head[:4] not in (b"RIFF", b"RF64", b"FORM") or len(head) < 12:
-        raise ContainerError("it does not begin as such a file does")
+        raise ContainerError("it does not begin like a file of its kind")
     order = ">" if head[:4] == b"FORM" else "<"
     end, at, found = _size_of(stream), 12, []
     while at + 8 <= end:
@@ -42,9 +42,9 @@ def chunks(stream: BinaryIO) -> tuple[str, list[Piece]]:
         name, size = struct.unpack(f"{order}4sI", stream.read(8))
         if size == 0xFFFFFFFF and head[:4] == b"RF64":
             size = end - at - 8
-        piece = Piece(name.decode("latin-1").strip(), at + 8, size)
+        piece = Chunk(name.decode("latin-1").strip(), at + 8, size)
         if piece.first + size > end:
-            raise ContainerError(f"its part {piece.name!r} is cut short: {end - piece.first:,} of {size:,} bytes")
+            raise ContainerError(f"its part {piece.name!r} is truncated: {end - piece.first:,} of {size:,} bytes")
         found.append(piece)
         at = piece.first + size + size % 2
     return head[8:12].decode("latin-1"), found
@@ -55,7 +55,7 @@ def avi_duration_s(path: Path) -> float | None:
     with path.open("rb") as stream:
         form, found = chunks(stream)
         if form != "AVI ":
-            raise ContainerError("it does not begin as such a file does")
+            raise ContainerError("it does not begin like a file of its kind")
         header = next((each for each in found if each.name == "LIST"), None)
         stream.seek(header.first if header else 0)
         content = stream.read(min(header.size_bytes, _TOLD_WHOLE)) if header else b""
@@ -66,7 +66,7 @@ def avi_duration_s(path: Path) -> float | None:
     return float(microseconds * frames / 1_000_000) or None
 
 
-def boxes(stream: BinaryIO, first: int, end: int) -> Iterator[Piece]:
+def boxes(stream: BinaryIO, first: int, end: int) -> Iterator[Chunk]:
     """The boxes between two places. Raises `ContainerError` when one is cut short."""
     at = first
     while at + 8 <= end:
@@ -77,9 +77,9 @@ def boxes(stream: BinaryIO, first: int, end: int) -> Iterator[Piece]:
             (size,) = struct.unpack(">Q", stream.read(8))
             head = 16
         size = size or end - at
-        piece = Piece(name.decode("latin-1"), at + head, size - head)
+        piece = Chunk(name.decode("latin-1"), at + head, size - head)
         if size < head or at + size > end:
-            raise ContainerError(f"its part {piece.name!r} is cut short: {end - at:,} of {size:,} bytes")
+            raise ContainerError(f"its part {piece.name!r} is truncated: {end - at:,} of {size:,} bytes")
         yield piece
         at += size
 
@@ -89,7 +89,7 @@ def mp4_duration_s(path: Path) -> float | None:
     with path.open("rb") as stream:
         found = {each.name: each for each in boxes(stream, 0, _size_of(stream))}
         if "moov" not in found:
-            raise ContainerError("it has no movie header, without which nothing plays")
+            raise ContainerError("it has no movie header and cannot play")
         movie = found["moov"]
         inner = {each.name: each for each in boxes(stream, movie.first, movie.first + movie.size_bytes)}
         if "mvhd" not in inner:
@@ -106,7 +106,7 @@ def matroska_duration_s(path: Path) -> float | None:
     """How long a Matroska or WebM file plays, as its segment says."""
     with path.open("rb") as stream:
         if stream.read(4) != _EBML_HEAD:
-            raise ContainerError("it does not begin as such a file does")
+            raise ContainerError("it does not begin like a file of its kind")
         stream.seek(0)
         end = _size_of(stream)
         segment = next((each for each in _elements(stream, 0, end) if each.name == hex(_SEGMENT)), None)
@@ -115,7 +115,7 @@ def matroska_duration_s(path: Path) -> float | None:
         inner = _elements(stream, segment.first, segment.first + segment.size_bytes)
         info = next((each for each in inner if each.name == hex(_INFO)), None)
         if info is None:
-            raise ContainerError("its segment says nothing of itself")
+            raise ContainerError("its segment has no description")
         values = {}
         for each in _elements(stream, info.first, info.first + info.size_bytes):
             stream.seek(each.first)
@@ -127,7 +127,7 @@ def matroska_duration_s(path: Path) -> float | None:
     return float(struct.unpack(">f" if len(length) == 4 else ">d", length)[0] * scale / 10**9)
 
 
-def _elements(stream: BinaryIO, first: int, end: int) -> Iterator[Piece]:
+def _elements(stream: BinaryIO, first: int, end: int) -> Iterator[Chunk]:
     at = first
     while at < end:
         stream.seek(at)
@@ -136,8 +136,8 @@ def _elements(stream: BinaryIO, first: int, end: int) -> Iterator[Piece]:
         content = stream.tell()
         size = end - content if unknown else size
         if content + size > end:
-            raise ContainerError(f"its part {hex(name)} is cut short: {end - content:,} of {size:,} bytes")
-        yield Piece(hex(name), content, size)
+            raise ContainerError(f"its part {hex(name)} is truncated: {end - content:,} of {size:,} bytes")
+        yield Chunk(hex(name), content, size)
         at = content + size
 
 
@@ -145,7 +145,7 @@ def _number(stream: BinaryIO, *, keep_mark: bool) -> tuple[int, bool]:
     """A number of EBML, and whether it stands for an unknown size (RFC 8794, 4 and 6.2)."""
     first = stream.read(1)
     if not first or not first[0]:
-        raise ContainerError("it is cut short")
+        raise ContainerError("it is truncated")
     length = 9 - first[0].bit_length()
     rest = stream.read(length - 1)
     value = int.from_bytes(first + rest)

@@ -28,11 +28,11 @@ def check_flac_end(path: Path, first_frame: int, total_samples: int, block_sampl
         tail = tail[:-_ID3V1_BYTES]
     last = _last_whole_frame(tail, block_samples)
     if last is None:
-        raise ContainerError("it is cut short: its last frame is not whole")
+        raise ContainerError("it is truncated: its last frame is incomplete")
     samples_before, samples = last
     if total_samples and samples_before + samples < total_samples:
         there = samples_before + samples
-        raise ContainerError(f"it is cut short: {there:,} of {total_samples:,} samples")
+        raise ContainerError(f"it is truncated: {there:,} of {total_samples:,} samples")
 
 
 def check_mp3_end(path: Path) -> float:
@@ -45,10 +45,10 @@ def check_mp3_end(path: Path) -> float:
     except (MutagenError, ValueError) as error:
         raise ContainerError(str(error)) from error
     if info is None or info.sketchy:
-        raise ContainerError("there are no frames of sound in it")
+        raise ContainerError("it contains no sound frames")
     expected, found = info.length * info.bitrate / 8, path.stat().st_size
     if found < expected * _OF_WHOLE:
-        raise ContainerError(f"it is cut short: {found:,} of about {expected:,.0f} bytes")
+        raise ContainerError(f"it is truncated: {found:,} of about {expected:,.0f} bytes")
     return float(info.length)
 
 

@@ -71,7 +71,7 @@ def _sound_in_chunks(path: Path) -> Opened:
     with path.open("rb") as stream:
         _, found = chunks(stream)
         if not any(each.name in _SOUND_CHUNKS for each in found):
-            raise ContainerError("there is no sound in it")
+            raise ContainerError("it contains no sound")
     _read_through(path)
     return _with_duration(path)
 
@@ -89,9 +89,9 @@ def _sound_in_pages(path: Path) -> Opened:
         except EOFError:
             pass
         except (MutagenError, ValueError) as error:
-            raise ContainerError(f"its pages are broken: {error}") from error
+            raise ContainerError(f"its pages are damaged: {error}") from error
     if not last:
-        raise ContainerError("it is cut short: its last page is missing")
+        raise ContainerError("it is truncated: its last page is missing")
     return _with_duration(path)
 
 
@@ -126,7 +126,7 @@ def _flac_blocks(stream: BinaryIO) -> list[int]:
     while not last:
         head = stream.read(4)
         if len(head) < 4:
-            raise ContainerError("it is cut short")
+            raise ContainerError("it is truncated")
         last, size = bool(head[0] & 0x80), int.from_bytes(head[1:])
         stream.seek(size, 1)
         sizes.append(4 + size)
@@ -136,7 +136,7 @@ def _flac_blocks(stream: BinaryIO) -> list[int]:
 def _with_duration(path: Path) -> Opened:
     length = media_facts(path).duration_s
     if length is None:
-        raise ContainerError("it does not tell how long it plays")
+        raise ContainerError("it does not state its duration")
     return Opened(duration_s=length)
 
 
@@ -148,7 +148,7 @@ def _picture(path: Path) -> Opened:
             picture.load()
             return Opened(dimensions=picture.size)
     except UnidentifiedImageError as error:
-        raise ContainerError("it is no picture of a kind that is known here") from error
+        raise ContainerError("it is not a picture of a known format") from error
     except (OSError, ValueError, SyntaxError, ArithmeticError, Image.DecompressionBombError) as error:
         raise ContainerError(f"it cannot be decoded: {error}") from error
 
@@ -207,9 +207,9 @@ def _database(path: Path) -> Opened:
         said = database.execute("PRAGMA quick_check(1)").get
         database.close()
     except apsw.Error as error:
-        raise ContainerError(f"it is not a whole database: {error}") from error
+        raise ContainerError(f"it is not a complete database: {error}") from error
     if said != "ok":
-        raise ContainerError(f"it is not a whole database: {said}")
+        raise ContainerError(f"it is not a complete database: {said}")
     return Opened()
 
 
@@ -220,7 +220,7 @@ def _zip(path: Path) -> Opened:
         with zipfile.ZipFile(path) as archive:
             bad = archive.testzip()
     except (zipfile.BadZipFile, NotImplementedError, RuntimeError) as error:
-        raise ContainerError(f"it is not a whole ZIP: {error}") from error
+        raise ContainerError(f"it is not a complete ZIP: {error}") from error
     if bad:
         raise ContainerError(f"{bad} in it is damaged")
     return Opened()

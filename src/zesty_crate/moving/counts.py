@@ -14,7 +14,8 @@ class UnpackReport:
     """What unpacking came to, or would come to. Sizes in bytes. ``blocked`` says what waits, and why.
 
     Of the ``files``, those ``replaced`` took the place of others, which are kept aside. ``kept`` were not placed,
-    because what is in their place stays. ``unlabelled`` files and folders have labels that their volume cannot keep.
+    because what is in their place stays. ``attributes_not_kept`` counts files and folders whose tags or labels
+    (extended attributes) the new volume cannot keep.
     """
 
     computer: str
@@ -26,7 +27,7 @@ class UnpackReport:
     replaced: int
     kept: int
     blocked: tuple[str, ...]
-    unlabelled: int = 0
+    attributes_not_kept: int = 0
 
 
 class Counts:
@@ -42,11 +43,19 @@ class Counts:
         if fate in (Fate.PLACE, Fate.REPLACE):
             self.bytes += placement.row.facts.size_bytes
 
-    def report(self, move: Move, blocked: tuple[str, ...], unlabelled: int = 0) -> UnpackReport:
+    def report(self, move: Move, blocked: tuple[str, ...], attributes_not_kept: int = 0) -> UnpackReport:
         """All of it."""
         placed, replaced = self.fates[Fate.PLACE], self.fates[Fate.REPLACE]
         there, kept = self.fates[Fate.THERE], self.fates[Fate.KEPT]
         return UnpackReport(
-            move.new.name, placed + replaced, self.bytes, self.folders, self.links, there, replaced, kept, blocked,
-            unlabelled,
-        )  # fmt: skip
+            move.new.name,
+            placed + replaced,
+            self.bytes,
+            self.folders,
+            self.links,
+            there,
+            replaced,
+            kept,
+            blocked,
+            attributes_not_kept,
+        )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from ..errors import HalfwayError
-from ..journal import Journal, Spots
+from ..journal import Journal, Locations
 from ..machines import Disk, Finder, Seen
 from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Placement, is_same
@@ -24,11 +24,11 @@ class Fates:
     """Tells fates."""
 
     def __init__(
-        self, arrangement: Arrangement, finder: Finder, spots: Spots, journal: Journal | None, disk: Disk
+        self, arrangement: Arrangement, finder: Finder, locations: Locations, journal: Journal | None, disk: Disk
     ) -> None:
         self._arrangement = arrangement
         self._finder = finder
-        self._spots = spots
+        self._locations = locations
         self._journal = journal
         self._disk = disk
 
@@ -50,8 +50,8 @@ class Fates:
         if is_same(placement, seen, self._disk):
             return Fate.THERE
         raise HalfwayError(
-            f"Something else appeared at {seen.path}, of which the plan knows nothing.",
-            next_step="Move it elsewhere, or take back what was done and plan again.",
+            f"Another file appeared at {seen.path} after the plan was made.",
+            next_step="Move it elsewhere, or run zesty undo and plan again.",
         )
 
     def _is_there(self, seen: Seen, choice: Choice | None) -> bool:
@@ -61,7 +61,9 @@ class Fates:
         return choice is not Choice.BRING_IN or (seen.real is not None and self._disk.facts(seen.real) is not None)
 
     def _was_placed(self, seen: Seen) -> bool:
-        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, seen.path, seen))
+        return self._journal is not None and self._journal.has_acted_at(
+            self._locations.at(self._finder, seen.path, seen)
+        )
 
 
 def target_of(placement: Placement) -> MachinePath:

@@ -6,7 +6,7 @@ from contextlib import closing
 from dataclasses import dataclass
 
 from ..errors import ZestyError, halfway
-from ..journal import Action, Doer, Journal, Spot, Spots, Stage, Step
+from ..journal import Action, Doer, Journal, Location, Locations, Stage, Step
 from ..plan import Move
 
 
@@ -42,15 +42,17 @@ def plan_undo(move: Move, what: str = ALL) -> UndoReport:
     if journal is None or not steps:
         named = "Nothing" if what in (ALL, LAST) else f"No step {what}"
         raise ZestyError(
-            f"{named} of this crate stands on {move.new.name}, so there is nothing to take back.",
-            next_step="See whether this is the right crate and the right computer.",
+            f"{named} of this crate was done on {move.new.name}, so there is nothing to undo.",
+            next_step="Check that this is the right crate and the right computer.",
         )
     with closing(journal):
-        doer = Doer(move.contents, Spots(move.new), journal, move.outside, move.registry())
-        changed = [f"{action.spot}: {why}" for action in _latest(journal, steps) if (why := doer.changed_since(action))]
+        doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
+        changed = [
+            f"{action.location}: {why}" for action in _latest(journal, steps) if (why := doer.changed_since(action))
+        ]
         if changed:
             raise ZestyError(
-                f"Files on {move.new.name} that were changed since, which undoing would lose: {len(changed)}.",
+                f"Files on {move.new.name} that were changed since and would be lost: {len(changed)}.",
                 details=changed,
                 next_step="Move them elsewhere, then run zesty undo again.",
             )
@@ -60,7 +62,7 @@ def plan_undo(move: Move, what: str = ALL) -> UndoReport:
 def undo(move: Move, what: str = ALL) -> UndoReport:
     """Take back steps that stand: those that `plan_undo` tells of."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
-        doer = Doer(move.contents, Spots(move.new), journal, move.outside, move.registry())
+        doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         done, kept = [], []
         for step in _to_undo(journal, what):
             done.append(_described(journal, step))
@@ -77,8 +79,8 @@ def _to_undo(journal: Journal, what: str) -> list[Step]:
         return standing[:1]
     if standing and what != standing[0].name and any(step.name == what for step in standing):
         raise ZestyError(
-            f"The step {what} cannot be taken back while {standing[0].name}, which came after it, stands.",
-            next_step=f"Take {standing[0].name} back first, or all of it with zesty undo.",
+            f"The step {what} cannot be undone before the later step {standing[0].name}.",
+            next_step=f"Undo {standing[0].name} first, or everything with zesty undo.",
         )
     return [step for step in standing[:1] if step.name == what]
 
@@ -89,8 +91,8 @@ def _described(journal: Journal, step: Step) -> UndoneStep:
 
 def _latest(journal: Journal, steps: list[Step]) -> list[Action]:
     """Of each spot, the action that made what is there now."""
-    latest: dict[Spot, Action] = {}
+    latest: dict[Location, Action] = {}
     for step in steps:
         for action in journal.actions(step, Stage.INTENDED, Stage.DONE, newest_first=True):
-            latest.setdefault(action.spot, action)
+            latest.setdefault(action.location, action)
     return list(latest.values())

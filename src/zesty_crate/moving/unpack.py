@@ -8,8 +8,8 @@ from pathlib import Path
 
 from ..crate import BATCH_BYTES, ENOUGH_FILES, PLUG_IN, Bag, Sum, Watch, open_finished, verify
 from ..errors import HalfwayError, ZestyError, halfway
-from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots, Step
-from ..machines import Finder, Hand, Seen, in_batches
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations, Step
+from ..machines import Finder, Seen, Worker, in_batches
 from ..paths import MachinePath
 from ..plan import (
     Arrangement,
@@ -20,12 +20,12 @@ from ..plan import (
     blockers_of_programs,
     current_blockers,
     load_plan,
-    note_there_before,
+    record_baseline,
 )
 from ..progress import Tell, silent
+from .attributes import Attributes
 from .counts import Counts, UnpackReport
 from .fates import Fate, Fates, target_of
-from .labels import Labels
 from .replacing import Replacer
 
 STEP, _BATCH_FILES, _BATCH_BYTES = "unpack", 1_000, 256 << 20
@@ -87,7 +87,7 @@ def blocked(blockers: Sequence[Blocker]) -> Blocked:
     return Blocked(
         f"The plan is blocked by {len(blockers)} " + ("thing." if len(blockers) == 1 else "things."),
         details=lines,
-        next_step="Clear them, then run zesty plan again to see that they are gone.",
+        next_step="Clear them, then run zesty plan again to confirm.",
     )
 
 
@@ -98,12 +98,12 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
     """
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         if not journal.standing(STEP):
-            note_there_before(move)
+            record_baseline(move)
         step = journal.begin(STEP, note=plan)
         begun = move.arrangement(step.note)
         _require_same(begun, move.arrangement(plan))
-        with halfway(), _hand_for(move) as hand:
-            unpacker = _Unpacker(move, journal, step, begun, tell, hand)
+        with halfway(), _hand_for(move) as worker:
+            unpacker = _Unpacker(move, journal, step, begun, tell, worker)
             unpacker.resume()
             unpacker.place_files()
             while missing := move.contents.missing():
@@ -113,10 +113,10 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
             return report
 
 
-def _hand_for(move: Move) -> AbstractContextManager[Hand | None]:
+def _hand_for(move: Move) -> AbstractContextManager[Worker | None]:
     """Help with many files; starting it is not worth while for few."""
     many = move.survey.count("SELECT count(*) FROM carried") >= ENOUGH_FILES
-    return move.outside.disk.hand() if many else nullcontext()
+    return move.outside.disk.worker() if many else nullcontext()
 
 
 def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) -> int:
@@ -124,16 +124,16 @@ def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) 
     folder = ask(_names(missing)) if ask is not None else None
     if folder is None:
         raise HalfwayError(
-            f"Not everything is placed yet: {len(missing)} of the crate's parts were not here.",
+            f"Not everything is placed yet: {len(missing)} of the crate's parts are not connected.",
             details=[f"not here: {bag}" for bag in missing],
-            next_step="Run zesty unpack again with them; it goes on where it stopped.",
+            next_step="Run zesty unpack again with them; it continues where it stopped.",
         )
     bag = move.contents.add(folder, move.outside.disk)
     if bag is None:
         raise HalfwayError(
-            f"{folder} is none of the parts that are needed.",
+            f"{folder} is not one of the parts that are needed.",
             details=[f"needed: {each}" for each in missing],
-            next_step="Run zesty unpack again with one of these; it goes on where it stopped.",
+            next_step="Run zesty unpack again with one of these; it continues where it stopped.",
         )
     _verify(move, move.contents.roots[bag.number], tell)
     return bag.number
@@ -145,7 +145,7 @@ def count_unpack(move: Move, plan: str) -> UnpackReport:
     try:
         without, why = _blocked_guides(move)
         arrangement = move.arrangement(plan)
-        fates = Fates(arrangement, Finder(move.new, move.outside.disk), Spots(move.new), journal, move.outside.disk)
+        fates = Fates(arrangement, Finder(move.new, move.outside.disk), Locations(move.new), journal, move.outside.disk)
         counts = Counts()
         for placement in Placements(move.survey, move.old, arrangement.routes, without).files():
             if placement.new is not None:
@@ -160,14 +160,14 @@ def _require_same(begun: Arrangement, now: Arrangement) -> None:
     """What was begun by one plan is not finished by another."""
     if not begun.means_the_same_as(now):
         raise ZestyError(
-            "Unpacking was interrupted, and since then the routes in the plan were changed, or what was decided.",
-            next_step="Take back what was done with zesty undo, then unpack by the new plan.",
+            "Unpacking was interrupted, and the plan was changed since: its routes or its decisions.",
+            next_step="Run zesty undo, then unpack by the new plan.",
         )
 
 
 class _Unpacker:
     def __init__(
-        self, move: Move, journal: Journal, step: Step, arrangement: Arrangement, tell: Tell, hand: Hand | None
+        self, move: Move, journal: Journal, step: Step, arrangement: Arrangement, tell: Tell, worker: Worker | None
     ) -> None:
         self._move = move
         self._journal = journal
@@ -175,15 +175,15 @@ class _Unpacker:
         without, self._blocked = _blocked_guides(move)
         self._placements = Placements(move.survey, move.old, arrangement.routes, without)
         self._finder = Finder(move.new, move.outside.disk)
-        self._spots = Spots(move.new)
-        self._fates = Fates(arrangement, self._finder, self._spots, journal, move.outside.disk)
+        self._locations = Locations(move.new)
+        self._fates = Fates(arrangement, self._finder, self._locations, journal, move.outside.disk)
         self._replacer = Replacer(move, journal)
         files, size = (move.survey.count(f"SELECT {what} FROM carried") for what in ("count(*)", "sum(size)"))
         self._watch = Watch("placing", Sum(files, size), tell)
-        self._doer = Doer(move.contents, self._spots, journal, move.outside, moved=self._watch.moved)
-        self._doer.parts.hand = hand
+        self._doer = Doer(move.contents, self._locations, journal, move.outside, moved=self._watch.moved)
+        self._doer.parts.worker = worker
         self._counts = Counts()
-        self._labels = Labels(move, journal, step)
+        self._attributes = Attributes(move, journal, step)
 
     def resume(self) -> None:
         """Finish what an earlier run intended."""
@@ -196,13 +196,13 @@ class _Unpacker:
             self._place([each for each in batch if each.new is not None and self._is_due(each, bag)])
             sizes = [_size(each) for each in batch]
             gone = Sum(gone.files + len(batch), gone.size_bytes + sum(sizes))
-            self._watch.settle(gone, sum(size for size in sizes if size > BATCH_BYTES))
+            self._watch.flush(gone, sum(size for size in sizes if size > BATCH_BYTES))
 
     def place_rest(self) -> UnpackReport:
         """Place links, and give folders their own dates."""
         self._place_links()
         self._place_folders()
-        return self._counts.report(self._move, self._blocked, self._labels.refused)
+        return self._counts.report(self._move, self._blocked, self._attributes.refused)
 
     def _is_due(self, placement: Placement, bag: int | None) -> bool:
         carried = placement.carried
@@ -216,22 +216,24 @@ class _Unpacker:
             if fate is Fate.PLACE:
                 actions += self._placing(placement, seen)
             elif fate is Fate.REPLACE:
-                actions += self._replacer.actions(placement, self._spots.at(self._finder, target_of(placement), seen))
+                actions += self._replacer.actions(
+                    placement, self._locations.at(self._finder, target_of(placement), seen)
+                )
         if actions:
             # What folders there must be comes first: one flush does for all of them.
             self._doer.carry_out(self._step, sorted(actions, key=lambda action: action.kind is not Kind.FOLDER))
-        for placement, (fate, _) in zip(placements, fates, strict=True) if self._labels.any else ():
-            spot = self._spots.at(self._finder, target_of(placement))
-            if self._labels.may_lack(fate, spot):
-                self._labels.give(placement.row, self._spots.real(spot))
+        for placement, (fate, _) in zip(placements, fates, strict=True) if self._attributes.any else ():
+            location = self._locations.at(self._finder, target_of(placement))
+            if self._attributes.may_lack(fate, location):
+                self._attributes.give(placement.row, self._locations.real(location))
 
     def _placing(self, placement: Placement, seen: Seen) -> Iterator[Action]:
         path, carried = target_of(placement), placement.carried
         if carried is None:
             raise ValueError("what is not carried cannot be placed")
         yield from self._folders(path.parent)
-        spot, facts = self._spots.at(self._finder, path, seen), carried.file.facts
-        yield Action(Kind.FILE, spot, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
+        location, facts = self._locations.at(self._finder, path, seen), carried.file.facts
+        yield Action(Kind.FILE, location, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
 
     def _folders(self, folder: MachinePath) -> Iterator[Action]:
         """What makes the folders that are missing, outer ones first; from now on they are taken for made."""
@@ -240,7 +242,7 @@ class _Unpacker:
             missing.append(folder)
             folder = folder.parent
         for each in reversed(missing):
-            yield Action(Kind.FOLDER, self._spots.at(self._finder, each), NOTHING)
+            yield Action(Kind.FOLDER, self._locations.at(self._finder, each), NOTHING)
             self._finder.note_made(each)
             self._counts.folders += 1
 
@@ -249,8 +251,8 @@ class _Unpacker:
             if placement.new is None or self._finder.find(placement.new).facts is not None:
                 continue
             folders = list(self._folders(placement.new.parent))
-            spot = self._spots.at(self._finder, placement.new)
-            self._doer.carry_out(self._step, [*folders, Action(Kind.LINK, spot, placement.row.facts)])
+            location = self._locations.at(self._finder, placement.new)
+            self._doer.carry_out(self._step, [*folders, Action(Kind.LINK, location, placement.row.facts)])
             self._counts.links += 1
 
     def _place_folders(self) -> None:
@@ -260,14 +262,14 @@ class _Unpacker:
         for placement in self._placements.folders():
             if placement.new is not None:
                 missing += self._folders(placement.new)
-                dated.append((self._spots.at(self._finder, placement.new), placement.row))
+                dated.append((self._locations.at(self._finder, placement.new), placement.row))
         if missing:
             self._doer.carry_out(self._step, missing)
-        for spot, row in reversed(dated):
-            action = self._journal.last_at(spot)
+        for location, row in reversed(dated):
+            action = self._journal.last_at(location)
             if action is not None and action.kind is Kind.FOLDER:
-                self._labels.give(row, self._spots.real(spot))
-                self._move.outside.disk.set_facts(self._spots.real(spot), row.facts)
+                self._attributes.give(row, self._locations.real(location))
+                self._move.outside.disk.set_facts(self._locations.real(location), row.facts)
 
 
 def _size(placement: Placement) -> int:

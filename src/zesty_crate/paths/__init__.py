@@ -1,7 +1,6 @@
 """How systems write paths: parse, compare, translate, spell. Pure: nothing here touches a disk."""
 
 from .errors import PathError
-from .halves import halves, halves_of
 from .keys import name_key, path_key
 from .machine_path import MachinePath
 from .names import (
@@ -15,9 +14,10 @@ from .names import (
     unescape_name,
 )
 from .native import resolved
-from .piece import Piece, Spelling, Style
+from .piece import SpelledPiece, Spelling, Style
 from .routes import Route, RouteMap
 from .spelling import join_pieces, read_inner, read_path, respell, write_piece
+from .split_name import name_splitter, split_name
 from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System, format_named
 from .url import file_url
 from .variables import NO_VARIABLES, Variables
@@ -30,9 +30,9 @@ __all__ = [
     "MachinePath",
     "NameRules",
     "PathError",
-    "Piece",
     "Route",
     "RouteMap",
+    "SpelledPiece",
     "Spelling",
     "Style",
     "System",
@@ -42,18 +42,18 @@ __all__ = [
     "file_url",
     "fitting_name",
     "format_named",
-    "halves",
-    "halves_of",
     "join_pieces",
     "length_fault",
     "name_fault",
     "name_key",
+    "name_splitter",
     "path_key",
     "read_inner",
     "read_path",
     "resolved",
     "respell",
     "shortened",
+    "split_name",
     "tell_apart",
     "unescape_name",
     "write_piece",

@@ -32,7 +32,7 @@ def _windows_fault(name: str, rules: NameRules) -> str:
     if found := _WINDOWS_FORBIDDEN.search(name):
         return f"it contains {found.group()!r}, which {rules.format} does not allow"
     if _DEVICES.match(name):
-        return "Windows keeps this name for a device"
+        return "Windows reserves this name for a device"
     if name[-1] in ". ":
         return "it ends with a dot or a space, which Windows drops"
     return ""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from .errors import PathError
-from .piece import Piece, Spelling, Style
+from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 
 DRIVE = re.compile(r"([A-Za-z]):(?=[\\/]|$)")
@@ -14,7 +14,7 @@ _LONG = re.compile(r"\\\\\?\\(UNC\\)?", re.IGNORECASE)
 STARTS_AT_ROOT = re.compile(r"[A-Za-z]:(?=[\\/]|$)|[\\/]{2}[^\\/]+[\\/]+[^\\/]|\\\\\?\\")
 
 
-def read_windows(text: str, spelling: Spelling) -> Piece:
+def read_windows(text: str, spelling: Spelling) -> SpelledPiece:
     """An absolute Windows path: by drive letter, by server and share, or of the long form."""
     long = _LONG.match(text)
     opening = long.group() if long else ""
@@ -36,15 +36,15 @@ def read_windows(text: str, spelling: Spelling) -> Piece:
     # Of a bare share there is no more than the root to tell the separator by.
     separator = separator_in(body or rest, System.WINDOWS, spelling)
     style = Style(spelling, separator, opening, closing, lower_letter=lower)
-    return Piece(System.WINDOWS, root, parts, style)
+    return SpelledPiece(System.WINDOWS, root, parts, style)
 
 
-def read_posix(text: str, system: System, spelling: Spelling) -> Piece:
+def read_posix(text: str, system: System, spelling: Spelling) -> SpelledPiece:
     """An absolute path of macOS or Linux."""
     if not text.startswith("/"):
         raise PathError(f"{text!r} is not an absolute {system} path.", next_step="Expected a path that starts with /.")
     parts = resolved([part for part in text.split("/") if part])
-    return Piece(system, "/", parts, Style(spelling, "/", closing=text[len(text.rstrip("/")) :]))
+    return SpelledPiece(system, "/", parts, Style(spelling, "/", closing=text[len(text.rstrip("/")) :]))
 
 
 def separator_in(text: str, system: System, spelling: Spelling) -> str:

@@ -50,7 +50,7 @@ class Style:
 
 
 @dataclass(frozen=True, slots=True)
-class Piece:
+class SpelledPiece:
     """A recorded path taken apart, or an inner piece of one that is kept in several cells (``root`` is then empty)."""
 
     system: System

@@ -8,12 +8,12 @@ from dataclasses import replace
 from .errors import PathError
 from .machine_path import MachinePath
 from .native import STARTS_AT_ROOT, read_posix, read_windows, resolved
-from .piece import Piece, Spelling, Style
+from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 from .url import URL, decoded, encoded, read_url
 
 
-def read_reference(text: str, system: System, spelling: Spelling, base: MachinePath | None) -> Piece:
+def read_reference(text: str, system: System, spelling: Spelling, base: MachinePath | None) -> SpelledPiece:
     """A text that may be relative to its document, absolute, or a file URL; many programs write all three."""
     if URL.match(text):
         return read_url(text, system)
@@ -27,7 +27,7 @@ def read_reference(text: str, system: System, spelling: Spelling, base: MachineP
         return replace(piece, style=replace(piece.style, opening=""))
     foreign = re.match(r"[A-Za-z][A-Za-z0-9+.-]+:(//)?", text)
     if base is None or (windows and text[0] in "\\/") or (foreign and (foreign.group(1) or not native)):
-        raise PathError(f"{text!r} is not a path, and not relative to its document.")
+        raise PathError(f"{text!r} is neither a path nor relative to its document.")
     separator = "\\" if either and "/" not in text and (windows or "\\" in text) else "/"
     style = Style(spelling, separator, opening=text[:2] if text[:2] in ("./", ".\\") else "", base=base)
     names = [name for name in re.split(r"[\\/]" if either else "/", text) if name]
@@ -36,10 +36,10 @@ def read_reference(text: str, system: System, spelling: Spelling, base: MachineP
         read, style = decoded("/".join(name for name in names if name not in steps), style)
         told = iter(read)
         names = [name if name in steps else next(told) for name in names]
-    return Piece(system, base.root, resolved([*base.parts, *names]), replace(style, base=base))
+    return SpelledPiece(system, base.root, resolved([*base.parts, *names]), replace(style, base=base))
 
 
-def relative_text(piece: Piece, base: MachinePath) -> str:
+def relative_text(piece: SpelledPiece, base: MachinePath) -> str:
     """A path as seen from the folder ``base`` (RFC 3986, section 5, for URI references)."""
     style, shared = piece.style, 0
     for mine, theirs in zip(piece.parts, base.parts, strict=False):

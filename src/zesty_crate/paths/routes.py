@@ -39,7 +39,7 @@ class RouteMap:
             if known.new != route.new:
                 raise PathError(
                     f"Two routes start at {route.old}: one leads to {known.new}, the other to {route.new}.",
-                    next_step="Take one of them out of the plan.",
+                    next_step="Remove one of them from the plan.",
                 )
 
     def route_for(self, path: MachinePath) -> Route | None:

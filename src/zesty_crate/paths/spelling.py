@@ -12,7 +12,7 @@ from dataclasses import replace
 from .errors import PathError
 from .machine_path import MachinePath
 from .native import DRIVE, read_posix, read_windows, separator_in
-from .piece import Piece, Spelling, Style
+from .piece import SpelledPiece, Spelling, Style
 from .reference import read_reference, relative_text
 from .systems import System
 from .url import decoded, encoded, read_url, url_root_text
@@ -27,7 +27,7 @@ def read_path(
     spelling: Spelling,
     base: MachinePath | None = None,
     variables: Variables = NO_VARIABLES,
-) -> Piece:
+) -> SpelledPiece:
     """Take apart a whole recorded path; ``base`` is the folder of the document it stands in.
 
     Raises `PathError` when ``text`` is empty, holds a NUL, is not of this spelling, or is relative and must not be.
@@ -43,7 +43,7 @@ def read_path(
     return read_windows(text, spelling) if system is System.WINDOWS else read_posix(text, system, spelling)
 
 
-def read_inner(text: str, system: System, spelling: Spelling) -> Piece:
+def read_inner(text: str, system: System, spelling: Spelling) -> SpelledPiece:
     """Take apart an inner piece: the names between an outer piece and the next."""
     either = spelling is Spelling.RELATIVE_EITHER or (system is System.WINDOWS and not spelling.is_url)
     separators = "\\/" if either else "/"
@@ -54,10 +54,10 @@ def read_inner(text: str, system: System, spelling: Spelling) -> Piece:
     parts = tuple(part for part in re.split(f"[{re.escape(separators)}]", names) if part)
     if spelling.is_url:
         parts, style = decoded(names, style)
-    return Piece(system, "", parts, style)
+    return SpelledPiece(system, "", parts, style)
 
 
-def write_piece(piece: Piece) -> str:
+def write_piece(piece: SpelledPiece) -> str:
     """The text of a piece, in its own style. Inverse of reading, where the text had single separators."""
     style = piece.style
     if style.base is not None:
@@ -74,13 +74,13 @@ def write_piece(piece: Piece) -> str:
 
 
 def respell(
-    piece: Piece,
+    piece: SpelledPiece,
     root: str,
     parts: tuple[str, ...],
     system: System,
     base: MachinePath | None = None,
     variables: Variables = NO_VARIABLES,
-) -> Piece:
+) -> SpelledPiece:
     """The same writer's piece with other content, on ``system``: separators and openings follow the new system.
 
     What was relative stays so, to the folder ``base`` that the document is in now; on another root it becomes absolute,
@@ -96,7 +96,7 @@ def respell(
         either = stays is not None and (style.separator == "/" or style.spelling is Spelling.RELATIVE_EITHER)
         separator = "/" if style.spelling.is_url else style.separator if either else system.separator
         fresh = replace(style, base=stays, opening=opening, separator=separator)
-        return Piece(system, root, parts, fresh)
+        return SpelledPiece(system, root, parts, fresh)
     if style.spelling.is_url:
         return replace(piece, system=system, root=root, parts=parts)
     separator = style.separator
@@ -109,7 +109,7 @@ def respell(
     closing = separator * len(style.closing)
     if root and not parts and piece.parts:
         closing = separator  # a bare "E:" would mean the folder that drive happens to be in
-    return Piece(system, root, parts, replace(style, separator=separator, opening=opening, closing=closing))
+    return SpelledPiece(system, root, parts, replace(style, separator=separator, opening=opening, closing=closing))
 
 
 def join_pieces(texts: list[str], system: System, spelling: Spelling) -> str:
@@ -128,7 +128,7 @@ def join_pieces(texts: list[str], system: System, spelling: Spelling) -> str:
     return whole
 
 
-def _root_text(piece: Piece) -> str:
+def _root_text(piece: SpelledPiece) -> str:
     style, root = piece.style, piece.root
     if style.spelling.is_url:
         return url_root_text(root, style)

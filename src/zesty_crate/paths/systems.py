@@ -70,9 +70,16 @@ USUAL_FORMAT: dict[System, str] = {System.WINDOWS: "ntfs", System.MACOS: "apfs",
 
 # What the systems call their formats, as far as it differs from our names.
 _SYSTEMS_NAMES = {
-    "vfat": "fat32", "fat": "fat32", "msdos": "fat32", "fuseblk": "ntfs", "ntfs3": "ntfs", "hfs": "hfs+",
-    "hfsplus": "hfs+", "ext3": "ext4", "ext2": "ext4",
-}  # fmt: skip
+    "vfat": "fat32",
+    "fat": "fat32",
+    "msdos": "fat32",
+    "fuseblk": "ntfs",
+    "ntfs3": "ntfs",
+    "hfs": "hfs+",
+    "hfsplus": "hfs+",
+    "ext3": "ext4",
+    "ext2": "ext4",
+}
 
 
 def format_named(name: str) -> str:

@@ -9,7 +9,7 @@ from urllib.parse import quote, unquote_to_bytes
 from .errors import PathError
 from .machine_path import MachinePath
 from .native import resolved
-from .piece import Piece, Spelling, Style
+from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 
 URL = re.compile(r"(file:)(?://([^/]*))?(?=/)", re.IGNORECASE)
@@ -17,7 +17,7 @@ _URL_DRIVE = re.compile(r"/([A-Za-z])[:|](?=/|$)")
 _USUALLY_BARE = "!$&'()*+,;=:@-._~"
 
 
-def read_url(text: str, system: System) -> Piece:
+def read_url(text: str, system: System) -> SpelledPiece:
     """A file URL of any form that RFC 8089 describes, its appendices included."""
     match = URL.match(text)
     if not match:
@@ -29,12 +29,12 @@ def read_url(text: str, system: System) -> Piece:
     if system is System.WINDOWS:
         root, body, style = _url_windows_root(text, host or "", body, style)
     elif host and host.lower() != "localhost":
-        raise PathError(f"{text!r} names the host {host!r}, and a {system} path on this computer was expected.")
+        raise PathError(f"{text!r} names the host {host!r}; expected a {system} path on this computer.")
     names = body.strip("/")
     parts, style = decoded(names, replace(style, closing=body[len(body.rstrip("/")) :]))
     if any(re.search(r"[/\\\0]" if system is System.WINDOWS else r"[/\0]", part) for part in parts):
-        raise PathError(f"{text!r} has an encoded separator or NUL inside a name, which no {system} file can have.")
-    return Piece(system, root, resolved(list(parts)), style)
+        raise PathError(f"{text!r} has an encoded separator or NUL inside a name, which {system} does not allow.")
+    return SpelledPiece(system, root, resolved(list(parts)), style)
 
 
 def _url_windows_root(text: str, host: str, body: str, style: Style) -> tuple[str, str, Style]:
@@ -46,7 +46,7 @@ def _url_windows_root(text: str, host: str, body: str, style: Style) -> tuple[st
     if host and host.lower() != "localhost" and share:
         root = f"\\\\{host}\\{unquote_to_bytes(share.group(1)).decode('utf-8', 'surrogateescape')}"
         return root, body[share.end() :], style
-    raise PathError(f"{text!r} has no drive letter and no server with a share, as a Windows file URL must.")
+    raise PathError(f"{text!r} has neither a drive letter nor a server with a share, as a Windows file URL must have.")
 
 
 def decoded(names: str, style: Style) -> tuple[tuple[str, ...], Style]:

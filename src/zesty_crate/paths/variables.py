@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from .errors import PathError
 from .machine_path import MachinePath
 from .native import separator_in
-from .piece import Piece, Spelling, Style
+from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 
 _VARIABLE = re.compile(r"(?:%(?P<percent>[A-Za-z][\w()]*)%|\$\{?(?P<dollar>[A-Za-z_]\w*)\}?|(?P<tilde>~))(?=[\\/]|$)")
@@ -34,7 +34,7 @@ class Variables:
 NO_VARIABLES = Variables({})
 
 
-def read_variable(text: str, system: System, variables: Variables) -> Piece | None:
+def read_variable(text: str, system: System, variables: Variables) -> SpelledPiece | None:
     """A path that begins with a variable; None when it does not. Raises `PathError` for one that is not known."""
     match = _VARIABLE.match(text)
     if match is None:
@@ -47,21 +47,23 @@ def read_variable(text: str, system: System, variables: Variables) -> Piece | No
     closing = body[len(body.rstrip("\\/")) :]
     separator = separator_in(body, system, Spelling.NATIVE)
     style = Style(Spelling.WITH_VARIABLES, separator, closing=closing, variable=match.group(), covered=len(value.parts))
-    return Piece(system, value.root, value.parts + names, style)
+    return SpelledPiece(system, value.root, value.parts + names, style)
 
 
-def variable_text(piece: Piece) -> str:
+def variable_text(piece: SpelledPiece) -> str:
     """The text of a path that begins with a variable."""
     style = piece.style
     names = piece.parts[style.covered :]
     return style.separator.join([style.variable, *names]) + (style.closing if names else "")
 
 
-def with_variable(piece: Piece, root: str, parts: tuple[str, ...], system: System, variables: Variables) -> Piece:
+def with_variable(
+    piece: SpelledPiece, root: str, parts: tuple[str, ...], system: System, variables: Variables
+) -> SpelledPiece:
     """The piece with other content: by the same variable where it stands for the beginning of it, else absolute."""
     value = variables.value_of(piece.style.variable)
     starts = value is not None and value.root == root and parts[: len(value.parts)] == value.parts
     if value is None or not starts or system is not piece.system:
         absolute = replace(piece.style, variable="", covered=0, separator=system.separator, closing="")
-        return Piece(system, root, parts, absolute)
-    return Piece(system, root, parts, replace(piece.style, covered=len(value.parts)))
+        return SpelledPiece(system, root, parts, absolute)
+    return SpelledPiece(system, root, parts, replace(piece.style, covered=len(value.parts)))

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from ..machines import Computer
+from ..machines.sqlite_files import SIDE_ENDINGS
 from ..paths import MachinePath, PathError, Route, RouteMap
 from .decisions import Choice
-from .document import PlanFile, Settled
-from .placements import SIDE_FILES, main_of
+from .document import PlanFile, PlannedConflict
+from .placements import main_of
 
 
 def nothing_follows(_: RouteMap) -> Iterable[Route]:
@@ -33,15 +34,15 @@ class Arrangement:
         if follow := list(following(self.routes)):
             self.routes = RouteMap([*routes, *follow], old.rules_for)
 
-    def settled(self) -> list[Settled]:
+    def settled(self) -> list[PlannedConflict]:
         """Every conflict, as the plan settles it."""
         return list(self._conflicts.values())
 
-    def kept(self) -> list[Settled]:
+    def kept(self) -> list[PlannedConflict]:
         """The conflicts in which what is there stays."""
         return [each for each in self._conflicts.values() if each.outcome is Choice.KEEP]
 
-    def conflict_of(self, path: MachinePath) -> Settled | None:
+    def conflict_of(self, path: MachinePath) -> PlannedConflict | None:
         """What the plan says of the carried file ``path``, where something else is in its place."""
         found = self._conflicts.get(self._old.key(path))
         if found is None and (main := main_of(path)) is not None:
@@ -66,9 +67,9 @@ def _apart(plan: PlanFile) -> list[Route]:
         if each.outcome is Choice.BOTH:
             if each.beside is None:
                 raise PathError(
-                    f"The plan does not say under which name {each.old} is to be placed beside what is there."
+                    f"The plan does not say under which name to place {each.old} beside the file that is already there."
                 )
-            for ending in ("", *SIDE_FILES):
+            for ending in ("", *SIDE_ENDINGS):
                 old, new = (path.renamed(path.name + ending) for path in (each.old, each.beside))
-                routes.append(Route(old, new, "beside what is there"))
+                routes.append(Route(old, new, "kept beside the file that is already there"))
     return routes

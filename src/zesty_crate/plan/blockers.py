@@ -47,8 +47,8 @@ def _gates(move: Move) -> list[Blocker]:
     return [
         Blocker(
             titles.get(step.about, step.about),
-            f"Before unpacking, by hand: {step.do}",
-            f'When that is done, tick it off with zesty todo "{move.crate.root}" --done {step.id}.',
+            f"Manual step before unpacking: {step.do}",
+            f'When it is done, tick it off with zesty todo "{move.crate.root}" --done {step.id}.',
             guide=step.about,
         )
         for step in open_gates(move.crate, move.survey, "before-unpack", move.outside.disk)
@@ -62,8 +62,8 @@ def blockers_of(move: Move, routes: RouteMap, findings: Findings, names: Names) 
     return blockers + [
         Blocker(
             "drives",
-            f"The drive {each.anchor} {each.label} goes along, and {move.new.name} has no volume with its label.",
-            f"Plug it in and add it to the sheet of {move.new.name}, or add a [[route]] for it to the plan.",
+            f"The drive {each.anchor} {each.label} travels to {move.new.name}, but no volume there has its label.",
+            f"Connect it and add it to the sheet of {move.new.name}, or add a [[route]] for it to the plan.",
         )
         for each in awaited
     ]
@@ -84,11 +84,11 @@ def _gone(move: Move, arrangement: Arrangement) -> list[Blocker]:
     finder = Finder(move.new, move.outside.disk)
     kept = arrangement.kept() if move.into is None else []  # in a folder to look at things in, nothing is there
     gone = tuple(str(each.new) for each in kept if finder.find(each.new).sight is Sight.ABSENT)
-    what = f"Files that were to be kept, and are not there any more: {len(gone)}."
+    what = f"Files that should be kept but no longer exist: {len(gone)}."
     return [Blocker("conflicts", what, _ANEW, gone)] if gone else []
 
 
-_ANEW = "Run zesty plan again, and read what it says of them."
+_ANEW = "Run zesty plan again, and decide about them."
 
 
 def _conflicts(findings: Findings, arrangement: Arrangement) -> list[Blocker]:
@@ -107,9 +107,9 @@ def _conflicts(findings: Findings, arrangement: Arrangement) -> list[Blocker]:
             undecided.append(str(seen.path))
     blockers = []
     for places, what, clear in (
-        (came, "Files in the place of carried ones that came or changed since the plan was made", _ANEW),
-        (edited, "Conflicts for which another choice was written into the plan since it was made", _ANEW),
-        (undecided, "Conflicts that nothing decides", "Say which counts with zesty plan --decide."),
+        (came, "New or changed files since the plan was made, in the place of carried files", _ANEW),
+        (edited, "Conflicts whose choice was edited after the plan was made", _ANEW),
+        (undecided, "Conflicts that need a decision", "Decide with zesty plan --decide."),
     ):
         if places:
             blockers.append(Blocker("conflicts", f"{what}: {len(places)}.", clear, tuple(places)))

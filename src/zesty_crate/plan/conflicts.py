@@ -10,15 +10,15 @@ from itertools import count
 from ..catalogs import CatalogError
 from ..guides import Holding
 from ..machines import FileFacts, Finder, Seen
+from ..machines.moments import SAME_MOMENT_NS
 from ..paths import MachinePath, RouteMap, before_ending
 from ..survey import Document
 from .decisions import Choice, Decisions
-from .document import Blocker, Settled
+from .document import Blocker, PlannedConflict
 from .move import Move
 from .placements import Placement
 from .work import CatalogContent, Work, carried_content, content_there
 
-_SAME_MOMENT_S = 2  # FAT keeps every other second
 _EITHER = frozenset({Choice.KEEP, Choice.BRING_IN})
 _EPOCH = dt.datetime(1970, 1, 1, tzinfo=dt.UTC)
 
@@ -66,7 +66,7 @@ def date_of(facts: FileFacts) -> dt.datetime:
 class Judge:
     """Weighs the two sides of each conflict, and settles it by the decisions."""
 
-    def __init__(self, move: Move, routes: RouteMap, decisions: Decisions, earlier: Iterable[Settled]) -> None:
+    def __init__(self, move: Move, routes: RouteMap, decisions: Decisions, earlier: Iterable[PlannedConflict]) -> None:
         self._move = move
         self._routes = routes
         self._decisions = decisions
@@ -86,13 +86,18 @@ class Judge:
         if facts is None or placement.new is None:
             raise ValueError("a conflict needs a file on either side")
         conflict = Conflict(
-            row.holding, self._titles[row.holding], str(placement.old), str(seen.path),
-            Version.of(row.facts), Version.of(facts), self._decisions.on_item(placement.new),
-        )  # fmt: skip
+            row.holding,
+            self._titles[row.holding],
+            str(placement.old),
+            str(seen.path),
+            Version.of(row.facts),
+            Version.of(facts),
+            self._decisions.on_item(placement.new),
+        )
         document = self._documents.get(row.path)
         holding = self._holdings.get(row.holding)
         if facts.size_bytes == 0 and row.facts.size_bytes:
-            conflict = self._settle(conflict, skeleton="what is there is empty")
+            conflict = self._settle(conflict, skeleton="the file there is empty")
         elif document is not None and holding is not None:
             conflict = self._judge_catalogs(conflict, document, holding, seen)
         else:
@@ -108,7 +113,7 @@ class Judge:
         try:
             there = content_there(move, holding, seen, move.outside.disk)
         except CatalogError as error:
-            warning = f"The one there cannot be read, so its work cannot be weighed: {error.message}"
+            warning = f"The catalog there cannot be read, so its content cannot be compared: {error.message}"
             return self._settle(replace(conflict, warning=warning), losing=_EITHER)
         conflict = replace(conflict, there=replace(conflict.there, work=there.work))
         if skeleton := _skeleton(carried, there):
@@ -119,13 +124,15 @@ class Judge:
     def _settle(self, conflict: Conflict, skeleton: str = "", losing: frozenset[Choice] = frozenset()) -> Conflict:
         """What the decisions come to. A ``losing`` choice, which loses work in a catalog, must be made for this one."""
         if conflict.asked is not None:
-            return _chosen(conflict, conflict.asked, "as was chosen for this one")
+            return _chosen(conflict, conflict.asked, "chosen for this file")
         if skeleton:
-            return replace(conflict, outcome=Choice.BRING_IN, why=f"{skeleton}: left by a first start, it is set aside")
+            return replace(
+                conflict, outcome=Choice.BRING_IN, why=f"{skeleton}: left by a first start, so it is set aside"
+            )
         general = self._decisions.in_general(conflict.holding)
         if general is None:
             return conflict
-        chosen = _chosen(conflict, general.choice, f"as was chosen for {general.on}")
+        chosen = _chosen(conflict, general.choice, f"chosen for {general.on}")
         return conflict if chosen.outcome in losing else chosen
 
     def _beside(self, placement: Placement, new: MachinePath) -> MachinePath:
@@ -134,8 +141,8 @@ class Judge:
         if earlier is not None and earlier.beside is not None:
             return earlier.beside
         where = self._move.old.name
-        wishes = (f" (from {where}{f' {number}' if number > 1 else ''})" for number in count(1))
-        path = next(path for more in wishes if self._is_free(path := new.renamed(before_ending(new.name, more))))
+        options = (f" (from {where}{f' {number}' if number > 1 else ''})" for number in count(1))
+        path = next(path for more in options if self._is_free(path := new.renamed(before_ending(new.name, more))))
         self._taken.add(self._move.new.key(path))
         return path
 
@@ -145,19 +152,19 @@ class Judge:
 
 def _skeleton(carried: CatalogContent, there: CatalogContent) -> str:
     """Why the catalog that is there holds nothing that a person made; empty when it may."""
-    if there.own_entries or there.handwork - carried.handwork or there.members - carried.members:
+    if there.own_entries or there.annotations - carried.annotations or there.members - carried.members:
         return ""
-    return "it holds the program's own content alone" if there.entries else "it is empty"
+    return "it holds only the program's own content" if there.entries else "it is empty"
 
 
 def _weighed(carried: CatalogContent, there: CatalogContent) -> tuple[frozenset[Choice], str]:
     """Which choices lose work, and what is to be warned of."""
     if carried.holds_more_than(there) and there.holds_more_than(carried):
-        return _EITHER, "Both hold work that the other lacks: either one alone loses some. Merge them, or take both."
+        return _EITHER, "Each holds work that the other lacks: taking only one loses work. Take both."
     if there.holds_more_than(carried):
-        return frozenset({Choice.BRING_IN}), "The one there holds all that is carried, and more."
+        return frozenset({Choice.BRING_IN}), "The catalog there holds everything that is carried, and more."
     if carried.holds_more_than(there):
-        return frozenset({Choice.KEEP}), "The carried one holds all that is there, and more."
+        return frozenset({Choice.KEEP}), "The carried catalog holds everything that is there, and more."
     return frozenset(), ""
 
 
@@ -165,10 +172,10 @@ def _chosen(conflict: Conflict, choice: Choice, why: str) -> Conflict:
     if choice is not Choice.NEWER:
         return replace(conflict, outcome=choice, why=why)
     seconds = (conflict.carried.date - conflict.there.date).total_seconds()
-    if abs(seconds) <= _SAME_MOMENT_S:
-        return replace(conflict, why="the newer one was chosen, and both are of the same moment")
+    if abs(seconds) * 10**9 <= SAME_MOMENT_NS:
+        return replace(conflict, why="newer was chosen, but both have the same date")
     newer = Choice.BRING_IN if seconds > 0 else Choice.KEEP
-    side = "what is carried" if seconds > 0 else "what is there"
+    side = "the carried file" if seconds > 0 else "the file there"
     return replace(conflict, outcome=newer, why=f"{side} is newer, {why}")
 
 
@@ -180,8 +187,8 @@ def undecided(conflicts: Sequence[Conflict]) -> list[Blocker]:
     return [
         Blocker(
             "conflicts",
-            f"Something else is in the place of carried files, and nothing decides: {len(places)}.",
-            "Say which counts: zesty plan --decide keep, bring-in, both or newer; or --decide PATH=keep for one.",
+            f"Conflicts that need a decision: {len(places)}.",
+            "Decide with zesty plan --decide keep, bring-in, both or newer; or --decide PATH=keep for one file.",
             places,
         )
     ]

@@ -64,7 +64,7 @@ def read_decision(text: str, holdings: Iterable[str], new: Computer) -> Decision
     if word not in list(Choice):
         near = difflib.get_close_matches(word, list(Choice), n=1)
         raise ZestyError(
-            f"{word!r} in {text!r} is none of the choices " + ", ".join(Choice) + ".",
+            f"{word!r} in {text!r} is not one of the choices " + ", ".join(Choice) + ".",
             next_step=f"Did you mean {near[0]}?" if near else "Write it like newer, HOLDING=keep or PATH=both.",
         )
     require_subject(on, holdings, new)
@@ -81,6 +81,6 @@ def require_subject(on: str, holdings: Iterable[str], new: Computer) -> None:
     except PathError as error:
         near = difflib.get_close_matches(on, sorted(known), n=1)
         raise ZestyError(
-            f"{on!r} is neither a holding or a program of this crate nor a path of {new.name}.",
-            next_step=f"Did you mean {near[0]}?" if near else "zesty plan lists what is in the way.",
+            f"{on!r} is neither a program or holding of this crate nor a path of {new.name}.",
+            next_step=f"Did you mean {near[0]}?" if near else "zesty plan lists the conflicts.",
         ) from error

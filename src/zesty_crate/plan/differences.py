@@ -14,7 +14,7 @@ _PLACES = ("documents", "music", "pictures", "movies", "desktop", "downloads", "
 
 
 @dataclass(frozen=True, slots=True)
-class Difference:
+class ComputerDifference:
     """One difference. ``entries`` are those whose recorded paths it breaks; ``done`` is what will be done about it."""
 
     what: str
@@ -24,7 +24,7 @@ class Difference:
     done: str
 
 
-def differences(survey: SurveyStore, old: Computer, new: Computer, routes: RouteMap) -> list[Difference]:
+def differences(survey: SurveyStore, old: Computer, new: Computer, routes: RouteMap) -> list[ComputerDifference]:
     """Every difference that matters to paths, the widest first."""
     paths = _paths_by_folder(survey, old)
     return [
@@ -46,27 +46,27 @@ def _paths_by_folder(survey: SurveyStore, old: Computer) -> Paths:
     return paths
 
 
-def _systems(old: Computer, new: Computer, paths: Paths) -> Iterator[Difference]:
+def _systems(old: Computer, new: Computer, paths: Paths) -> Iterator[ComputerDifference]:
     if old.system is not new.system:
-        done = "every path is written as the new system writes it, in its catalog's own way"
-        yield Difference("system", old.system, new.system, sum(paths.values()), done)
+        done = "every path is rewritten for the new system, in its catalog's own spelling"
+        yield ComputerDifference("system", old.system, new.system, sum(paths.values()), done)
 
 
-def _users(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[Difference]:
+def _users(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[ComputerDifference]:
     home = old.place("home")
     inside = _under(home, old, paths)
     if old.user != new.user:
-        case = ", in another case" if old.user.casefold() == new.user.casefold() else ""
-        yield Difference(f"user{case}", old.user, new.user, inside, _by(home, routes))
+        case = ", different case" if old.user.casefold() == new.user.casefold() else ""
+        yield ComputerDifference(f"user{case}", old.user, new.user, inside, _by(home, routes))
     if str(home) != str(new.place("home")):
-        yield Difference("home", str(home), str(new.place("home")), inside, _by(home, routes))
+        yield ComputerDifference("home", str(home), str(new.place("home")), inside, _by(home, routes))
     for name in _PLACES:
         mine, theirs = old.place(name), new.place(name)
         if _below_home(mine, old) != _below_home(theirs, new):
-            yield Difference(f"{{{name}}}", str(mine), str(theirs), _under(mine, old, paths), _by(mine, routes))
+            yield ComputerDifference(f"{{{name}}}", str(mine), str(theirs), _under(mine, old, paths), _by(mine, routes))
 
 
-def _volumes(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[Difference]:
+def _volumes(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[ComputerDifference]:
     home = old.volume_of(old.place("home"))
     for volume in sorted(old.volumes, key=lambda each: str(each.anchor)):
         twin = _twin(volume, new)
@@ -74,11 +74,11 @@ def _volumes(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> It
         name = f"volume {volume.label}".rstrip()
         if volume == home or (twin is not None and str(twin.anchor) == str(volume.anchor)):
             continue
-        there = str(twin.anchor) if twin else "none of this label"
-        yield Difference(name, _anchor(volume), there, inside, _of_volume(volume, inside, routes))
+        there = str(twin.anchor) if twin else "no volume with this label"
+        yield ComputerDifference(name, _anchor(volume), there, inside, _of_volume(volume, inside, routes))
 
 
-def _rules(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[Difference]:
+def _rules(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[ComputerDifference]:
     """Volumes whose names are compared in another way: what was found in another case may not be found any more."""
     told = set()
     for path in paths:
@@ -87,14 +87,14 @@ def _rules(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iter
         if mine.folding is not theirs.folding and (mine.format, theirs.format) not in told:
             told.add((mine.format, theirs.format))
             inside = sum(number for each, number in paths.items() if old.rules_for(each) == mine)
-            done = "paths in another case or Unicode form than their files get the files' true names where that matters"
-            yield Difference("names compared", mine.folding, theirs.folding, inside, done)
+            done = "paths get the true names of their files where case or Unicode form matters"
+            yield ComputerDifference("names compared", mine.folding, theirs.folding, inside, done)
 
 
 def _of_volume(volume: Volume, inside: int, routes: RouteMap) -> str:
     if volume.mount is None:
-        return "nothing: it was not plugged in, and its entries stay as they are"
-    return _by(volume.anchor, routes) if routes.translate(volume.anchor) or inside else "nothing: no entry is on it"
+        return "nothing: it was not connected, so its entries stay unchanged"
+    return _by(volume.anchor, routes) if routes.translate(volume.anchor) or inside else "nothing: no entry refers to it"
 
 
 def _by(place: MachinePath, routes: RouteMap) -> str:

@@ -104,7 +104,7 @@ class PlannedRoute:
 
 
 @dataclass(frozen=True, slots=True)
-class Settled:
+class PlannedConflict:
     """What a plan file says of one conflict: ``asked`` by a person for this one, and what it comes to.
 
     ``there_bytes`` and ``there_date`` are of what was in the place when the plan was made.
@@ -131,7 +131,7 @@ class PlanFile:
     routes: tuple[Route, ...] = ()
     renames: tuple[Route, ...] = ()
     decisions: tuple[Decision, ...] = ()
-    conflicts: tuple[Settled, ...] = ()
+    conflicts: tuple[PlannedConflict, ...] = ()
 
 
 def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
@@ -140,19 +140,19 @@ def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
     if part.plan.format != FORMAT:
         raise DocumentError(
             f"{title} is of format {part.plan.format}, and format {FORMAT} is known here.",
-            next_step="Put it aside and run zesty plan, which makes a new one.",
+            next_step="Move it elsewhere and run zesty plan, which writes a new one.",
         )
-    reader = _Reader(KeyLines(text), old, new)
+    reader = _PlanParser(KeyLines(text), old, new)
     routes = reader.routes("route", part.route)
     renames = reader.routes("rename", part.rename)
     conflicts = reader.conflicts(part.conflict)
     if reader.faults:
-        raise DocumentError(f"{title} cannot be used as it is.", details=reader.faults, next_step="Correct it.")
+        raise DocumentError(f"{title} has mistakes.", details=reader.faults, next_step="Correct it.")
     decisions = tuple(Decision(each.on, each.choose) for each in part.decision)
     return PlanFile(routes, renames, decisions, conflicts)
 
 
-class _Reader:
+class _PlanParser:
     """Reads the tables of a plan, and collects what is no path."""
 
     def __init__(self, lines: KeyLines, old: Computer, new: Computer) -> None:
@@ -170,7 +170,7 @@ class _Reader:
                 routes.append(Route(old, new, each.why))
         return tuple(routes)
 
-    def conflicts(self, parts: Sequence[ConflictPart]) -> tuple[Settled, ...]:
+    def conflicts(self, parts: Sequence[ConflictPart]) -> tuple[PlannedConflict, ...]:
         """What was settled."""
         settled = []
         for number, each in enumerate(parts):
@@ -178,7 +178,7 @@ class _Reader:
             beside = self._parsed(("conflict", number, "beside"), each.beside, self._new) if each.beside else None
             if old is not None and new is not None:
                 asked, outcome = each.choose or None, each.comes_to or None
-                settled.append(Settled(old, new, each.there_bytes, each.there_date, asked, outcome, beside))
+                settled.append(PlannedConflict(old, new, each.there_bytes, each.there_date, asked, outcome, beside))
         return tuple(settled)
 
     def _ends(
@@ -198,5 +198,5 @@ class _Reader:
 def load_plan(path: Path, disk: Disk) -> str:
     """The text of a plan file. Raises `ZestyError` when there is none."""
     if disk.facts(path) is None:
-        raise ZestyError(f"There is no plan at {path}.", next_step="Run zesty plan first, and read what it says.")
+        raise ZestyError(f"There is no plan at {path}.", next_step="Run zesty plan first, and read the result.")
     return disk.read_text(path)

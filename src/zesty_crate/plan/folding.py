@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import count
 
-from ..guides import Guide, Holding, holdings_on
+from ..guides import Guide, Holding, HoldingKind, holdings_on
 from ..machines import Computer, Finder, Sheet
 from ..machines.texts import restored
 from ..paths import MachinePath, Route, before_ending, fitting_name
@@ -31,9 +31,7 @@ def fold_in(
     names = _FreeNames(new, finder)
     whole = _outermost(folded, mixed)
     for folder, guide in whole.items():
-        routes.append(
-            Route(folder, names.free(homes[guide].below(HOME), folder.name), "folding in, with all that is in it")
-        )
+        routes.append(Route(folder, names.free(homes[guide].below(HOME), folder.name), "folding in, the whole folder"))
     for folder, files in folded.items():
         if folder not in whole and not any(above in whole for above in _above(folder)):
             for path, guide in files:
@@ -49,7 +47,12 @@ def _library(guide: Guide, new: Computer, sheet: Sheet) -> MachinePath | None:
 
 def _is_library(holding: Holding) -> bool:
     part = holding.part
-    return holding.kind == "media" and not holding.has_several and not part.is_regenerable and "**" not in part.factory
+    return (
+        holding.kind is HoldingKind.MEDIA
+        and not holding.has_several
+        and not part.is_regenerable
+        and "**" not in part.factory
+    )
 
 
 Folded = dict[MachinePath, list[tuple[MachinePath, str]]]

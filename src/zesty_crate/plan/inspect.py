@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from ..crate import readable_size
-from ..journal import Journal, Spots
+from ..journal import Journal, Locations
 from ..machines import Computer, Disk, Finder, Seen, Sight
 from ..paths import MachinePath
 from .document import Blocker
@@ -41,7 +41,7 @@ class Inspector:
         self._disk = disk
         self._finder = Finder(new, disk)
         self._journal = journal
-        self._spots = Spots(new)
+        self._locations = Locations(new)
         self._is_here = lru_cache(maxsize=None)(lambda mount: disk.facts(mount) is not None)
         self.findings = Findings()
 
@@ -50,7 +50,7 @@ class Inspector:
         for placement in placements.folders():
             seen = self._finder.find(placement.new) if placement.new else None
             if seen is not None and seen.facts is not None and seen.facts.kind not in ("folder", "link"):
-                self.findings.in_the_way.append(f"{seen.path} (a {seen.facts.kind}, and a folder is to be there)")
+                self.findings.in_the_way.append(f"{seen.path} (a {seen.facts.kind}; expected a folder)")
         for placement in placements.files():
             self.findings.files += 1
             self.findings.size_bytes += placement.carried.file.facts.size_bytes if placement.carried else 0
@@ -91,7 +91,7 @@ class Inspector:
 
     def _was_placed(self, new: MachinePath, seen: Seen) -> bool:
         """Whether this very move put it there (a relinked catalog is then not what was carried, and rightly so)."""
-        return self._journal is not None and self._journal.has_acted_at(self._spots.at(self._finder, new, seen))
+        return self._journal is not None and self._journal.has_acted_at(self._locations.at(self._finder, new, seen))
 
 
 def is_same(placement: Placement, seen: Seen, disk: Disk) -> bool:
@@ -105,8 +105,8 @@ def is_same(placement: Placement, seen: Seen, disk: Disk) -> bool:
     return disk.digest(seen.real).sha512 == placement.carried.sha512
 
 
-_MOVE_AWAY = "Move those away on the new computer, or change the route."
-_SHORTER = "Send them to a folder nearer the top with a route."
+_MOVE_AWAY = "Move them elsewhere on the new computer, or change the route."
+_SHORTER = "Place them in a folder nearer the top with a route."
 
 
 def find_blockers(findings: Findings, names: Names, new: Computer, disk: Disk) -> list[Blocker]:
@@ -115,11 +115,15 @@ def find_blockers(findings: Findings, names: Names, new: Computer, disk: Disk) -
     blockers = []
     for places, what, clear in (
         (findings.no_route, "Carried files without a route", "Add a [[route]] for them to the plan."),
-        (findings.no_volume, "Files that would go to a volume that is not here", "Plug it in, or change the route."),
-        (bad_routes, "Routes to where nothing can be", "Change those routes in the plan."),
+        (
+            findings.no_volume,
+            "Files whose route leads to a volume that is not connected",
+            "Connect it, or change the route.",
+        ),
+        (bad_routes, "Routes to impossible names", "Change those routes in the plan."),
         (names.too_long, "Paths that the new computer cannot open", _SHORTER),
-        (names.collisions, "Files that two routes send to one place", "Change one of the routes."),
-        (findings.in_the_way, "Things in the way that are no files", _MOVE_AWAY),
+        (names.collisions, "Files that two routes send to the same place", "Change one of the routes."),
+        (findings.in_the_way, "Folders, links or other things in the place of files", _MOVE_AWAY),
     ):
         if places:
             blockers.append(Blocker("files", f"{what}: {len(places)}.", clear, tuple(places)))
@@ -133,6 +137,6 @@ def _room_blockers(findings: Findings, new: Computer, disk: Disk) -> list[Blocke
         if needed and volume.mount is not None:
             free = disk.free_bytes(volume.mount)
             if needed > free:
-                what = f"{volume.anchor} has {readable_size(free)} free, and {readable_size(needed)} are needed."
-                blockers.append(Blocker("room", what, "Make room there, or change a route to another volume."))
+                what = f"{volume.anchor} has {readable_size(free)} free; {readable_size(needed)} are needed."
+                blockers.append(Blocker("room", what, "Free some room there, or change a route to another volume."))
     return blockers

@@ -12,15 +12,15 @@ from ..paths import Route, RouteMap, System
 from .blockers import blockers_of, inspect_target, programs_of
 from .conflicts import Conflict, Judge, undecided
 from .decisions import Choice, Decision, Decisions
-from .differences import Difference, differences
+from .differences import ComputerDifference, differences
 from .document import FORMAT, Blocker, PlannedRoute
 from .inspect import Findings
+from .installer_content import InstallerContent, installer_content
 from .move import Move
 from .names import look_at_names
+from .options import NO_OPTIONS, PlanOptions, decisions_of, earlier_plan, routes_of
 from .placements import Placements
 from .readiness import Readiness
-from .supplied import Supplied, supplied_content
-from .wishes import NOTHING_ASKED, Wishes, decisions_of, earlier_plan, routes_of
 from .writing import plan_text
 
 _OLDER_PROGRAMS_OPEN = 259  # characters of a path on Windows: MAX_PATH without the NUL at its end
@@ -44,7 +44,7 @@ class PlanReport:
     from_computer: str
     to_computer: str
     path: str
-    differences: tuple[Difference, ...]
+    differences: tuple[ComputerDifference, ...]
     routes: tuple[PlannedRoute, ...]
     kept_routes: int
     renames: tuple[Route, ...]
@@ -52,7 +52,7 @@ class PlanReport:
     conflicts: tuple[Conflict, ...]
     blockers: tuple[Blocker, ...]
     programs: tuple[Readiness, ...]
-    supplied: tuple[Supplied, ...]
+    installer_content: tuple[InstallerContent, ...]
     baseline: tuple[Baseline, ...]
     files: int
     size_bytes: int
@@ -60,13 +60,13 @@ class PlanReport:
     notes: tuple[str, ...]
 
 
-def make_plan(move: Move, wishes: Wishes = NOTHING_ASKED) -> PlanReport:
+def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     """Write the plan of a move. Routes and decisions that stand in the plan file already are kept.
 
     Raises `ZestyError` for a wish that makes no sense, and `PathError` when two routes contradict each other.
     """
     earlier = earlier_plan(move)
-    routes, kept = routes_of(move, wishes, earlier)
+    routes, kept = routes_of(move, options, earlier)
     base = RouteMap(routes, move.old.rules_for)
     placements = Placements(move.survey, move.old, base)
     names = look_at_names(placements, move.old, move.new, base, earlier.renames if earlier else ())
@@ -74,7 +74,7 @@ def make_plan(move: Move, wishes: Wishes = NOTHING_ASKED) -> PlanReport:
     following = list(move.following(arranged))
     arranged = RouteMap([*routes, *names.renames, *following], move.old.rules_for)
     findings = inspect_target(move, arranged)
-    decisions = decisions_of(move, wishes, earlier)
+    decisions = decisions_of(move, options, earlier)
     judge = Judge(move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else ())
     conflicts = judge.judge(findings.conflicts)
     _count_room(move, findings, conflicts)
@@ -91,7 +91,7 @@ def make_plan(move: Move, wishes: Wishes = NOTHING_ASKED) -> PlanReport:
         conflicts=tuple(conflicts),
         blockers=(*blockers_of(move, arranged, findings, names), *undecided(conflicts)),
         programs=tuple(programs_of(move)),
-        supplied=tuple(supplied_content(move)),
+        installer_content=tuple(installer_content(move)),
         baseline=tuple(_baseline(move)),
         files=findings.files,
         size_bytes=findings.size_bytes,
@@ -152,7 +152,7 @@ def _notes(move: Move, placements: Placements, following: int) -> list[str]:
     """What is no blocker, and good to know: what guides warn of, and paths that are long."""
     present = {row.id for row in move.survey.holdings() if row.present}
     warnings = [f"{h.title}: {h.part.warning}" for h in move.holdings_there() if h.part.warning and h.id in present]
-    follow = [f"Files that are named by the path of their media, and are renamed by the new one: {following}."]
+    follow = [f"Companion files named after the path of their media, renamed after the new path: {following}."]
     return warnings + follow[: bool(following)] + _long_paths(move, placements)
 
 
@@ -163,6 +163,6 @@ def _long_paths(move: Move, placements: Placements) -> list[str]:
     if not long:
         return []
     return [
-        f"Paths of more than {_OLDER_PROGRAMS_OPEN} characters, which older programs on Windows cannot open: "
-        f"{len(long)}. A route to a folder nearer the top would help. The first is {long[0]}."
+        f"Paths of more than {_OLDER_PROGRAMS_OPEN} characters, which older Windows programs cannot open: "
+        f"{len(long)}. A route to a folder nearer the top helps. The first is {long[0]}."
     ]

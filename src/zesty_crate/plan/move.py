@@ -10,12 +10,12 @@ from ..crate import Contents, Crate, find_contents, volume_folders
 from ..errors import ZestyError
 from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Disk, Outside, Sheet, computer_of, make_folders
-from ..machines.registry import StandIn, SystemRegistry
+from ..machines.registry import ExportedRegistry, SystemRegistry
 from ..paths import Route, RouteMap
 from ..survey import SurveyStore
 from .arrangement import Arrangement
 from .document import read_plan
-from .followers import followers
+from .renamed_companions import renamed_companions
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +60,7 @@ class Move:
         if self.into is not None:
             return None
         if part is not None:
-            return StandIn(self.new_sheet.folder / part.file, self.outside.disk)
+            return ExportedRegistry(self.new_sheet.folder / part.file, self.outside.disk)
         return self.outside.registry if self.new_sheet.is_here else None
 
     def arrangement(self, text: str) -> Arrangement:
@@ -70,10 +70,10 @@ class Move:
     def following(self, routes: RouteMap) -> Iterator[Route]:
         """Routes of companions that are named by the path of their media, which goes by ``routes``."""
         holdings = [each for guide in self.guides for each in holdings_on(guide, self.old, self.old_sheet)]
-        for companion, name in followers(self.survey, holdings, self.old, routes.translate):
+        for companion, name in renamed_companions(self.survey, holdings, self.old, routes.translate):
             place = routes.translate(companion)
             if place is not None:
-                yield Route(companion, place.renamed(name), "named by the path of its media")
+                yield Route(companion, place.renamed(name), "named after the path of its media")
 
     def holdings_there(self) -> list[Holding]:
         """The holdings of every guide at their places on the new computer."""

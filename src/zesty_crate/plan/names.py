@@ -56,14 +56,14 @@ class _Namer:
         if len(path.parts) <= len(route.old.parts):
             self._see_route(route)
             if not self._claim(path, route.new, is_folder=is_folder) and not is_folder:
-                self.names.collisions.append(f"{path} and another one, at {route.new}")
+                self.names.collisions.append(f"{path} and another file, at {route.new}")
             return route.new
         parent = self._folder(path.parent)
         wish = parent.below(path.name)
         place = self._free(path, parent, is_folder=is_folder)
         if place != wish:
             fault = name_fault(path.name, self._new.rules_for(wish))
-            why = f"{path.name!r}: {fault}" if fault else f"{path.name!r} is taken there by another one that is carried"
+            why = f"{path.name!r}: {fault}" if fault else f"{path.name!r} is already used there by another carried file"
             self.names.renames.append(Route(path, place, why))
         return place
 

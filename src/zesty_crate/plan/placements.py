@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..machines import Computer
+from ..machines.sqlite_files import database_name
 from ..paths import MachinePath, Route, RouteMap, System
 from ..survey import Carried, FileRow, SurveyStore
 
-SIDE_FILES = ("-wal", "-journal", "-shm")  # what SQLite keeps beside a database (sqlite.org/tempfiles.html)
 _REMEMBERED_FOLDERS = 20_000
 _SHALLOW = 1  # a file at the top of a volume has no folder that is a path
 _OWN = "role IN ('own', 'cache') AND id NOT IN (SELECT file FROM left_out)"
@@ -85,5 +85,5 @@ class Placements:
 
 def main_of(path: MachinePath) -> MachinePath | None:
     """The database that a file of this name would belong to; None when it has no such name."""
-    ending = next((each for each in SIDE_FILES if path.name.endswith(each)), None)
-    return path.renamed(path.name.removesuffix(ending)) if ending and path.parts else None
+    name = database_name(path.name) if path.parts else None
+    return None if name is None else path.renamed(name)

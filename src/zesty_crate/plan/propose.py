@@ -29,9 +29,9 @@ def _suggestions(
             if name in theirs:
                 yield Route(place, theirs[name], f"the place {{{name}}} of {guide.title}")
     for name in USUAL_PLACES[old.system]:
-        yield Route(old.place(name), new.place(name), f"the place {{{name}}} of either computer")
+        yield Route(old.place(name), new.place(name), f"the place {{{name}}} on both computers")
     for volume in old.volumes:
         same = [each for each in new.volumes if each.label and each.label.casefold() == volume.label.casefold()]
         if len(same) == 1:
-            why = "which goes along" if volume.travels else "on either computer"
+            why = "which travels" if volume.travels else "on both computers"
             yield Route(volume.anchor, same[0].anchor, f'the volume labelled "{volume.label}", {why}')

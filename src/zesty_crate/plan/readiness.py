@@ -50,15 +50,13 @@ def _look_at(guide: Guide, old_sheet: Sheet, finder: Finder, new_sheet: Sheet, o
     rule = part.versions if part else "any"
     to_do = []
     if guide.id not in new_sheet.part.programs and started is not True:
-        to_do.append(
-            f"See that {guide.title} is installed on {new.name}; neither its sheet nor its folders tell of it."
-        )
+        to_do.append(f"Check that {guide.title} is installed on {new.name}; neither the sheet nor its folders show it.")
     elif started is False:
-        to_do.append(f"Start {guide.title} once on {new.name} and close it: its folders are not there yet.")
+        to_do.append(f"Start {guide.title} once on {new.name} and quit it: its folders do not exist yet.")
     untold = [name for name, version in (("old", old_version), ("new", new_version)) if not version]
     if rule != "any" and untold:
         where = " and ".join(untold)
-        to_do.append(f"See that its version fits ({rule}): the sheet of the {where} computer does not tell it.")
+        to_do.append(f"Check that its version fits ({rule}): the sheet of the {where} computer does not state it.")
     running = is_running(guide, new_sheet, outside)
     return Readiness(guide.id, guide.title, old_version, new_version, rule, started, running, tuple(to_do))
 
@@ -70,7 +68,7 @@ def _version(sheet: Sheet, guide: Guide) -> str:
 
 def program_blockers(programs: Sequence[Readiness], new: Computer, new_sheet: Sheet) -> list[Blocker]:
     """What keeps the things of single programs from being placed, each with what clears it; others go on."""
-    close = "Close it." if new_sheet.is_here else "Close it, and set running = false in the sheet."
+    close = "Quit it." if new_sheet.is_here else "Quit it, and set running = false in the sheet."
     blockers = [
         Blocker(each.title, f"{each.title} is running on {new.name}.", close, guide=each.guide)
         for each in programs
@@ -79,7 +77,7 @@ def program_blockers(programs: Sequence[Readiness], new: Computer, new_sheet: Sh
     for each in programs:
         if each.old_version and each.new_version and not fits(each.old_version, each.new_version, each.rule):
             wanted = each.old_version if each.rule == "same" else f"{each.old_version} or newer"
-            what = f"{each.title} is version {each.new_version} on {new.name}, and what is carried asks for {wanted}."
+            what = f"{each.title} is version {each.new_version} on {new.name}; the carried files need {wanted}."
             clear = f"Install {wanted} there, and correct the version in the sheet."
             blockers.append(Blocker(each.title, what, clear, guide=each.guide))
     return blockers

@@ -21,7 +21,7 @@ class Work:
 
     entries: int
     groups: int
-    handwork: int
+    annotations: int
 
 
 @dataclass(slots=True)
@@ -30,26 +30,26 @@ class CatalogContent:
 
     entries: set[int] = field(default_factory=set)
     members: set[int] = field(default_factory=set)  # with the names of groups, empty ones too
-    handwork: set[int] = field(default_factory=set)
+    annotations: set[int] = field(default_factory=set)
     groups: int = 0
     own_entries: int = 0  # those that are not of the program's own content
 
     @property
     def work(self) -> Work:
         """The numbers alone."""
-        return Work(len(self.entries), self.groups, len(self.handwork))
+        return Work(len(self.entries), self.groups, len(self.annotations))
 
     def holds_more_than(self, other: CatalogContent) -> bool:
         """Whether anything is in here that ``other`` lacks."""
         return bool(
-            self.entries - other.entries or self.members - other.members or self.handwork - other.handwork
-        )  # fmt: skip
+            self.entries - other.entries or self.members - other.members or self.annotations - other.annotations
+        )
 
-    def add(self, entry: str, handwork: Iterable[tuple[str, str]], *, own: bool = True) -> None:
+    def add(self, entry: str, annotations: Iterable[tuple[str, str]], *, own: bool = True) -> None:
         """Add an entry, named so that both computers name it alike, with what a person wrote to it."""
         self.entries.add(hash(entry))
         self.own_entries += own
-        self.handwork.update(hash((entry, name, value)) for name, value in handwork if value)
+        self.annotations.update(hash((entry, name, value)) for name, value in annotations if value)
 
     def add_group(self, name: str, members: Iterable[str]) -> None:
         """Add a group. Another order of its members is no other work."""
@@ -64,19 +64,19 @@ def carried_content(
     """The content of a catalog as it was on the old computer, under the paths that it will have on the new one."""
     content = CatalogContent()
     mine, bindings = "holding = ? AND substr({}, 1, ?) = ?", (document.holding, len(document.prefix), document.prefix)
-    handwork: dict[str, list[tuple[str, str]]] = {}
+    annotations: dict[str, list[tuple[str, str]]] = {}
     database = survey.database
     for entry, name, value in database.execute(
-        f"SELECT entry, name, value FROM handwork WHERE {mine.format('entry')}", bindings
+        f"SELECT entry, name, value FROM annotation WHERE {mine.format('entry')}", bindings
     ):
-        handwork.setdefault(entry, []).append((str(name), restored(value) if value is not None else ""))
+        annotations.setdefault(entry, []).append((str(name), restored(value) if value is not None else ""))
     names: dict[str, str] = {}
     for key, recorded, path in database.execute(
         f"SELECT key, recorded, path FROM entry WHERE {mine.format('key')}", bindings
     ):
         there = routes.translate(old.parse(restored(path))) if path else None
         names[key] = new.key(there) if there else restored(recorded)
-        content.add(names[key], handwork.get(key, ()))
+        content.add(names[key], annotations.get(key, ()))
     for key, name in list(database.execute(f"SELECT key, name FROM grp WHERE {mine.format('key')}", bindings)):
         query = "SELECT entry FROM member WHERE holding = ? AND grp = ? ORDER BY position"
         members = [names.get(row[0], row[0]) for row in database.execute(query, (document.holding, key))]
@@ -97,7 +97,7 @@ def content_there(move: Move, holding: Holding, seen: Seen, disk: Disk) -> Catal
         names = {}
         for entry in catalog.entries():
             names[entry.key], own = _name_of(entry, new, factory)
-            content.add(names[entry.key], entry.handwork, own=own)
+            content.add(names[entry.key], entry.annotations, own=own)
         for group in catalog.groups():
             content.add_group(group.name, (names.get(member, member) for member in group.members))
     return content

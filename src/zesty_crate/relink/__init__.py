@@ -1,14 +1,14 @@
 """Repair recorded paths, and prove that nothing else changed."""
 
-from .alone import Given, catalogs_concerned, find_routes, lost_files
 from .clues import Lost
+from .decision_table import read_decisions, undecided_of, write_undecided
+from .destinations import Explained
 from .evidence import Doubt, Evidence, FoundRoute, Searcher
+from .find_routes import Given, catalogs_concerned, find_routes, lost_files
 from .matching import Candidate, Matched
 from .registrations import Merging, Registrations
 from .rehome import Leading, leading_into, rehome, rehome_route
 from .relink import RelinkedCatalog, RelinkReport, Untouched, relink, relink_in_place
-from .targets import Explained
-from .undecided import read_decisions, undecided_of, write_undecided
 
 __all__ = [
     "Candidate",

@@ -14,11 +14,11 @@ from functools import lru_cache
 
 from rapidfuzz import fuzz
 
+from ..machines.moments import SAME_MOMENT_NS
 from ..media import NOTHING_TOLD, MediaFacts
 from ..paths import Folding, MachinePath, name_key
 
 _ALIKE = 82.0  # of 100, by which two names are taken for variants of one
-_SAME_MOMENT_NS = 2 * 10**9  # what FAT can tell apart
 _RARE = 0.002
 _HOUR_NS = 3600 * 10**9
 _ZONES = 26  # two zones can be so many hours apart
@@ -54,7 +54,7 @@ class Clue(StrEnum):
     CONTENT_SAME = "the same content"
     CONTENT_OTHER = "other content"
     SIZE_SAME = "the same size"
-    SIZE_COMMON = "the same size, as others have"
+    SIZE_COMMON = "the same size, which others have too"
     SIZE_OTHER = "another size"
     DATE_SAME = "the same date"
     DATE_SHIFTED = "the same date in another time zone"
@@ -63,8 +63,8 @@ class Clue(StrEnum):
     MEDIA_OTHER = "another length or other dimensions"
     NAME_SAME = "the same name"
     NAME_COPY = "the name of a copy"
-    NAME_ALIKE = "a name much like it"
-    NAME_NUMBERED = "the same name but for its number"
+    NAME_ALIKE = "a similar name"
+    NAME_NUMBERED = "the same name except for its number"
     NAME_OTHER = "another name"
     ENDING_OTHER = "another ending"
     PLACE_ONE = "a folder of the same name"
@@ -141,10 +141,10 @@ def _date(lost: Lost, here: Here) -> Clue | None:
     if lost.modified_ns is None:
         return None
     apart = abs(lost.modified_ns - here.modified_ns)
-    if apart <= _SAME_MOMENT_NS:
+    if apart <= SAME_MOMENT_NS:
         return Clue.DATE_SAME
     hours = round(apart / _HOUR_NS)
-    shifted = 0 < hours <= _ZONES and abs(apart - hours * _HOUR_NS) <= _SAME_MOMENT_NS
+    shifted = 0 < hours <= _ZONES and abs(apart - hours * _HOUR_NS) <= SAME_MOMENT_NS
     return Clue.DATE_SHIFTED if shifted else Clue.DATE_OTHER
 
 

@@ -10,13 +10,13 @@ from pathlib import Path
 
 from ..catalogs import Catalog, Change, read_changes, syntax_of
 from ..guides import Holding, holdings_on
-from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Step, digest_of
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Step, digest_of
 from ..machines import make_folders, working_folder
 from ..machines.registry import read_export
 from ..machines.texts import restored
 from ..paths import MachinePath, System
 from ..plan import Move
-from .pieces import PieceDecider
+from .split_paths import PathDecider
 
 _EXAMPLES = 4
 
@@ -27,11 +27,11 @@ class Merging(StrEnum):
     PENDING = "to be merged"
     MERGED = "merged"
     ALREADY = "merged already"
-    BY_HAND = "to be imported by hand"  # the new computer's registry is not here
-    ELSEWHERE = "for Windows alone"  # it has none
+    MANUAL = "manual import"  # the new computer's registry is not here
+    ELSEWHERE = "no registry"  # it has none
 
 
-Decide = Callable[[Holding, Catalog, MachinePath], PieceDecider]
+Decide = Callable[[Holding, Catalog, MachinePath], PathDecider]
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,30 +79,43 @@ class Registrar:
     def _bring(self, step: Step | None, holding: Holding) -> Registrations:
         move, branch = self._move, holding.part.branch
         carried = move.crate.export_path(holding.id)
-        spot = Spot("", branch)
+        location = Location("", branch)
         target = move.folder / "registry" / carried.name
-        state = self._state(spot)
+        state = self._state(location)
         moved, examples = self._rewrite(holding, carried, target, write=step is not None and state != Merging.ALREADY)
         if step is not None and state == Merging.PENDING and self._registry is not None:
             here = move.folder.relative_to(move.crate.root).as_posix()
             action = Action(
-                Kind.REGISTRY, spot, NOTHING, source=f"{here}/registry/{target.name}", note=holding.id,
-                old_sha512=digest_of(self._registry, branch), aside=f"{here}/aside/{target.stem} {step.id}.reg",
-            )  # fmt: skip
+                Kind.REGISTRY,
+                location,
+                NOTHING,
+                source=f"{here}/registry/{target.name}",
+                note=holding.id,
+                old_sha512=digest_of(self._registry, branch),
+                aside=f"{here}/aside/{target.stem} {step.id}.reg",
+            )
             self._doer.carry_out(step, [action])
             state = Merging.MERGED
         blocks = read_export(self._disk.read_bytes(carried), str(carried))
         return Registrations(
-            holding.id, holding.title, branch, state, len(blocks), sum(len(each.values) for each in blocks), moved,
-            examples, str(target), *self._alone(holding),
-        )  # fmt: skip
+            holding.id,
+            holding.title,
+            branch,
+            state,
+            len(blocks),
+            sum(len(each.values) for each in blocks),
+            moved,
+            examples,
+            str(target),
+            *self._alone(holding),
+        )
 
-    def _state(self, spot: Spot) -> Merging:
+    def _state(self, location: Location) -> Merging:
         if self._move.new.system is not System.WINDOWS:
             return Merging.ELSEWHERE
         if self._registry is None:
-            return Merging.BY_HAND
-        return Merging.ALREADY if self._journal.has_acted_at(spot) else Merging.PENDING
+            return Merging.MANUAL
+        return Merging.ALREADY if self._journal.has_acted_at(location) else Merging.PENDING
 
     def _rewrite(self, holding: Holding, carried: Path, target: Path, *, write: bool) -> tuple[int, tuple[Change, ...]]:
         """Have an export with the new paths, by the same code as every catalog, and proven like it."""

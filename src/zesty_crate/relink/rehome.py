@@ -8,15 +8,15 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..errors import ZestyError, halfway
-from ..journal import NOTHING, Action, Doer, Journal, Kind, Spots
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations
 from ..machines import Computer, Finder
 from ..machines.texts import restored
 from ..paths import MachinePath, Route
 from ..plan import Move, given_route
 from ..progress import Tell, silent
 from ..survey import SurveyStore
+from .destinations import Rehomed
 from .relink import STEP, RelinkReport, carry_out, require_closed
-from .targets import Rehomed
 
 _BELOW = (
     "SELECT holding, recorded, state FROM entry WHERE path_key = ?1 OR path_key > ?1 || '/' AND path_key < ?1 || '0'"
@@ -51,20 +51,20 @@ def rehome_route(text: str, finder: Finder, keep_in: Path) -> Route:
     if old.facts is None or old.facts.kind != "folder":
         raise ZestyError(
             f"There is no folder {route.old} on {computer.name}.",
-            next_step="If an earlier run was stopped after it was moved, take that back with zesty undo.",
+            next_step="If an earlier run stopped after moving it, run zesty undo.",
         )
     if new.facts is not None:
-        raise ZestyError(f"There is something at {route.new} already.", next_step="Name a place that is free.")
+        raise ZestyError(f"{route.new} already exists.", next_step="Name a place that is free.")
     if computer.key(new.path).startswith(computer.key(old.path) + "/"):
-        raise ZestyError(f"{route.new} lies in {route.old} itself.", next_step="Name a place outside of it.")
+        raise ZestyError(f"{route.new} is inside {route.old} itself.", next_step="Name a place outside it.")
     if old.real is not None and keep_in.resolve().is_relative_to(old.real.resolve()):
         raise ZestyError(
-            f"The originals were to be kept in {keep_in.resolve()}, which lies in the folder that is to be moved.",
+            f"The originals cannot be kept in {keep_in.resolve()}, which is inside the folder to move.",
             next_step="Name another place with --keep-in DIR.",
         )
     if computer.anchor_of(old.path) != computer.anchor_of(new.path):
         raise ZestyError(
-            f"{route.new} is on another volume than {route.old}, and a folder is moved within one.",
+            f"{route.new} is on another volume than {route.old}; a folder can only be moved within its volume.",
             next_step=f"Copy it there, then run the command with --route '{text}' in place of --rehome.",
         )
     return Route(old.path, route.new, route.why)
@@ -75,11 +75,11 @@ def rehome(move: Move, route: Route, tell: Tell = silent) -> RelinkReport:
     with_catalogs = {document.holding for document in move.survey.documents()}
     require_closed(move, {row.guide for row in move.survey.holdings() if row.id in with_catalogs})
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
-        doer = Doer(move.contents, Spots(move.new), journal, move.outside, move.registry())
+        doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         step = journal.begin(STEP)
         try:
             with halfway():
-                doer.carry_out(step, list(_actions(route, Finder(move.new, move.outside.disk), Spots(move.new))))
+                doer.carry_out(step, list(_actions(route, Finder(move.new, move.outside.disk), Locations(move.new))))
             return carry_out(move, journal, Rehomed(move.new, route), tell)
         except (ZestyError, KeyboardInterrupt):
             with halfway():
@@ -87,7 +87,7 @@ def rehome(move: Move, route: Route, tell: Tell = silent) -> RelinkReport:
             raise
 
 
-def _actions(route: Route, finder: Finder, spots: Spots) -> Iterator[Action]:
+def _actions(route: Route, finder: Finder, locations: Locations) -> Iterator[Action]:
     """What makes the folders above the new place, and then moves the folder."""
     missing = []
     folder = route.new.parent
@@ -95,6 +95,6 @@ def _actions(route: Route, finder: Finder, spots: Spots) -> Iterator[Action]:
         missing.append(folder)
         folder = folder.parent
     for each in reversed(missing):
-        yield Action(Kind.FOLDER, spots.at(finder, each), NOTHING)
+        yield Action(Kind.FOLDER, locations.at(finder, each), NOTHING)
         finder.note_made(each)
-    yield Action(Kind.MOVE, spots.at(finder, route.new), NOTHING, source=spots.at(finder, route.old).path)
+    yield Action(Kind.MOVE, locations.at(finder, route.new), NOTHING, source=locations.at(finder, route.old).path)

@@ -12,16 +12,16 @@ from typing import NamedTuple
 from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
-from ..journal import NOTHING, Action, Doer, Journal, Kind, Spot, Spots, Step
+from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
 from ..machines import FileFacts, Finder, beside, working_folder
 from ..moving import Replacer
 from ..paths import MachinePath
-from ..plan import Move, followers
+from ..plan import Move, renamed_companions
 from ..progress import Progress, Tell, silent
-from .differences import Difference, differences
-from .pieces import PieceDecider
+from .destinations import Destinations, Targets
+from .prefix_changes import PrefixChange, prefix_changes
 from .registrations import Registrar, Registrations
-from .targets import Aims, Targets
+from .split_paths import PathDecider
 
 STEP = "relink"
 _EXAMPLES = 8
@@ -49,8 +49,9 @@ class _Decided(NamedTuple):
 class RelinkedCatalog:
     """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written.
 
-    ``differences`` are told before anything is written. With ``changed`` it is not as it was placed any more, and was
-    read as it is now. ``rows_added`` is for shared pieces whose entries part, where the guide allows it.
+    ``prefix_changes`` are shown before anything is written. ``changed`` is true when the catalog changed after it was
+    placed; it was then read as it is now. ``rows_added`` counts new rows for shared pieces whose entries go to
+    different places, where the guide allows new rows.
     """
 
     holding: str
@@ -63,7 +64,7 @@ class RelinkedCatalog:
     proof: Proof | None
     already: bool = False
     changed: bool = False
-    differences: tuple[Difference, ...] = ()
+    prefix_changes: tuple[PrefixChange, ...] = ()
     rows_added: int = 0
 
 
@@ -90,19 +91,23 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
         if not unpacked:
             raise _nothing_unpacked(move)
         routes = move.arrangement(unpacked[-1].note).routes
-        aims = Targets(move.survey, move.old, move.new, routes)
-        return carry_out(move, journal, aims, tell, dry_run=dry_run)
+        destinations = Targets(move.survey, move.old, move.new, routes)
+        return carry_out(move, journal, destinations, tell, dry_run=dry_run)
 
 
-def relink_in_place(move: Move, aims: Aims, tell: Tell = silent, *, dry_run: bool = False) -> RelinkReport:
+def relink_in_place(
+    move: Move, destinations: Destinations, tell: Tell = silent, *, dry_run: bool = False
+) -> RelinkReport:
     """Relink catalogs where they are, on the computer that they were surveyed on."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
-        return carry_out(move, journal, aims, tell, dry_run=dry_run)
+        return carry_out(move, journal, destinations, tell, dry_run=dry_run)
 
 
-def carry_out(move: Move, journal: Journal, aims: Aims, tell: Tell, *, dry_run: bool = False) -> RelinkReport:
-    """Relink every catalog that ``aims`` know the place of; goes on with a step that was begun."""
-    relinker = _Relinker(move, journal, aims)
+def carry_out(
+    move: Move, journal: Journal, destinations: Destinations, tell: Tell, *, dry_run: bool = False
+) -> RelinkReport:
+    """Relink every catalog that ``destinations`` know the place of; goes on with a step that was begun."""
+    relinker = _Relinker(move, journal, destinations)
     require_closed(move, relinker.programs())
     relinker.require_not_open()
     if dry_run:
@@ -117,7 +122,7 @@ def carry_out(move: Move, journal: Journal, aims: Aims, tell: Tell, *, dry_run: 
 
 def _nothing_unpacked(move: Move) -> ZestyError:
     return ZestyError(
-        f"This crate was not unpacked on {move.new.name} to its end, so there is nothing to relink.",
+        f"This crate was not unpacked on {move.new.name} completely, so there is nothing to relink.",
         next_step="Run zesty unpack first.",
     )
 
@@ -127,28 +132,28 @@ def require_closed(move: Move, programs: set[str]) -> None:
     for guide in move.guides if move.into is None else ():
         if guide.id in programs and is_running(guide, move.new_sheet, move.outside):
             raise ZestyError(
-                f"{guide.title} is running on {move.new.name}, and its catalog must not be changed under it.",
-                next_step="Close it, set running = false if the sheet says otherwise, and run the command again.",
+                f"{guide.title} is running on {move.new.name}, so its catalog must not be changed now.",
+                next_step="Quit it, set running = false in the sheet if needed, and run the command again.",
             )
 
 
 class _Relinker:
-    def __init__(self, move: Move, journal: Journal, aims: Aims) -> None:
+    def __init__(self, move: Move, journal: Journal, destinations: Destinations) -> None:
         self._move = move
         self._disk = move.outside.disk
         self._journal = journal
-        self._aims = aims
+        self._destinations = destinations
         self._work = move.folder / "work"
         self._finder = Finder(move.new, self._disk)
-        self._spots = Spots(move.new)
+        self._locations = Locations(move.new)
         self._replacer = Replacer(move, journal)
-        self.doer = Doer(move.contents, self._spots, journal, move.outside, move.registry())
+        self.doer = Doer(move.contents, self._locations, journal, move.outside, move.registry())
 
     def programs(self) -> set[str]:
         """The programs whose catalogs are here and may be changed."""
         guides = {row.id: row.guide for row in self._move.survey.holdings()}
         places = (
-            (document.holding, self._aims.place_of(self._move.old.parse(document.path)))
+            (document.holding, self._destinations.place_of(self._move.old.parse(document.path)))
             for document in self._move.survey.documents()
         )
         return {guides[name] for name, place in places if place and self._finder.find(place).facts is not None}
@@ -157,12 +162,12 @@ class _Relinker:
         """Raise `ZestyError` when a catalog is open in any program, its own or another one."""
         open_files = self._move.outside.processes.open_files()
         for document in self._move.survey.documents() if open_files else ():
-            place = self._aims.place_of(self._move.old.parse(document.path))
+            place = self._destinations.place_of(self._move.old.parse(document.path))
             real = self._finder.find(place).real if place else None
             if real is not None and (program := open_files.get(os.path.realpath(real))):
                 raise ZestyError(
-                    f"The catalog {place} is open in {program}, and must not be changed under it.",
-                    next_step="Close that program, and run the command again.",
+                    f"The catalog {place} is open in {program}, so it must not be changed now.",
+                    next_step="Quit that program, and run the command again.",
                 )
 
     def run(self, step: Step | None, tell: Tell) -> RelinkReport:
@@ -176,7 +181,7 @@ class _Relinker:
             tell(Progress("relinking", number, len(documents)))
             if row is not None:
                 rows.append(row)
-        if self._aims.in_place:
+        if self._destinations.in_place:
             return RelinkReport(move.new.name, tuple(rows), renamed=self._rename_companions(step, holdings.values()))
         registrar = Registrar(move, self._journal, self.doer, self._decide)
         return RelinkReport(move.new.name, tuple(rows), tuple(registrar.run(step)))
@@ -184,13 +189,15 @@ class _Relinker:
     def _rename_companions(self, step: Step | None, holdings: Iterable[Holding]) -> int:
         """Give companions the names that go with the new paths; unpacking does so by its own routes."""
         actions = []
-        for companion, name in followers(self._move.survey, holdings, self._move.old, self._aims.goes_to):
-            place = self._aims.place_of(companion) or companion
+        for companion, name in renamed_companions(
+            self._move.survey, holdings, self._move.old, self._destinations.goes_to
+        ):
+            place = self._destinations.place_of(companion) or companion
             seen = self._finder.find(place)
             if seen.facts is not None and self._finder.find(place.renamed(name)).facts is None:
-                spot = self._spots.at(self._finder, place.renamed(name))
-                source = self._spots.at(self._finder, place).path
-                actions.append(Action(Kind.MOVE, spot, seen.facts, source=source))
+                location = self._locations.at(self._finder, place.renamed(name))
+                source = self._locations.at(self._finder, place).path
+                actions.append(Action(Kind.MOVE, location, seen.facts, source=source))
         if step is not None and actions:
             self.doer.carry_out(step, actions)
         return len(actions)
@@ -200,21 +207,21 @@ class _Relinker:
 
         One on a drive that came along is relinked where it is.
         """
-        place = self._aims.place_of(at)
+        place = self._destinations.place_of(at)
         if place is None:
             return None
-        spot = self._spots.at(self._finder, place)
-        placed = self._journal.last_at(spot)
-        stays = self._aims.in_place or self._move.old.travels(at)
+        location = self._locations.at(self._finder, place)
+        placed = self._journal.last_at(location)
+        stays = self._destinations.in_place or self._move.old.travels(at)
         if placed is None and not (stays and self._finder.find(place).facts):
             return None
-        if holding.id in self._journal.rewritten_for(spot):  # another holding may look into the same catalog
+        if holding.id in self._journal.rewritten_for(location):  # another holding may look into the same catalog
             return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
-        real = self._spots.real(spot)
+        real = self._locations.real(location)
         if self._disk.facts(real) is None:
             raise ZestyError(
-                f"The catalog {place} was unpacked and is not there any more.",
-                next_step="Take the unpacking back with zesty undo, and unpack again.",
+                f"The catalog {place} was unpacked but no longer exists.",
+                next_step="Run zesty undo, then unpack again.",
             )
         changed = placed is not None and not _is_as_placed(self._disk.facts(real), placed.facts)
         # Digested while it is decided on. If it changes meanwhile, it is not replaced.
@@ -222,14 +229,25 @@ class _Relinker:
             changes = self._work / "changes.db"
             decided = self._list_changes(holding, real, at, place, changes)
             examples = tuple(read_changes(changes, _EXAMPLES))
-            told = differences(changes) if step is None else ()
+            told = prefix_changes(changes) if step is None else ()
             proof = (
-                self._replace(step, holding, spot, changes, digest()) if decided.cells and step is not None else None
+                self._replace(step, holding, location, changes, digest())
+                if decided.cells and step is not None
+                else None
             )
         return RelinkedCatalog(
-            holding.id, holding.title, str(place), decided.moved, decided.cells, examples, decided.untouched, proof,
-            changed=changed, differences=told, rows_added=decided.rows_added,
-        )  # fmt: skip
+            holding.id,
+            holding.title,
+            str(place),
+            decided.moved,
+            decided.cells,
+            examples,
+            decided.untouched,
+            proof,
+            changed=changed,
+            prefix_changes=told,
+            rows_added=decided.rows_added,
+        )
 
     def _list_changes(
         self, holding: Holding, real: Path, at: MachinePath, place: MachinePath, changes: Path
@@ -240,27 +258,38 @@ class _Relinker:
             cells = pieces.write(changes, catalog)
             return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)))
 
-    def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PieceDecider:
+    def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PathDecider:
         move = self._move
-        aims, variables = self._aims, (move.old.variables, move.new.variables)
-        pieces = PieceDecider(
-            catalog.entries, aims.of, move.old.system, move.new.system, folder, variables, aims.left, aims.going_along
+        destinations, variables = self._destinations, (move.old.variables, move.new.variables)
+        pieces = PathDecider(
+            catalog.entries,
+            destinations.of,
+            move.old.system,
+            move.new.system,
+            folder,
+            variables,
+            destinations.left,
+            destinations.going_along,
         )
         paths = [part.path for part in holding.part.entries]
         pieces.decide(max(map(len, paths)), may_add=any(piece.may_add for path in paths for piece in path))
         return pieces
 
-    def _replace(self, step: Step, holding: Holding, spot: Spot, changes: Path, sha512: str) -> Proof:
+    def _replace(self, step: Step, holding: Holding, location: Location, changes: Path, sha512: str) -> Proof:
         """Build the rewritten catalog beside the old one, prove it, and put it in its place.
 
         Journals that its program left beside it are brought into the new one and taken away with the old one: they are
         written down together, so that neither is ever done without the other.
         """
         syntax = syntax_of(holding.part)
-        real = self._spots.real(spot)
-        journals = [self._replacer.taken_away(spot, each, holding.id) for each in syntax.companions(real, self._disk)]
-        facts, _, aside = self._replacer.kept(spot, sha512)
-        replaced = Action(Kind.REPLACE, spot, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id)
+        real = self._locations.real(location)
+        journals = [
+            self._replacer.taken_away(location, each, holding.id) for each in syntax.companions(real, self._disk)
+        ]
+        facts, _, aside = self._replacer.kept(location, sha512)
+        replaced = Action(
+            Kind.REPLACE, location, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id
+        )
         action, *rest = self._journal.intend(step, [replaced, *journals])
         original, part = real, Path(self.doer.parts.path_of(action))
         if journals:
@@ -271,10 +300,10 @@ class _Relinker:
         with beside(lambda: self._disk.digest(part).sha512) as digest:
             proof = syntax.prove(original, part, holding.part, changes, self._disk)
         facts = (self._disk.facts(part) or NOTHING)._replace(mode=replaced.old_facts.mode)
-        if labels := self._disk.attributes(real):
-            self._disk.set_attributes(part, labels)
+        if attributes := self._disk.attributes(real):
+            self._disk.set_attributes(part, attributes)
         self._disk.set_facts(part, facts)
-        self._disk.settle(part)
+        self._disk.flush(part)
         built = self._journal.know_content(action, digest(), facts)
         self.doer.finish([*rest, built])
         return proof
@@ -284,12 +313,12 @@ def _is_as_placed(now: FileFacts | None, placed: FileFacts) -> bool:
     return now is not None and (now.size_bytes, now.modified_ns) == (placed.size_bytes, placed.modified_ns)
 
 
-def _untouched(pieces: PieceDecider) -> Iterator[Untouched]:
+def _untouched(pieces: PathDecider) -> Iterator[Untouched]:
     for entry, why in pieces.without_route:
         yield Untouched(entry.key, entry.recorded, why)
     for entry in pieces.inexpressible:
         yield Untouched(
             entry.key,
             entry.recorded,
-            "its new path cannot be expressed: it shares a piece with entries that go elsewhere",
+            "its new path cannot be expressed: it shares a piece of its path with entries that move elsewhere",
         )

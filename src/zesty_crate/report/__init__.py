@@ -5,4 +5,11 @@ from .page import as_page
 from .paper import as_pdf, require_pdf
 from .tables import write_csv
 
-__all__ = ["Gathered", "as_page", "as_pdf", "gather", "require_pdf", "write_csv"]
+__all__ = [
+    "Gathered",
+    "as_page",
+    "as_pdf",
+    "gather",
+    "require_pdf",
+    "write_csv",
+]

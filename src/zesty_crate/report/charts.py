@@ -18,9 +18,12 @@ if TYPE_CHECKING:
 # Drawn in these, and replaced by the page's own colors, so that dark mode and print need no second drawing.
 _INK, _SOFT, _BARS = "#010203", "#040506", ("#0a0b0c", "#0d0e0f", "#101112")
 _PAGE_COLORS = {
-    _INK: "var(--ink)", _SOFT: "var(--soft)",
-    _BARS[0]: "var(--bar-1)", _BARS[1]: "var(--bar-2)", _BARS[2]: "var(--bar-3)",
-}  # fmt: skip
+    _INK: "var(--ink)",
+    _SOFT: "var(--soft)",
+    _BARS[0]: "var(--bar-1)",
+    _BARS[1]: "var(--bar-2)",
+    _BARS[2]: "var(--bar-3)",
+}
 _WIDE_IN = 8.2
 _MOST_BARS, _MOST_FLOWS = 14, 12
 _LONGEST_LABEL = 44
@@ -54,7 +57,7 @@ def kinds_chart(gathered: Gathered) -> str:
 
 
 def flow_picture(gathered: Gathered) -> str:
-    """Folders of the old computer flowing to folders of the new one, as wide as the files are many."""
+    """Folders of the old computer flowing to folders of the new one, the wider the more files; without hidden ones."""
     counted = _flows(gathered)
     if not counted:
         return ""
@@ -77,8 +80,14 @@ def flow_picture(gathered: Gathered) -> str:
         axes.text(-0.01, left, f"{_short(old)}  ", ha="right", va="center", color=_INK)
         axes.text(0.5, (left + right) / 2, f"{files:,}", ha="center", va="center", color=_INK, fontweight="bold")
     for new in news:
-        axes.text(1.01, tops[new] - heights[new] / 2 + unit[next(f for f in counted if f[1] == new)] / 2,
-                  f"  {_short(new)}", ha="left", va="center", color=_INK)  # fmt: skip
+        axes.text(
+            1.01,
+            tops[new] - heights[new] / 2 + unit[next(f for f in counted if f[1] == new)] / 2,
+            f"  {_short(new)}",
+            ha="left",
+            va="center",
+            color=_INK,
+        )
     axes.text(-0.01, 0.75, f"{gathered.survey.computer}  ", ha="right", color=_SOFT)
     axes.text(1.01, 0.75, f"  {gathered.new_computer}", ha="left", color=_SOFT)
     axes.set_xlim(-1.15, 2.15)
@@ -87,8 +96,9 @@ def flow_picture(gathered: Gathered) -> str:
 
 
 def _flows(gathered: Gathered) -> list[tuple[str, str, int]]:
-    """Routes as from, to, and the number of carried files that go by each, those of most files."""
-    flows = sorted(gathered.flows, key=lambda each: -each[2])[:_MOST_FLOWS]
+    """Routes as from, to, and number of carried files, those with most files."""
+    shown = [(each.old, each.new, each.files) for each in gathered.flows if not each.is_hidden]
+    flows = sorted(shown, key=lambda each: -each[2])[:_MOST_FLOWS]
     return sorted(flows, key=lambda each: (each[1], each[0]))
 
 
@@ -99,9 +109,16 @@ def _band(axes: Axes, left: float, right: float, thick: float) -> None:
 
     low, high = -thick / 2, thick / 2
     points = [
-        (0, left + high), (0.5, left + high), (0.5, right + high), (1, right + high),
-        (1, right + low), (0.5, right + low), (0.5, left + low), (0, left + low), (0, left + high),
-    ]  # fmt: skip
+        (0, left + high),
+        (0.5, left + high),
+        (0.5, right + high),
+        (1, right + high),
+        (1, right + low),
+        (0.5, right + low),
+        (0.5, left + low),
+        (0, left + low),
+        (0, left + high),
+    ]
     codes = [Path.MOVETO, *[Path.CURVE4] * 3, Path.LINETO, *[Path.CURVE4] * 3, Path.CLOSEPOLY]
     axes.add_patch(PathPatch(Path(points, codes), facecolor=_BARS[0], edgecolor="none", alpha=0.55))
 

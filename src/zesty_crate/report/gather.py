@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import io
+import re
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import closing
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..check import CheckRecord, CheckReport, last_check
 from ..crate import Step
 from ..errors import ZestyError
 from ..journal import Journal, Stage
 from ..machines import Finder
+from ..machines.places import USUAL_PLACES
+from ..machines.texts import restored
 from ..paths import RouteMap
 from ..plan import Move, Placements, PlanFile, load_plan, read_plan
 from ..survey import SurveyReport, file_to_open, summarize
@@ -33,6 +37,16 @@ class JournalledStep:
 
 
 @dataclass(frozen=True, slots=True)
+class Flow:
+    """Carried files of one folder and where they went; ``is_hidden`` where only programs look into that folder."""
+
+    old: str
+    new: str
+    files: int
+    is_hidden: bool
+
+
+@dataclass(frozen=True, slots=True)
 class FileKinds:
     """The carried files of one ending. Sizes in bytes."""
 
@@ -43,10 +57,18 @@ class FileKinds:
 
 @dataclass(frozen=True, slots=True)
 class Thumbnail:
-    """A picture of the customer's, opened on the new computer and made small: its name, and a PNG."""
+    """A picture of the customer, opened on the new computer and made small: its caption, and a PNG."""
 
     name: str
     png: bytes
+
+
+@dataclass(frozen=True, slots=True)
+class GroupList:
+    """The groups of one catalog or program: each with its depth, its name, and the number of its entries."""
+
+    title: str
+    groups: tuple[tuple[int, str, int], ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +89,9 @@ class Gathered:
     steps: tuple[Step, ...]
     journal: tuple[JournalledStep, ...]
     kinds: tuple[FileKinds, ...]
-    flows: tuple[tuple[str, str, int], ...]  # routes as from, to, and how many carried files go by each
+    flows: tuple[Flow, ...]
+    groups: tuple[GroupList, ...]
+    documents: dict[str, tuple[str, ...]]  # names of the documents of each holding
     thumbnails: tuple[Thumbnail, ...]
 
 
@@ -97,6 +121,8 @@ def gather(move: Move) -> Gathered:
         journal=tuple(_journalled(move)),
         kinds=tuple(_kinds(move)),
         flows=tuple(_flows(move, plan)),
+        groups=tuple(_groups(move)),
+        documents=_documents(move),
         thumbnails=tuple(_thumbnails(move, check.report)),
     )
 
@@ -108,11 +134,14 @@ def _journalled(move: Move) -> list[JournalledStep]:
     with closing(journal):
         return [
             JournalledStep(
-                step.name, step.begun, step.ended, step.undone,
+                step.name,
+                step.begun,
+                step.ended,
+                step.undone,
                 dict(Counter(action.kind.value for action in journal.actions(step, Stage.DONE, Stage.UNDONE))),
             )
             for step in journal.steps()
-        ]  # fmt: skip
+        ]
 
 
 def _kinds(move: Move) -> list[FileKinds]:
@@ -126,19 +155,63 @@ def _kinds(move: Move) -> list[FileKinds]:
     return sorted((FileKinds(kind, *sums[kind]) for kind in sums), key=lambda each: -each.size_bytes)
 
 
-def _flows(move: Move, plan: PlanFile) -> list[tuple[str, str, int]]:
+def _flows(move: Move, plan: PlanFile) -> list[Flow]:
     routes = RouteMap(plan.routes, move.old.rules_for)
     counts = Counter(each.route for each in Placements(move.survey, move.old, routes).files() if each.route is not None)
-    return [(str(route.old), str(route.new), files) for route, files in counts.items()]
+    hidden = [
+        f"{move.old.key(move.old.place(name))}/" for name in _HIDDEN_PLACES if name in USUAL_PLACES[move.old.system]
+    ]
+    return [
+        Flow(
+            str(route.old),
+            str(route.new),
+            files,
+            is_hidden=any(f"{move.old.key(route.old)}/".startswith(each) for each in hidden),
+        )
+        for route, files in counts.items()
+    ]
+
+
+def _groups(move: Move) -> Iterator[GroupList]:
+    """Albums, playlists and other lists by name, as the survey found them, with nested ones below theirs."""
+    database = move.survey.database
+    for holding in (row for row in move.survey.holdings() if row.present):
+        rows = [
+            (key, restored(name), parent, members)
+            for key, name, parent, members in database.execute(_GROUPS, (holding.id,))
+        ]
+        inside: dict[str, list[tuple[str, str, int]]] = {}
+        known = {key for key, *_ in rows}
+        for key, name, parent, members in rows:
+            inside.setdefault(parent if parent in known else "", []).append((key, name, members))
+        listed = tuple(_nested(inside, "", 0))
+        if listed:
+            yield GroupList(holding.title, listed)
+
+
+def _nested(inside: dict[str, list[tuple[str, str, int]]], parent: str, depth: int) -> Iterator[tuple[int, str, int]]:
+    for key, name, members in inside.get(parent, ()) if depth < _DEEPEST_GROUP else ():
+        yield depth, name, members
+        yield from _nested(inside, key, depth + 1)
+
+
+def _documents(move: Move) -> dict[str, tuple[str, ...]]:
+    names: dict[str, list[str]] = {}
+    for document in move.survey.documents():
+        names.setdefault(document.holding, []).append(move.old.parse(document.path).name)
+    return {holding: tuple(found) for holding, found in names.items()}
 
 
 def _thumbnails(move: Move, report: CheckReport) -> Iterator[Thumbnail]:
-    """A few of the pictures that are landmarks, those that a person named first."""
+    """A few of the pictures among the spot checks, each once, those that a person named first."""
     from PIL import Image
 
     finder = Finder(move.new, move.outside.disk)
-    pictures = [each for each in report.landmarks if each.is_good and each.opened.dimensions]
-    for each in sorted(pictures, key=lambda mark: not mark.named)[:_MOST_THUMBNAILS]:
+    pictures = [each for each in report.spot_checks if each.is_good and each.opened.dimensions]
+    shown: set[bytes] = set()
+    for each in sorted(pictures, key=lambda mark: not mark.named):
+        if len(shown) == _MOST_THUMBNAILS:
+            return
         real = file_to_open(each.at, move.new, finder)
         if real is None:
             continue
@@ -149,8 +222,22 @@ def _thumbnails(move: Move, report: CheckReport) -> Iterator[Thumbnail]:
                 picture.convert("RGBA").save(stream, "PNG")
         except (OSError, ValueError):
             continue  # it was opened a moment ago, and the report goes on without it
-        yield Thumbnail(real.stem, stream.getvalue())
+        png = stream.getvalue()
+        if png not in shown:  # a light copy looks the same as its original
+            shown.add(png)
+            yield Thumbnail(_caption(real), png)
 
 
+def _caption(picture: Path) -> str:
+    """The picture's own name; a frame of a sequence, which has a number for a name, is named by its folder."""
+    return picture.stem if re.search("[^\\W\\d_]{2}", picture.stem) else f"{picture.parent.name}, {picture.stem}"
+
+
+_HIDDEN_PLACES = ("app-data", "app-data-local", "shared-data", "config", "preferences")
+_GROUPS = """
+SELECT g.key, g.name, g.parent, (SELECT count(*) FROM member AS m WHERE m.holding = g.holding AND m.grp = g.key)
+FROM grp AS g WHERE g.holding = ? ORDER BY g.rowid
+"""
+_DEEPEST_GROUP = 20
 _LONGEST_ENDING = 12
 _MOST_THUMBNAILS, _THUMBNAIL_PIXELS = 6, 200

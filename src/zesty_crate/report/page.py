@@ -3,30 +3,31 @@
 from __future__ import annotations
 
 import base64
-from collections import defaultdict
+from collections.abc import Iterator, Sequence
 from importlib import resources
+from typing import NamedTuple
 
+from ..check import CheckedHolding
 from ..crate import WHENS, readable_size
+from ..plan import Choice
 from ..survey import Problem, State
 from .charts import flow_picture, holdings_chart, kinds_chart, states_chart
 from .gather import Gathered
 from .tables import Table, tables_of
 
-STATES_IN_WORDS = {
-    State.FOUND: "the file is where the entry says, and it is the one that was carried",
-    State.CHANGED: "there is a file, with other content than was carried",
-    State.MISSING: "there was a file on the old computer, and there is none now",
-    State.MISSING_BEFORE: "there was none on the old computer either",
-    State.REMOTE: "streamed; by design there is no file",
-    State.OUTSIDE: "outside everything that the program calls its own",
-    State.UNPLUGGED: "on a drive that is not here now",
-    State.UNCLEAR: "more than one file could be meant, or it may not be looked at",
-}
-_WHENS_IN_WORDS = dict(zip(
-    WHENS,
-    ("before packing", "before unpacking", "after unpacking", "after the check", "before the old computer is wiped"),
-    strict=True,
-))  # fmt: skip
+_WHENS_IN_WORDS = dict(
+    zip(
+        WHENS,
+        (
+            "before packing",
+            "before unpacking",
+            "after unpacking",
+            "after the check",
+            "before the old computer is wiped",
+        ),
+        strict=True,
+    )
+)
 
 
 def as_page(gathered: Gathered) -> str:
@@ -42,12 +43,15 @@ def as_page(gathered: Gathered) -> str:
         data=gathered,
         report=gathered.check.report,
         totals=gathered.check.report.totals,
-        programs=_programs(gathered),
+        programs=list(_programs(gathered)),
+        organised=all(each.is_equal for each in gathered.check.report.organisation),
+        decisions=list(_decisions(gathered)),
         missing_before=_names(gathered, State.MISSING_BEFORE),
         unplugged=_names(gathered, State.UNPLUGGED),
-        open_steps=[step for step in gathered.steps if not step.done],
+        open_steps=[step for step in gathered.steps if not step.done and step.who == "customer"],
+        open_for_technician=sum(not step.done and step.who != "customer" for step in gathered.steps),
         whens=_WHENS_IN_WORDS,
-        states=[(state.value, said) for state, said in STATES_IN_WORDS.items()],
+        states=[(state.value, state.when) for state in State],
         charts={
             "holdings": holdings_chart(gathered),
             "states": states_chart(gathered),
@@ -60,14 +64,58 @@ def as_page(gathered: Gathered) -> str:
     return page.encode("utf-8", "replace").decode()
 
 
-def _programs(gathered: Gathered) -> list[tuple[str, int, int, int]]:
-    """Each program with its files, their size in bytes, and its catalog entries that find their media."""
+class MovedProgram(NamedTuple):
+    """What moved of one program: its things by name, their files and bytes, and its entries that find their media."""
+
+    title: str
+    things: str
+    files: int
+    size_bytes: int
+    found: int
+
+
+def _programs(gathered: Gathered) -> Iterator[MovedProgram]:
     titles = {each.guide: each.title.partition(":")[0] for each in gathered.survey.holdings}
-    sums: dict[str, list[int]] = defaultdict(lambda: [0, 0, 0])
+    holdings: dict[str, list[CheckedHolding]] = {}
     for each in gathered.check.report.holdings:
-        for number, value in enumerate((each.carried.files, each.carried.size_bytes, each.totals["found"])):
-            sums[each.guide][number] += value
-    return [(titles[guide], files, size, found) for guide, (files, size, found) in sums.items() if files or found]
+        holdings.setdefault(each.guide, []).append(each)
+    for guide, mine in holdings.items():
+        files, size, found = (
+            sum(each.carried.files for each in mine),
+            sum(each.carried.size_bytes for each in mine),
+            sum(each.totals["found"] for each in mine),
+        )
+        if files or found:
+            yield MovedProgram(titles[guide], "; ".join(_things(mine, gathered)), files, size, found)
+
+
+def _things(holdings: Sequence[CheckedHolding], gathered: Gathered) -> Iterator[str]:
+    """What the holdings of a program are, as their owner knows them; formats without own places by their documents."""
+    for each in holdings:
+        names = gathered.documents.get(each.id, ())
+        more = f" and {len(names) - _MOST_NAMED:,} more" if len(names) > _MOST_NAMED else ""
+        own = each.title.partition(": ")[2]
+        if own and (each.carried.files or each.totals["found"]):
+            yield own
+        elif not own and names:
+            yield ", ".join(names[:_MOST_NAMED]) + more
+
+
+def _decisions(gathered: Gathered) -> Iterator[str]:
+    """What was decided where both computers had a file, and what that means for the customer."""
+    old, new = gathered.survey.computer, gathered.new_computer
+    said = {
+        Choice.KEEP: f"the file that was on {new} already is still there; the one of {old} is in the copy we made",
+        Choice.BRING_IN: f"the file of {old} is on {new} now; the one that was there is kept aside and can come back",
+    }
+    for each in gathered.plan.conflicts:
+        if each.outcome is Choice.BOTH and each.beside is not None:
+            yield f"{each.new.name}: both are there; the one of {old} is named {each.beside.name}"
+        elif each.outcome in said:
+            yield f"{each.new.name}: {said[each.outcome]}"
+
+
+_MOST_NAMED = 6
 
 
 def _names(gathered: Gathered, state: State) -> list[str]:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 from ..errors import ZestyError
 from ..machines import Disk, make_folders
+from ..spreadsheets import write_rows
 from .gather import Gathered, JournalledStep
 
 Row = tuple[str | int, ...]
@@ -35,19 +35,17 @@ def write_csv(gathered: Gathered, folder: Path, disk: Disk) -> list[Path]:
     targets = [(table, folder / f"{table.name}.csv") for table in tables_of(gathered)]
     taken = [str(path) for _, path in targets if disk.facts(path) is not None]
     if taken:
-        raise ZestyError(f"{taken[0]} is there already, and is not replaced.", next_step="Name an empty folder.")
+        raise ZestyError(f"{taken[0]} already exists and is not overwritten.", next_step="Name an empty folder.")
     for table, path in targets:
         with disk.new_text(path) as stream:
-            writer = csv.writer(stream)
-            writer.writerow(table.columns)
-            writer.writerows(table.rows)
+            write_rows(stream, [table.columns, *table.rows])
     return [path for _, path in targets]
 
 
 def _of_check(gathered: Gathered) -> Iterator[Table]:
     report = gathered.check.report
     yield _sides(gathered, "holdings", "Files of holdings", {"files": "files", "size_bytes": "bytes"})
-    counted = {"entries": "entries", "groups": "groups", "handwork": "by hand"}
+    counted = {"entries": "entries", "groups": "groups", "annotations": "annotations"}
     yield _sides(gathered, "catalogs", "What catalogs hold", counted)
     problems = ((p.state.value, p.holding, p.recorded, p.why, _yes(p.chosen)) for p in report.problems)
     title = "Entries and files that are not simply found"
@@ -57,17 +55,22 @@ def _of_check(gathered: Gathered) -> Iterator[Table]:
     organised = ((o.title, o.at, _yes(o.is_equal), "\n".join(o.differences), o.now) for o in report.organisation)
     columns = ("catalog", "at", "equal", "differences", "SHA-256")
     yield Table("organisation", "Organisation of catalogs, by digest", columns, tuple(organised))
-    unlike = tuple((at,) for at in (report.labels.lacking if report.labels else ()))
-    yield Table("labels", "Labels and tags that are not as they were carried", ("file or folder",), unlike)
+    unlike = tuple((at,) for at in (report.attributes.lacking if report.attributes else ()))
+    yield Table(
+        "attributes",
+        "Tags and labels (extended attributes) that differ from what was carried",
+        ("file or folder",),
+        unlike,
+    )
     unknown = ((u.holding, u.at, _yes(u.before)) for u in report.unknown_media)
     yield Table("unknown-media", "Media that no catalog knows", ("holding", "at", "before"), tuple(unknown))
     lacking = [(each.holding, each.at, "a registration") for each in report.unregistered]
     lacking += [(each.holding, each.at, "its content") for each in report.without_content]
     title = "Registrations and content that lack each other"
     yield Table("registrations", title, ("holding", "at", "lacks"), tuple(lacking))
-    landmarks = ((m.verdict, m.holding, m.at, _yes(m.named), m.said) for m in report.landmarks)
+    spot_checks = ((m.verdict, m.holding, m.at, _yes(m.named), m.said) for m in report.spot_checks)
     columns = ("verdict", "holding", "at", "named", "found")
-    yield Table("landmarks", "Landmarks, opened and decoded", columns, tuple(landmarks))
+    yield Table("spot-checks", "Spot checks, opened and decoded", columns, tuple(spot_checks))
 
 
 def _sides(gathered: Gathered, name: str, title: str, figures: dict[str, str]) -> Table:
@@ -96,8 +99,8 @@ def _of_records(gathered: Gathered) -> Iterator[Table]:
     programs = ((p.title, p.version, p.versions, p.seats or "") for p in gathered.survey.programs)
     columns = ("program", "version on the old computer", "rule", "seats")
     yield Table("programs", "Programs", columns, tuple(programs))
-    steps = ((s.id, s.when, s.do, s.done, s.note) for s in gathered.steps)
-    yield Table("steps", "Steps for a person", ("id", "when", "what", "done", "note"), tuple(steps))
+    steps = ((s.id, s.when, s.who, s.do, s.done, s.note) for s in gathered.steps)
+    yield Table("steps", "Manual steps", ("id", "when", "who", "what", "done", "note"), tuple(steps))
     done = ((j.name, j.begun, j.ended, j.undone, _changes(j)) for j in gathered.journal)
     about = ("step", "begun", "ended", "taken back", "changes")
     yield Table("journal", "What was done to the new computer", about, tuple(done))

@@ -2,4 +2,10 @@
 
 from .retire import Evidence, Removable, RetireReport, Second, weigh
 
-__all__ = ["Evidence", "Removable", "RetireReport", "Second", "weigh"]
+__all__ = [
+    "Evidence",
+    "Removable",
+    "RetireReport",
+    "Second",
+    "weigh",
+]

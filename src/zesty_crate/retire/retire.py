@@ -73,7 +73,7 @@ def weigh(
         report = summarize(survey)
         if computer_of(sheet).name != report.computer:
             raise ZestyError(
-                f"This sheet describes {computer_of(sheet).name}, and the crate is of {report.computer}.",
+                f"This sheet describes {computer_of(sheet).name}, but the crate is of {report.computer}.",
                 next_step="Name the sheet of the old computer with --from.",
             )
         moves = list(_moves(crate, outside))
@@ -115,14 +115,14 @@ def _moves(crate: Crate, outside: Outside) -> Iterator[Found]:
 
 def _checks(moves: list[Found]) -> Iterator[Evidence]:
     if not moves:
-        yield _open("the new computer", "this crate was unpacked nowhere", "Unpack it, relink, and check.")
-    again = "Run zesty check CRATE --to SHEET, and clear what it says."
+        yield _open("the new computer", "this crate was not unpacked on any computer", "Unpack it, relink, and check.")
+    again = "Run zesty check CRATE --to SHEET, and clear what it reports."
     for name, record, changed in moves:
         about = f"the check on {name}"
         if record is None:
             yield _open(about, "there was none", again)
         elif record.last_change != changed:
-            yield _open(about, f"it was made {_moment(record.checked)}, and something was changed after that", again)
+            yield _open(about, f"it was made {_moment(record.checked)}, before the last change", again)
         elif not record.passed:
             yield _open(about, f"{_moment(record.checked)}: {', '.join(record.report.attention)}", again)
         else:
@@ -142,12 +142,12 @@ def _everything_carried(survey: SurveyStore) -> Evidence:
     by_choice = survey.count("SELECT count(*) FROM left_out")
     outside = survey.count(_OUTSIDE_LEFT)
     if left:
-        step = "Carry them by hand, or pack again and check again."
+        step = "Copy them yourself, or pack and check again."
         return _open("what could not be carried", f"files that could not be read: {len(left)}", step, left)
     return _holds(
         "what could not be carried",
-        f"nothing; files carried: {carried:,}; left there by choice: {by_choice:,}; left there since they lie outside "
-        f"the programs' folders: {outside:,}",
+        f"nothing; files carried: {carried:,}; left there by choice: {by_choice:,}; "
+        f"outside the programs' folders and left there: {outside:,}",
     )
 
 
@@ -160,7 +160,7 @@ def _nothing_new(crate: Crate, sheet: Sheet, outside: Outside, folder: Path, tel
         if each.mount is None or outside.disk.facts(each.mount) is None
     ]
     if len(away) == len(old.volumes):
-        return _holds(about, "none of its volumes is here, so it was not looked at again")
+        return _holds(about, "none of its volumes is connected, so it was not looked at again")
     with crate_side(crate, outside) as mine, computer_side(sheet, crate, outside, folder, tell) as theirs:
         report = compare(mine, theirs, outside.disk, tell)
     changed = [each for each in report.differences if each.state != "only-here"]
@@ -169,7 +169,7 @@ def _nothing_new(crate: Crate, sheet: Sheet, outside: Outside, folder: Path, tel
     if places or entries:
         found = f"files new or changed there: {len(places)}; catalog entries only there: {entries}"
         return _open(about, found, f'Carry them: zesty survey, then zesty pack --since "{crate.root}".', places)
-    return _holds(about, "nothing new" + (f"; not here to look at: {', '.join(away)}" if away else ""))
+    return _holds(about, "nothing new" + (f"; not connected: {', '.join(away)}" if away else ""))
 
 
 def _second_copy(crate: Crate, second: Second, outside: Outside) -> Evidence:
@@ -178,16 +178,16 @@ def _second_copy(crate: Crate, second: Second, outside: Outside) -> Evidence:
     if second.folder is not None:
         place = next((each for each in (second.folder, second.folder / crate.name) if disk.facts(each / _TAGS)), None)
         if place is None or disk.read_bytes(place / _TAGS) != disk.read_bytes(crate.root / _TAGS):
-            return _open(about, f"{second.folder} holds no copy of this crate", "Name the folder of the copy.")
+            return _open(about, f"{second.folder} does not hold a copy of this crate", "Name the folder of the copy.")
         open_finished(place, disk)
-        return _holds(about, f"{place}: its records are those of this crate")
+        return _holds(about, f"{place}: its records are identical to those of this crate")
     written = crate.about(disk).get("second-copy")
     if written:
         return _holds(about, f"written and read back while packing: {written}")
     if second.declined:
         return _holds(about, "declined: --no-second-copy")
-    step = "Name one with --second-copy DIR, or say --no-second-copy."
-    return _open(about, "none is known; what is on the new computer is then the only one", step)
+    step = "Name it with --second-copy DIR, or use --no-second-copy."
+    return _open(about, "none is known; the files on the new computer would be the only copy", step)
 
 
 def _gates(crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
@@ -196,7 +196,7 @@ def _gates(crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
         places = tuple(f"{each.id}: {each.do}" for each in waiting)
         step = f'Do them, then tick each off: zesty todo "{crate.root}" --done {waiting[0].id}'
         return _open("steps for a person", f"not ticked off: {len(waiting)}", step, places)
-    return _holds("steps for a person", "all that come before this are ticked off")
+    return _holds("steps for a person", "all earlier ones are ticked off")
 
 
 def _removable(crate: Crate, report: SurveyReport, records: list[CheckRecord]) -> Iterator[Removable]:
@@ -206,8 +206,11 @@ def _removable(crate: Crate, report: SurveyReport, records: list[CheckRecord]) -
     if caches:
         size = sum(each.size_bytes for each in caches)
         yield Removable(f"caches on {report.computer}", tuple(each.at for each in caches), size)
-    yield Removable("the crate on its carrier, while a second copy or the new computer's own backup stands",
-                    (str(crate.root),), None)  # fmt: skip
+    yield Removable(
+        "the crate on its carrier, if a second copy or a backup of the new computer exists",
+        (str(crate.root),),
+        None,
+    )
     size = sum(each.size_bytes for each in media)
     yield Removable(f"the holdings on {report.computer}", tuple(dict.fromkeys(each.at for each in media)), size)
     dead = [p for record in records for p in record.report.problems if p.state is State.MISSING_BEFORE]

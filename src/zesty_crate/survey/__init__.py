@@ -1,37 +1,33 @@
 """Take stock: places, holdings, files, entries and their states; kept in SQLite."""
 
-from .ahead import Ahead, Errand
 from .attached import attach, attached
 from .details import HoldingDetails, details_of
 from .documents import Registry
 from .entries import EntryTaker
 from .judge import Judge, Judgement, beside_pattern
-from .landmarks import file_to_open, first_file_of, name_landmarks
 from .links import note_unregistered
 from .model import (
-    NEEDS_ATTENTION,
     HoldingReport,
-    Landmark,
     Problem,
     ProgramReport,
-    State,
+    SpotCheck,
     SurveyReport,
-    Totals,
     Unregistered,
     VolumeReport,
-    no_totals,
     summed,
 )
+from .prefetch import Errand, Prefetch
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, new_file
+from .spot_checks import file_to_open, first_file_of, name_spot_checks
+from .states import BY_WEIGHT, State, Totals, no_totals
 from .store import SurveyStore
 from .summary import holding_reports, summarize, unregistered_in
 from .tables import write_tables
-from .take import Wishes, take_survey
+from .take import SurveyOptions, take_survey
 from .walk import Walk
 
 __all__ = [
-    "NEEDS_ATTENTION",
-    "Ahead",
+    "BY_WEIGHT",
     "Carried",
     "Document",
     "EntryRow",
@@ -43,18 +39,19 @@ __all__ = [
     "HoldingRow",
     "Judge",
     "Judgement",
-    "Landmark",
+    "Prefetch",
     "Problem",
     "ProgramReport",
     "Registry",
+    "SpotCheck",
     "State",
+    "SurveyOptions",
     "SurveyReport",
     "SurveyStore",
     "Totals",
     "Unregistered",
     "VolumeReport",
     "Walk",
-    "Wishes",
     "attach",
     "attached",
     "beside_pattern",
@@ -63,7 +60,7 @@ __all__ = [
     "file_to_open",
     "first_file_of",
     "holding_reports",
-    "name_landmarks",
+    "name_spot_checks",
     "new_file",
     "no_totals",
     "note_unregistered",

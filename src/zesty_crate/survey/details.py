@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..errors import ZestyError
 from ..machines.texts import restored
-from .model import HoldingReport, Landmark, Problem, SurveyReport
+from .model import HoldingReport, Problem, SpotCheck, SurveyReport
 from .store import SurveyStore
 
 _ENDINGS = """
@@ -35,14 +35,14 @@ class GroupLine:
 
 @dataclass(frozen=True, slots=True)
 class HoldingDetails:
-    """All that a survey knows of one holding. ``handwork`` are names of values, with how many entries have one."""
+    """All that a survey knows of one holding. ``annotations`` are names of values, with how many entries have one."""
 
     report: HoldingReport
     file_kinds: tuple[FileKind, ...]
     documents: tuple[str, ...]
-    handwork: tuple[tuple[str, int], ...]
+    annotations: tuple[tuple[str, int], ...]
     groups: tuple[GroupLine, ...]
-    landmarks: tuple[Landmark, ...]
+    spot_checks: tuple[SpotCheck, ...]
     problems: tuple[Problem, ...]
 
 
@@ -53,18 +53,18 @@ def details_of(store: SurveyStore, report: SurveyReport, holding: str) -> Holdin
         near = difflib.get_close_matches(holding, known, n=1)
         guides = dict.fromkeys(each.guide for each in report.holdings)
         near = near or difflib.get_close_matches(holding, guides, n=1)
-        hint = f'Did you mean "{near[0]}"?' if near else f"Programs are {', '.join(guides)}."
-        raise ZestyError(f"This survey has no program and no holding {holding!r}.", next_step=hint)
+        hint = f'Did you mean "{near[0]}"?' if near else f"The programs are {', '.join(guides)}."
+        raise ZestyError(f"This survey has no program or holding {holding!r}.", next_step=hint)
     database = store.database
-    handwork = database.execute("SELECT name, count(*) FROM handwork WHERE holding = ? GROUP BY name", (holding,))
+    annotations = database.execute("SELECT name, count(*) FROM annotation WHERE holding = ? GROUP BY name", (holding,))
     documents = database.execute("SELECT path FROM document WHERE holding = ? ORDER BY id", (holding,))
     return HoldingDetails(
         report=known[holding],
         file_kinds=_file_kinds(store, holding),
         documents=tuple(restored(row[0]) for row in documents),
-        handwork=tuple((name, number) for name, number in handwork),
+        annotations=tuple((name, number) for name, number in annotations),
         groups=_groups(store, holding),
-        landmarks=tuple(each for each in report.landmarks if each.holding == holding),
+        spot_checks=tuple(each for each in report.spot_checks if each.holding == holding),
         problems=tuple(each for each in report.problems if each.holding == holding),
     )
 

@@ -13,17 +13,17 @@ from urllib.parse import unquote_to_bytes
 from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder
+from ..machines.moments import SAME_MOMENT_NS
 from ..machines.texts import restored
 from ..paths import Folding, MachinePath, PathError, Spelling, System, name_key, read_path
 from ..progress import Progress, Tell, silent
 from .joining import join_entries
 from .judge import Judge, Judgement, beside
-from .model import State
 from .rows import BriefEntry, Document, EntryRow, new_file
+from .states import State
 from .store import SurveyStore
 
 _TELL_EVERY = 5_000
-_SAME_MOMENT_NS = 2 * 10**9  # FAT keeps every other second, and catalogs round as they like
 _BY_FOLDER = (Spelling.NATIVE, Spelling.SLASHES, Spelling.FILE_URL)
 _PLAIN_NAME = re.compile(r"[^/\\\0]+")
 _NO_NAMES = ("", ".", "..")
@@ -119,7 +119,7 @@ class EntryTaker:
             if isinstance(each, Entry):
                 yield self._row(document, each)
                 continue
-            key, recorded, size, handwork = each
+            key, recorded, size, annotations = each
             folder, slash, name = recorded.rpartition("\\" if either_slash and "\\" in recorded else "/")
             if folder != last:  # which costs less than to look each up
                 last, known = folder, folders.get(folder + slash)
@@ -128,21 +128,22 @@ class EntryTaker:
             is_odd = not slash or name in _NO_NAMES or "/" in name or "\\" in name or "\0" in name
             if known is None or is_odd:
                 yield self._row(
-                    document, Entry(key, (), recorded, spelling, size_bytes=size, handwork=handwork, base=table.base)
+                    document,
+                    Entry(key, (), recorded, spelling, size_bytes=size, annotations=annotations, base=table.base),
                 )
                 known = folders.get(folder + slash)  # by now, perhaps
                 continue
             key = prefix + key
-            if handwork:
-                self._store.add_handwork(holding, key, handwork)
+            if annotations:
+                self._store.add_annotations(holding, key, annotations)
             text, path_key, folding = known
             path_key += name if folding is Folding.EXACT else name_key(name, folding)
             yield holding, key, recorded, text + name, path_key, size
 
     def _row(self, document: Document, entry: Entry) -> EntryRow:
         holding, key = document.holding, document.prefix + entry.key
-        if entry.handwork:
-            self._store.add_handwork(holding, key, entry.handwork)
+        if entry.annotations:
+            self._store.add_annotations(holding, key, entry.annotations)
         known, state, why = entry.known, State.FOUND, ""
         self._knows_contents |= bool(known.content)
         judged = entry.remote or known.numbered is not None or known.folder
@@ -154,10 +155,21 @@ class EntryTaker:
             except PathError as error:
                 text, path_key, state, why, judged = "", "", self._judge.gone, error.message, True
         return EntryRow(
-            holding, key, known.name, entry.recorded, text, path_key, state, why,
-            entry.size_bytes, known.content, known.modified_ns, judged, known.duration_s,
+            holding,
+            key,
+            known.name,
+            entry.recorded,
+            text,
+            path_key,
+            state,
+            why,
+            entry.size_bytes,
+            known.content,
+            known.modified_ns,
+            judged,
+            known.duration_s,
             *(known.dimensions or (None, None)),
-        )  # fmt: skip
+        )
 
     def _judged(self, holding: str, key: str, entry: Entry) -> tuple[str, str, State, str]:
         """An entry that is judged at once, for it is no single file: its path, the key of that, its state, and why."""
@@ -192,11 +204,11 @@ class EntryTaker:
     def _compare_doubtful(self) -> None:
         """Read those files whose content a catalog knows and whose date is not the one that it records."""
         database = self._store.database
-        for row, path, content in list(database.execute(_DOUBTFUL, (_SAME_MOMENT_NS,))):
+        for row, path, content in list(database.execute(_DOUBTFUL, (SAME_MOMENT_NS,))):
             method, _, digest = content.partition(":")
             real = self._finder.find(self._computer.parse(restored(path))).real
             if real is not None and self._disk.digest_by(real, method) != digest:
-                why = f"its content is not the one that the catalog records (by {method})"
+                why = f"its content differs from the digest in the catalog (by {method})"
                 database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (State.CHANGED, why, row))
 
     def _note_outside(self, holding: str, judged: Judgement) -> None:

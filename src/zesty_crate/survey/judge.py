@@ -10,7 +10,7 @@ from ..catalogs import Entry, Known, Numbered
 from ..guides import Holding
 from ..machines import Computer, Finder, Seen, Sight
 from ..paths import MachinePath, PathError, read_path
-from .model import State
+from .states import State
 
 _SHOWN_NAMES = 3
 
@@ -64,9 +64,9 @@ class Judge:
             return Judgement(*fault, path, seen)
         if seen.facts and seen.facts.kind == ("file" if known.folder else "folder"):
             expected = ("a folder", "a file") if known.folder else ("a file", "a folder")
-            return Judgement(State.CHANGED, "{} was expected, and {} is there".format(*expected), path, seen)
+            return Judgement(State.CHANGED, "expected {}, found {}".format(*expected), path, seen)
         if seen.facts and size_bytes is not None and not known.folder and seen.facts.size_bytes != size_bytes:
-            why = f"it has {seen.facts.size_bytes} bytes, and the catalog records {size_bytes}"
+            why = f"it has {seen.facts.size_bytes} bytes; the catalog records {size_bytes}"
             return Judgement(State.CHANGED, why, path, seen)
         files = tuple(each for each in self._finder.walk(path) if _is_file(each)) if known.folder else ()
         return Judgement(*self._place_of(seen), path, seen, files)
@@ -91,17 +91,17 @@ class Judge:
             found = tuple(there[name] for name in wanted if name in there)
             lacking, total = [name for name in wanted if name not in there], len(wanted)
         if lacking:
-            why = f"{len(lacking)} of {total} files are not there: {_few(lacking)}"
+            why = f"{len(lacking)} of {total} files are missing: {_few(lacking)}"
             return Judgement(self.gone, why, path, folder, found)
         return Judgement(*self._place_of(folder), path, folder, found)
 
     def _fault(self, seen: Seen) -> tuple[State, str] | None:
         if seen.sight is Sight.UNPLUGGED:
-            return State.UNPLUGGED, f"the volume {self._computer.anchor_of(seen.path)} is not plugged in"
+            return State.UNPLUGGED, f"the volume {self._computer.anchor_of(seen.path)} is not connected"
         if seen.sight is Sight.ABSENT or (seen.facts is None and seen.sight is Sight.THERE):
             return self.gone, "no file is there"
         if seen.sight is Sight.DENIED:
-            return State.UNCLEAR, f"it may not be looked at: {seen.why}"
+            return State.UNCLEAR, f"it cannot be accessed: {seen.why}"
         if seen.sight is Sight.TWINS:
             return State.UNCLEAR, f"several names could be meant: {seen.why}"
         return None
@@ -109,7 +109,7 @@ class Judge:
     def _place_of(self, seen: Seen) -> tuple[State, str]:
         if self.owns(seen.path):
             return State.FOUND, ""
-        return State.OUTSIDE, "it lies outside all of the program's folders"
+        return State.OUTSIDE, "it is outside all of the program's folders"
 
 
 def beside_pattern(name: str, patterns: Sequence[str]) -> re.Pattern[str]:

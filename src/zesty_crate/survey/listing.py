@@ -10,7 +10,7 @@ from functools import lru_cache
 
 from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, Contents, DiskError, FileFacts, Seen, Sight
-from ..machines.helper import Facts
+from ..machines.worker_program import Facts
 from ..paths import Folding, MachinePath, name_key
 from .rows import NewFile, new_file
 
@@ -40,7 +40,7 @@ class Owner:
 
 
 @dataclass(slots=True)
-class Wanted:
+class Sought:
     """What is looked for: by the key of its place, by names in one folder, and by names anywhere."""
 
     at: dict[str, Owner] = field(default_factory=dict)
@@ -86,7 +86,7 @@ class Listing:
     """A folder's names, keys and facts, each in the same order."""
 
     def __init__(
-        self, computer: Computer, folder: Seen, contents: Contents, wanted: Wanted, sweeps: Sweeps, owner: Owner | None
+        self, computer: Computer, folder: Seen, contents: Contents, wanted: Sought, sweeps: Sweeps, owner: Owner | None
     ) -> None:
         folding = computer.rules_for(folder.path).folding
         self._folder = folder

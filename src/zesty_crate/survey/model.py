@@ -4,32 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
-from enum import StrEnum
 
 from ..media import Opened
-
-
-class State(StrEnum):
-    """The state of a catalog entry; the same word in text, JSON and every table."""
-
-    FOUND = "found"
-    CHANGED = "changed"
-    MISSING = "missing"
-    MISSING_BEFORE = "missing-before"
-    REMOTE = "remote"
-    OUTSIDE = "outside"
-    UNPLUGGED = "unplugged"
-    UNCLEAR = "unclear"
-
-
-NEEDS_ATTENTION = (State.MISSING, State.CHANGED, State.UNCLEAR)
-
-Totals = dict[str, int]
-
-
-def no_totals() -> Totals:
-    """A count of nothing, with a key for every state."""
-    return {state.value: 0 for state in State} | {"entries": 0}
+from .states import State, Totals, no_totals
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +29,7 @@ class HoldingReport:
     guide: str
     title: str
     kind: str
-    media_class: str  # original | stand-in | cache, of media
+    media_class: str  # original | proxy | cache, of media
     at: str
     present: bool
     swept: bool = False  # found anywhere by a pattern, and not at one place
@@ -65,12 +42,12 @@ class HoldingReport:
     unreadable: int = 0
     documents: int = 0
     groups: int = 0
-    handwork: int = 0
+    annotations: int = 0
     totals: Totals = field(default_factory=no_totals)
 
     @property
     def is_left(self) -> bool:
-        """Whether nothing of it is carried, since its program makes it again."""
+        """Whether nothing of it is carried, since its program creates it again."""
         return self.kind == "cache" or self.media_class == "cache"
 
 
@@ -101,12 +78,13 @@ class ProgramReport:
 
 
 @dataclass(frozen=True, slots=True)
-class ByHandStep:
-    """What only a person can do, and when."""
+class ManualStep:
+    """What only a person can do, when, and who: the technician or the customer."""
 
     guide: str
     when: str
     do: str
+    who: str = "technician"
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,7 +113,7 @@ class Unregistered:
 
 
 @dataclass(frozen=True, slots=True)
-class Landmark:
+class SpotCheck:
     """An item to be looked at again in the end; ``named`` by a person, or picked. ``entry`` is empty for a file.
 
     ``opened`` is what opening it on this computer came to.
@@ -164,8 +142,8 @@ class SurveyReport:
     unregistered: tuple[Unregistered, ...]
     links: tuple[LeavingLink, ...]
     duplicates: tuple[DuplicateSet, ...] | None  # None when no files were read for them
-    landmarks: tuple[Landmark, ...]
-    by_hand: tuple[ByHandStep, ...]
+    spot_checks: tuple[SpotCheck, ...]
+    manual_steps: tuple[ManualStep, ...]
     unread: tuple[str, ...]  # catalogs that could not be read, each with the reason
     warnings: tuple[str, ...]
 

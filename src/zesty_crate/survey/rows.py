@@ -7,7 +7,7 @@ from typing import Any, NamedTuple
 
 from ..machines import FileFacts
 from ..machines.texts import restored
-from .model import State
+from .states import State
 
 
 class HoldingRow(NamedTuple):

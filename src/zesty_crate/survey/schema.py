@@ -13,11 +13,11 @@ CREATE TABLE file (id INTEGER PRIMARY KEY, holding TEXT, role TEXT, kind TEXT, p
 CREATE TABLE entry (holding TEXT, key TEXT, name DEFAULT '', recorded, path, path_key, state TEXT DEFAULT 'found',
                     why TEXT DEFAULT '', size INTEGER, content TEXT DEFAULT '', modified_ns INTEGER,
                     judged INTEGER DEFAULT 0, duration_s REAL, width INTEGER, height INTEGER);
-CREATE TABLE handwork (holding TEXT, entry TEXT, name TEXT, value);
+CREATE TABLE annotation (holding TEXT, entry TEXT, name TEXT, value);
 CREATE TABLE grp (holding TEXT, key TEXT, name, parent TEXT);
 CREATE TABLE member (holding TEXT, grp TEXT, position INTEGER, entry TEXT);
 CREATE TABLE belongs (holding TEXT, entry TEXT, key);
-CREATE TABLE landmark (holding TEXT, entry TEXT, path, named INTEGER, what TEXT, fault, slow INTEGER, duration_s REAL,
+CREATE TABLE spot_check (holding TEXT, entry TEXT, path, named INTEGER, what TEXT, fault, slow INTEGER, duration_s REAL,
                        width INTEGER, height INTEGER);
 CREATE TABLE duplicate (grp INTEGER, file INTEGER);
 CREATE TABLE unregistered (holding TEXT, path);
@@ -39,7 +39,7 @@ CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, 
 INDEXES = {
     "file_by_key": "file (key, kind, size, fault)",
     "entry_by_key": "entry (holding, key)",
-    "handwork_by_entry": "handwork (holding, entry)",
+    "annotation_by_entry": "annotation (holding, entry)",
     "member_by_group": "member (holding, grp, position)",
     "belongs_by_entry": "belongs (holding, entry)",
 }

@@ -11,14 +11,12 @@ from urllib.parse import quote
 import apsw
 
 from ..errors import ZestyError
+from ..guides import HoldingKind
 from ..machines.texts import restored, stored
 from .batches import Batches
 from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, entry_row, file_row
 from .schema import FORMAT, INDEXES, SCHEMA
 
-_ORDER = (
-    "media", "installer", "companions", "project", "catalog", "presets", "settings", "content-pack", "registrations",
-)  # fmt: skip
 _CACHE_KIB = 52 << 10
 _PAGE_BYTES = 16 << 10  # rows of three paths fill small pages badly; a million take a tenth less time in these
 
@@ -56,8 +54,8 @@ class SurveyStore:
             raise ZestyError(f"{path} is not a survey: {error}.", next_step="Use another copy of the crate.") from error
         if found != FORMAT:
             raise ZestyError(
-                f"{path} is a survey of format {found}, and format {FORMAT} is known here.",
-                next_step="Use the version of Zesty Crate that made it.",
+                f"{path} is a survey of format {found}; this version reads format {FORMAT}.",
+                next_step="Use the version of Zesty Crate that wrote it.",
             )
         return store
 
@@ -127,7 +125,7 @@ class SurveyStore:
         """
         self.flush()
         self.database.execute("ATTACH ? AS other", (str(path),))
-        for table in ("entry", "handwork", "grp", "member"):
+        for table in ("entry", "annotation", "grp", "member"):
             self.database.execute(f"INSERT INTO {table} SELECT * FROM other.{table}")
         entries = self.count("SELECT count(*) FROM other.entry")
         know_contents = self.count("SELECT EXISTS (SELECT 1 FROM other.entry WHERE content <> '')")
@@ -138,7 +136,7 @@ class SurveyStore:
         """Record that a document could not be read, and forget what was read of it before that."""
         self.flush()
         self.database.execute("UPDATE document SET fault = ? WHERE id = ?", (fault, document.id))
-        of_entries = (("entry", "key"), ("handwork", "entry"), ("belongs", "entry"))
+        of_entries = (("entry", "key"), ("annotation", "entry"), ("belongs", "entry"))
         for table, column in (*of_entries, ("grp", "key"), ("member", "grp")):
             self.database.execute(
                 f"DELETE FROM {table} WHERE holding = ? AND substr({column}, 1, ?) = ?",
@@ -163,10 +161,10 @@ class SurveyStore:
         """Add many entries at once: `EntryRow`, or `BriefEntry`."""
         self._batches.add_all("entry", rows)
 
-    def add_handwork(self, holding: str, entry: str, handwork: Iterable[tuple[str, str]]) -> None:
-        """Add an entry's handwork: names and values."""
-        for name, value in handwork:
-            self._batches.add("handwork", (holding, entry, name, value))
+    def add_annotations(self, holding: str, entry: str, annotations: Iterable[tuple[str, str]]) -> None:
+        """Add an entry's annotations: names and values."""
+        for name, value in annotations:
+            self._batches.add("annotation", (holding, entry, name, value))
 
     def add_group(self, holding: str, key: str, name: str, parent: str, members: Iterable[str]) -> None:
         """Add a group with its members in order."""
@@ -178,9 +176,9 @@ class SurveyStore:
         """Add a file, by its key, to an entry that stands for several, or beside whose file it belongs."""
         self._batches.add("belongs", (holding, entry, key))
 
-    def add_landmark(self, holding: str, entry: str, path: str, *, named: bool) -> None:
+    def add_spot_check(self, holding: str, entry: str, path: str, *, named: bool) -> None:
         """Add something to be looked at again in the end: an entry, or a file that is none."""
-        self._batches.add("landmark", (holding, entry, path, named, "", "", False, None, None, None))
+        self._batches.add("spot_check", (holding, entry, path, named, "", "", False, None, None, None))
 
     def add_duplicates(self, group: int, files: Iterable[int]) -> None:
         """Add files of one content."""
@@ -217,7 +215,7 @@ class SurveyStore:
         What lies outside all holdings is media, whatever the kind of the catalog that refers to it. Catalogs that lie
         in packs (tags, which go by what is there) come after them.
         """
-        ranks = " ".join(f"WHEN h.kind = '{kind}' THEN {rank}" for rank, kind in enumerate(_ORDER))
+        ranks = " ".join(f"WHEN h.kind = '{kind}' THEN {rank}" for rank, kind in enumerate(HoldingKind))
         in_packs = (
             "SELECT c.id FROM holding AS c JOIN holding AS p ON p.guide = c.guide AND p.kind = 'content-pack' "
             "WHERE c.kind = 'catalog' AND substr(c.at, 1, length(p.at)) = p.at"
@@ -226,7 +224,7 @@ class SurveyStore:
             "SELECT f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
             "c.payload, c.sha512, c.bag FROM carried AS c JOIN file AS f ON f.id = c.file "
             "LEFT JOIN holding AS h ON h.id = f.holding "
-            f"ORDER BY CASE WHEN f.role = 'outside' THEN 0 WHEN f.holding IN ({in_packs}) THEN {len(_ORDER)} "
+            f"ORDER BY CASE WHEN f.role = 'outside' THEN 0 WHEN f.holding IN ({in_packs}) THEN {len(HoldingKind)} "
             f"{ranks} END, c.payload"
         )
         for *row, payload, sha512, bag in self.database.execute(query):

@@ -8,20 +8,18 @@ from typing import Any
 from ..machines.texts import restored
 from ..media import Opened
 from .model import (
-    ByHandStep,
     DuplicateSet,
     HoldingReport,
-    Landmark,
     LeavingLink,
+    ManualStep,
     Problem,
     ProgramReport,
-    State,
+    SpotCheck,
     SurveyReport,
-    Totals,
     Unregistered,
     VolumeReport,
-    no_totals,
 )
+from .states import State, Totals, no_totals
 from .store import SurveyStore
 
 _COUNTS = """
@@ -48,8 +46,8 @@ def summarize(store: SurveyStore) -> SurveyReport:
         unregistered=unregistered_in(store),
         links=tuple(LeavingLink(*each) for each in store.about("links")),
         duplicates=_duplicates(store) if store.about("duplicates") else None,
-        landmarks=_landmarks(store),
-        by_hand=tuple(ByHandStep(**each) for each in store.about("by-hand")),
+        spot_checks=_spot_checks(store),
+        manual_steps=tuple(ManualStep(**each) for each in store.about("manual-steps")),
         unread=tuple(document.fault for document in store.documents("fault <> ''")),
         warnings=tuple(store.about("warnings") or ()),
     )
@@ -63,7 +61,7 @@ def holding_reports(store: SurveyStore) -> list[HoldingReport]:
     }
     documents = dict(database.execute("SELECT holding, count(*) FROM document WHERE fault = '' GROUP BY holding"))
     groups = dict(database.execute("SELECT holding, count(*) FROM grp GROUP BY holding"))
-    handwork = dict(database.execute("SELECT holding, count(*) FROM handwork GROUP BY holding"))
+    annotations = dict(database.execute("SELECT holding, count(*) FROM annotation GROUP BY holding"))
     totals = _totals(store)
     reports = []
     for row in store.holdings():
@@ -73,12 +71,19 @@ def holding_reports(store: SurveyStore) -> list[HoldingReport]:
         reports.append(
             HoldingReport(
                 *row,
-                files=own[0] + cache[0], size_bytes=own[1] + cache[1], factory_files=factory[0],
-                factory_bytes=factory[1], outside_files=outside[0], outside_bytes=outside[1],
-                unreadable=own[2] + factory[2] + outside[2], documents=documents.get(row.id, 0),
-                groups=groups.get(row.id, 0), handwork=handwork.get(row.id, 0), totals=totals[row.id],
+                files=own[0] + cache[0],
+                size_bytes=own[1] + cache[1],
+                factory_files=factory[0],
+                factory_bytes=factory[1],
+                outside_files=outside[0],
+                outside_bytes=outside[1],
+                unreadable=own[2] + factory[2] + outside[2],
+                documents=documents.get(row.id, 0),
+                groups=groups.get(row.id, 0),
+                annotations=annotations.get(row.id, 0),
+                totals=totals[row.id],
             )
-        )  # fmt: skip
+        )
     return reports
 
 
@@ -110,15 +115,18 @@ def _duplicates(store: SurveyStore) -> tuple[DuplicateSet, ...]:
     return tuple(DuplicateSet(size, tuple(restored(path) for *_, path in same)) for size, same in sets)
 
 
-def _landmarks(store: SurveyStore) -> tuple[Landmark, ...]:
-    rows = store.database.execute("SELECT * FROM landmark ORDER BY named DESC, rowid")
+def _spot_checks(store: SurveyStore) -> tuple[SpotCheck, ...]:
+    rows = store.database.execute("SELECT * FROM spot_check ORDER BY named DESC, rowid")
     return tuple(
-        Landmark(
-            holding, entry, restored(path), bool(named),
+        SpotCheck(
+            holding,
+            entry,
+            restored(path),
+            bool(named),
             Opened(what, restored(fault), bool(slow), duration_s, (width, height) if width and height else None),
         )
         for holding, entry, path, named, what, fault, slow, duration_s, width, height in rows
-    )  # fmt: skip
+    )
 
 
 def _fields(table: dict[str, Any]) -> dict[str, Any]:

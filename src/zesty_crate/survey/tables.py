@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Iterable
+from itertools import chain
 from pathlib import Path
 
 from ..errors import ZestyError
 from ..machines import Disk, make_folders
 from ..machines.texts import restored
+from ..spreadsheets import write_rows
 from .store import SurveyStore
 
 _TABLES = {
@@ -17,13 +18,13 @@ _TABLES = {
                 datetime(modified_ns / 1000000000, 'unixepoch') || 'Z' AS modified, target AS leads_to, fault
                 FROM file ORDER BY id""",
     "entries": """SELECT holding, key, name, recorded, path, state, why FROM entry ORDER BY rowid""",
-    "handwork": """SELECT holding, entry, name, value FROM handwork ORDER BY rowid""",
+    "annotations": """SELECT holding, entry, name, value FROM annotation ORDER BY rowid""",
     "groups": """SELECT holding, key, name, parent FROM grp ORDER BY rowid""",
     "members": """SELECT holding, grp AS "group", position, entry FROM member ORDER BY rowid""",
     "catalogs": """SELECT holding, path, fault FROM document ORDER BY id""",
     "duplicates": """SELECT d.grp AS "set", f.size AS size_bytes, f.path FROM duplicate AS d
                      JOIN file AS f ON f.id = d.file ORDER BY d.grp, f.path""",
-    "landmarks": """SELECT holding, entry, path, named, what, fault, duration_s, width, height FROM landmark
+    "spot-checks": """SELECT holding, entry, path, named, what, fault, duration_s, width, height FROM spot_check
                     ORDER BY rowid""",
     "unregistered": """SELECT holding, path FROM unregistered ORDER BY rowid""",
 }
@@ -35,14 +36,12 @@ def write_tables(store: SurveyStore, folder: Path, disk: Disk) -> list[Path]:
     targets = {name: folder / f"{name}.csv" for name in _TABLES}
     taken = [str(path) for path in targets.values() if disk.facts(path) is not None]
     if taken:
-        raise ZestyError(f"{taken[0]} is there already, and is not replaced.", next_step="Name an empty folder.")
+        raise ZestyError(f"{taken[0]} already exists and is not overwritten.", next_step="Name an empty folder.")
     for name, query in _TABLES.items():
         cursor = store.database.execute(f"SELECT * FROM ({query})")
         columns = [column.replace("_", "-") for column in _columns(store, query)]
         with disk.new_text(targets[name]) as stream:
-            writer = csv.writer(stream)
-            writer.writerow(columns)
-            writer.writerows(map(_shown, cursor))
+            write_rows(stream, chain([columns], map(_shown, cursor)))
     return list(targets.values())
 
 
@@ -55,9 +54,10 @@ def _columns(store: SurveyStore, query: str) -> list[str]:
         store.database.execute("DROP VIEW shown")
 
 
-def _shown(row: Iterable[object]) -> list[str]:
-    """A row as text; what is not Unicode is marked as such."""
-    texts = [
-        "" if value is None else restored(value) if isinstance(value, str | bytes) else str(value) for value in row
-    ]
-    return [text.encode("utf-8", "backslashreplace").decode() for text in texts]
+def _shown(row: Iterable[object]) -> list[object]:
+    """A row with its texts in Unicode; what is not Unicode is escaped."""
+    return [_unicode(value) if isinstance(value, str | bytes) else value for value in row]
+
+
+def _unicode(value: str | bytes) -> str:
+    return restored(value).encode("utf-8", "backslashreplace").decode()

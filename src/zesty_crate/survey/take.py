@@ -15,30 +15,30 @@ from ..machines import Computer, FileFacts, Finder, Outside, Seen, Sheet, Sight,
 from ..machines.sheet import VolumePart
 from ..machines.texts import stored
 from ..progress import Progress, Tell, silent
-from .ahead import Ahead, Errand
 from .documents import FoundDocument, Registry, roots_of
 from .duplicates import note_duplicates
 from .entries import EntryTaker
 from .judge import Judge
-from .landmarks import name_landmarks, open_landmarks, pick_landmarks
 from .links import leaving_links, note_unregistered
-from .model import State
+from .prefetch import Errand, Prefetch
 from .rows import Document, HoldingRow, new_file
 from .schema import FORMAT
+from .spot_checks import name_spot_checks, open_spot_checks, pick_spot_checks
+from .states import State
 from .store import SurveyStore
 from .walk import Walk
 
 
 @dataclass(frozen=True, slots=True)
-class Wishes:
+class SurveyOptions:
     """What a survey is to do besides.
 
-    ``landmarks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
+    ``spot_checks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
     content. ``gone`` is the state of an entry without a file. Unless it ``needs_catalog``, a program that lacks its
     catalog is no reason to refuse.
     """
 
-    landmarks: tuple[str, ...] = ()
+    spot_checks: tuple[str, ...] = ()
     duplicates: bool = True
     gone: State = State.MISSING_BEFORE
     needs_catalog: bool = True
@@ -51,7 +51,7 @@ def take_survey(
     outside: Outside,
     scratch: Path,
     tell: Tell = silent,
-    wishes: Wishes | None = None,
+    options: SurveyOptions | None = None,
 ) -> None:
     """Write a survey of the computer of ``sheet`` into the new file ``target``.
 
@@ -59,9 +59,9 @@ def take_survey(
     Raises `ZestyError` when no guide finds anything, and `CatalogError` when there are catalogs and none can be read.
     """
     with closing(SurveyStore.create(target)) as store:
-        taker = _Taker(store, sheet, guides, outside, scratch, tell, wishes or Wishes())
+        taker = _Taker(store, sheet, guides, outside, scratch, tell, options or SurveyOptions())
         taker.note_about()
-        with closing(taker.ahead()):
+        with closing(taker.prefetch()):
             taker.take_holdings()
             taker.take_catalogs(scratch)
         taker.look_closer()
@@ -76,7 +76,7 @@ class _Taker:
         outside: Outside,
         scratch: Path,
         tell: Tell,
-        wishes: Wishes,
+        options: SurveyOptions,
     ) -> None:
         self._computer: Computer = computer_of(sheet)
         self._store = store
@@ -85,13 +85,13 @@ class _Taker:
         self._outside = outside
         self._finder = Finder(self._computer, outside.disk)
         self._tell = tell
-        self._wishes = wishes
+        self._wishes = options
         self._holdings = [holding for guide in guides for holding in holdings_on(guide, self._computer, sheet)]
         self._registry = Registry(sheet, self._finder, outside, scratch)
         self._warnings: list[str] = []
         self._present: list[Holding] = []
         self._documents: list[FoundDocument] = []
-        self._ahead = Ahead(self._computer, outside.disk, scratch, (wishes or Wishes()).gone)
+        self._prefetch = Prefetch(self._computer, outside.disk, scratch, (options or SurveyOptions()).gone)
 
     def note_about(self) -> None:
         """Record the computer itself, and how this survey was made."""
@@ -111,11 +111,11 @@ class _Taker:
         for name, value in facts.items():
             self._store.set_about(name, value)
 
-    def ahead(self) -> Ahead:
+    def prefetch(self) -> Prefetch:
         """Begin with the catalogs whose places are known."""
         placed = ((each, each.at) for each in self._holdings if each.part.entries and not each.has_several)
-        self._ahead.begin([Errand(each, self._finder.find(at)) for each, at in placed if at is not None])
-        return self._ahead
+        self._prefetch.begin([Errand(each, self._finder.find(at)) for each, at in placed if at is not None])
+        return self._prefetch
 
     def take_holdings(self) -> None:
         """Walk the computer once, and list the files of every holding."""
@@ -134,10 +134,16 @@ class _Taker:
                 here = bool(found)
             self._store.add_holding(
                 HoldingRow(
-                    holding.id, holding.guide.id, holding.title, holding.kind, holding.part.media_class or "",
-                    holding.where, present=here, swept=bool(holding.part.sweep),
+                    holding.id,
+                    holding.guide.id,
+                    holding.title,
+                    holding.kind,
+                    holding.part.media_class or "",
+                    holding.where,
+                    present=here,
+                    swept=bool(holding.part.sweep),
                 )
-            )  # fmt: skip
+            )
             self._present += [holding] if here else []
             if (holding.part.entries and holding.part.sweep) or (found and holding.part.entries):
                 self._documents += [FoundDocument(holding, seen) for seen in found]
@@ -165,22 +171,22 @@ class _Taker:
         if faults and self._wishes.needs_catalog and not self._store.documents("fault = ''"):
             raise faults[0]
         taker.judge()
-        for index in ("entry_by_key", "handwork_by_entry", "member_by_group", "belongs_by_entry"):
+        for index in ("entry_by_key", "annotation_by_entry", "member_by_group", "belongs_by_entry"):
             self._store.index(index)
         leaving = leaving_links(self._store, self._computer, judge)
         self._store.set_about("links", [list(each) for each in leaving])
 
     def look_closer(self) -> None:
-        """What takes another look at what was found: registrations, duplicates, landmarks."""
+        """What takes another look at what was found: registrations, duplicates, spot checks."""
         note_unregistered(self._store, self._computer, self._finder, self._holdings)
         if self._wishes.duplicates:
             note_duplicates(self._store, self._computer, self._finder, self._outside.disk, self._tell)
         self._store.set_about("duplicates", self._wishes.duplicates)
-        pick_landmarks(self._store)
-        for each in name_landmarks(self._store, self._wishes.landmarks):
-            self._warnings.append(f"No item is called {each}, so it is no landmark.")
+        pick_spot_checks(self._store)
+        for each in name_spot_checks(self._store, self._wishes.spot_checks):
+            self._warnings.append(f"There is no item named {each}, so it is not a spot check.")
         self._store.flush()
-        open_landmarks(self._store, self._computer, self._finder, self._tell)
+        open_spot_checks(self._store, self._computer, self._finder, self._tell)
         self._store.set_about("warnings", self._warnings)
 
     def _volume(self, part: VolumePart) -> dict[str, object]:
@@ -200,8 +206,8 @@ class _Taker:
             running = is_running(guide, self._sheet, self._outside)
             if running:
                 self._warnings.append(
-                    f"{guide.title} is running on {self._computer.name}: what is on disk is not what its user sees. "
-                    "Close it and take stock again."
+                    f"{guide.title} is running on {self._computer.name}: the files on disk are not what its user sees. "
+                    "Quit it and take a new survey."
                 )
             if guide.part.program or guide.id in self._sheet.part.programs:
                 programs.append(self._program(guide, running=running))
@@ -210,9 +216,12 @@ class _Taker:
                 if lone and holding.guide.id == guide.id and holding not in self._present and holding.at is not None:
                     self._documents.append(FoundDocument(holding, self._finder.find(holding.at)))
         self._store.set_about("programs", programs)
-        steps = [{"guide": guide.id, "when": step.when, "do": step.do} for guide in guides.values()
-                 for step in guide.part.by_hand]  # fmt: skip
-        self._store.set_about("by-hand", steps)
+        steps = [
+            {"guide": guide.id, "when": step.when, "do": step.do, "who": step.who}
+            for guide in guides.values()
+            for step in guide.part.manual_step
+        ]
+        self._store.set_about("manual-steps", steps)
 
     def _program(self, guide: Guide, *, running: bool) -> dict[str, object]:
         part, on_sheet = guide.part.program, self._sheet.part.programs.get(guide.id)
@@ -230,7 +239,7 @@ class _Taker:
 
     def _nothing_found(self) -> ZestyError:
         return ZestyError(
-            f"Nothing that a guide speaks of is on {self._computer.name}.",
+            f"No guide found anything on {self._computer.name}.",
             details=[f"looked for {each.guide.title}: {each.where}" for each in self._holdings],
             next_step="Name a folder of guides with --guides, or correct the places in the sheet.",
         )
@@ -239,13 +248,13 @@ class _Taker:
         holding, seen = found.holding, found.seen
         if seen.real is None or seen.facts is None:
             raise CatalogError(
-                f"The catalog of {holding.guide.title} was looked for at {holding.where} and is not there.",
-                next_step="Correct its place in the sheet or the guide, or plug in its volume.",
+                f"The catalog of {holding.guide.title} is not at {holding.where}.",
+                next_step="Correct its place in the sheet or the guide, or connect its volume.",
             )
         syntax, disk = syntax_of(holding.part), self._outside.disk
         for beside in syntax.companions(seen.real, disk):
             self._note_unfinished(holding, seen, beside, disk.facts(beside))
-        if self._ahead.take_over(taker, document, holding):
+        if self._prefetch.take_over(taker, document, holding):
             return
         with closing(syntax.open(seen.real, holding.part, seen.path, disk, scratch)) as catalog:
             taker.take(document, holding, catalog)
@@ -258,5 +267,5 @@ class _Taker:
             self._store.add_file(new_file(holding.id, "own", str(path), key, facts))
         self._warnings.append(
             f"{holding.guide.title} left unfinished work beside its catalog ({beside.name}). "
-            "It is carried too; better, start the program and close it in order, then take stock again."
+            "It is carried too. Better: start the program, quit it normally, and take a new survey."
         )

@@ -11,7 +11,7 @@ from collections.abc import Iterator, Sequence
 from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight
 from ..paths import Folding, MachinePath
-from .listing import NO_FACTS, ODD, Listing, Owner, Sweeps, Wanted, name_pattern
+from .listing import NO_FACTS, ODD, Listing, Owner, Sought, Sweeps, name_pattern
 from .rows import NewFile, new_file
 
 
@@ -24,7 +24,7 @@ class Walk:
     def __init__(self, computer: Computer, finder: Finder, holdings: Sequence[Holding]) -> None:
         self._computer = computer
         self._finder = finder
-        self._wanted = Wanted()
+        self._wanted = Sought()
         self._tops: list[MachinePath] = []
         self._sweeps: dict[Folding, Sweeps] = {}
         self._at_one_place: list[tuple[str, str]] = []  # a holding, and the first one at its place

@@ -2,4 +2,9 @@
 
 from .todo import TodoReport, list_steps, refresh_steps, tick
 
-__all__ = ["TodoReport", "list_steps", "refresh_steps", "tick"]
+__all__ = [
+    "TodoReport",
+    "list_steps",
+    "refresh_steps",
+    "tick",
+]

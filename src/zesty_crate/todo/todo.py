@@ -6,7 +6,7 @@ import difflib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from ..crate import Crate, Step, Wanted, guide_steps, keep_steps, kept_steps, with_ids
+from ..crate import Crate, RequestedStep, Step, guide_steps, keep_steps, kept_steps, with_ids
 from ..errors import ZestyError
 from ..machines import Outside
 from ..plan import Move
@@ -34,7 +34,7 @@ def list_steps(crate: Crate, survey: SurveyStore, outside: Outside, move: Move |
     kept = kept_steps(crate, outside.disk)
     wanted = [*guide_steps(survey), *steps_of_survey(summarize(survey), crate, outside.disk)]
     wanted += steps_of_move(move) if move else _of_moves(kept)
-    wanted += [each.wanted for each in kept if each.done]  # what was done stays told, though nothing asks for it now
+    wanted += [each.request for each in kept if each.done]  # what was done stays told, though nothing asks for it now
     return TodoReport(str(crate.root), tuple(with_ids(wanted, kept)))
 
 
@@ -73,5 +73,5 @@ def _ticked(step: Step, done: Sequence[str], undone: Sequence[str], today: str, 
     return replace(step, done="", note=note) if step.id in undone else step
 
 
-def _of_moves(kept: Iterable[Step]) -> list[Wanted]:
-    return [each.wanted for each in kept if each.source not in ("guide", "survey")]
+def _of_moves(kept: Iterable[Step]) -> list[RequestedStep]:
+    return [each.request for each in kept if each.source not in ("guide", "survey")]

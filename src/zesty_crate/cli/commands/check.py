@@ -19,11 +19,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     parser.add_argument("crate", metavar="CRATE", type=Path, nargs="?", help="the crate that was unpacked")
     parser.add_argument("--to", metavar="SHEET", type=Path, help="the new computer's sheet, or this-computer")
-    parser.add_argument("--at", metavar="SHEET", type=Path, help="check this one computer by itself, with no crate")
+    parser.add_argument("--at", metavar="SHEET", type=Path, help="check one computer without a crate")
     parser.add_argument(
         "--content",
         choices=("all", "changed", "sample"),
-        help="whose contents are read: all, those with another size or date, or (usual) also a fair sample",
+        help="which files to read and compare: all; changed (other size or date); sample (default: changed ones and a "
+        "random sample)",
     )
     add_into(parser)
     add_guides(parser)
@@ -33,18 +34,18 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Judge everything, and show it."""
     if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
-        args.wrong("either CRATE and --to SHEET, or --at SHEET")
+        args.wrong("give either CRATE and --to SHEET, or --at SHEET")
     if args.at is not None and args.content:
-        args.wrong("--content goes with CRATE: without one nothing was carried that contents could be compared with")
-    report = _check_alone(args, terminal) if args.at else _check_move(args, terminal)
+        args.wrong("--content needs a CRATE to compare contents with")
+    report = _check_computer(args, terminal) if args.at else _check_move(args, terminal)
     if terminal.json:
         terminal.document({"totals": report.totals, **fields_of(report)})
     else:
-        from ..check_screen import show_alone, show_check
+        from ..check_screen import show_check, show_computer
 
-        show_alone(report, terminal) if args.at else show_check(report, terminal)
+        show_computer(report, terminal) if args.at else show_check(report, terminal)
         if not args.at:
-            terminal.next(f'zesty todo "{args.crate}" {target_of(args)}')
+            terminal.next("zesty", "todo", str(args.crate), *target_of(args))
     return status_of(report)
 
 
@@ -53,7 +54,7 @@ def _check_move(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
     from ...todo import refresh_steps
 
     if args.guides:
-        args.wrong("a crate brings the guides that it was made with; --guides goes with --at")
+        args.wrong("--guides needs --at: a crate uses the guides that it was made with")
     with opened_move(args) as move, terminal.progress() as tell:
         report = check(move, tell, Content(args.content or Content.SAMPLE))
         if args.into is None:
@@ -61,16 +62,16 @@ def _check_move(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
         return report
 
 
-def _check_alone(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
+def _check_computer(args: argparse.Namespace, terminal: Terminal) -> CheckReport:
     import platformdirs
 
-    from ...check import check_alone
+    from ...check import check_computer
     from ...machines import Outside
 
     outside = Outside()
     sheet, guides = read_sheet(args.at, outside.disk), find_guides(args.guides, outside.disk)
     with terminal.progress() as tell:
-        return check_alone(sheet, guides, outside, platformdirs.user_cache_path("zesty-crate"), tell)
+        return check_computer(sheet, guides, outside, platformdirs.user_cache_path("zesty-crate"), tell)
 
 
 def status_of(report: CheckReport) -> Status:

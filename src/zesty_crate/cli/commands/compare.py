@@ -11,7 +11,7 @@ from ..json_text import fields_of
 from ..options import add_crate, read_sheet
 from ..status import Status
 from ..terminal import Terminal
-from ..wording import count, show_list, states
+from ..wording import count, entries, show_list, states
 
 if TYPE_CHECKING:
     from ...check import ComparedHolding, CompareReport
@@ -23,9 +23,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     parser.add_argument(
-        "--with", dest="other", metavar="SHEET|CRATE", type=Path, required=True,
+        "--with",
+        dest="other",
+        metavar="SHEET|CRATE",
+        type=Path,
+        required=True,
         help="a computer's sheet, this-computer, or another crate",
-    )  # fmt: skip
+    )
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
@@ -54,28 +58,30 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
 
 def show(report: CompareReport, terminal: Terminal) -> None:
-    """The sum, then each holding that differs, then the files by states."""
+    """The sum, then each holding that is different, then the files."""
     same = sum(holding.same for holding in report.holdings)
     total = same + len(report.differences)
-    terminal.heading(f"{count(total, 'file')} {report.here} (here) or {report.there} (there): {same:,} the same")
+    terminal.heading(
+        f"{count(total, 'file')} compared, {report.here} (here) and {report.there} (there): {same:,} the same"
+    )
     different = [each for each in report.holdings if each.only_here or each.only_there or each.differs]
     if different:
         terminal.say()
-        columns = ["holding", "same", "only here", "only there", "newer here", "newer there", "other"]
+        columns = ["holding", "same", "only here", "only there", "newer here", "newer there", "different, same date"]
         terminal.table(columns, [_row(each) for each in different], numbers=6)
-        terminal.say(f"All is the same in {count(len(report.holdings) - len(different), 'other holding')}.")
+        terminal.say(f"No difference in {count(len(report.holdings) - len(different), 'other holding')}.")
     for name, totals in ((report.here, report.states_here), (report.there, report.states_there)):
         if totals["entries"]:
             terminal.say(f"Catalog entries {name}: {states(totals)}.")
     for each in report.holdings:
         if each.entries_only_here or each.entries_only_there:
-            entries = count(each.entries_here, "catalog entry", "catalog entries")
+            entries_here = entries(each.entries_here)
             only = f"{each.entries_only_here:,} only here, {each.entries_only_there:,} only there"
-            terminal.say(f"{each.id}: {entries} here, {each.entries_there:,} there; {only}.")
+            terminal.say(f"{each.id}: {entries_here} here, {each.entries_there:,} there; {only}.")
     for state, title in _STATES:
         _show_files(report, state, title.format(here=report.here, there=report.there), terminal)
     if not report.differences:
-        terminal.say("No file differs.")
+        terminal.say("No file is different.")
 
 
 def _row(each: ComparedHolding) -> list[str]:
@@ -88,7 +94,8 @@ def _show_files(report: CompareReport, state: str, title: str, terminal: Termina
     files = [each for each in report.differences if each.state == state]
     if not files:
         return
-    terminal.heading(f"\n{title}: {count(len(files), 'file')}")
+    terminal.say()
+    terminal.heading(f"{title}: {count(len(files), 'file')}")
     newer = {"here": f", newer {report.here}", "there": f", newer {report.there}", "": ""}
     lines = (f"{each.here or each.there}" + (f": {each.why}{newer[each.newer]}" if each.why else "") for each in files)
     show_list(terminal, lines, shown=20)

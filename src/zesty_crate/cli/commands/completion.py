@@ -8,8 +8,8 @@ from ..status import Status
 from ..terminal import Terminal
 
 _HINTS = {
-    "bash": 'put  eval "$(zesty completion bash)"  into ~/.bashrc',
-    "zsh": "write it to a file _zesty in a folder of $fpath",
+    "bash": 'add  eval "$(zesty completion bash)"  to ~/.bashrc',
+    "zsh": "write it into a file _zesty in a folder of $fpath",
 }
 
 

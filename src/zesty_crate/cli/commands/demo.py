@@ -8,6 +8,7 @@ from contextlib import closing, contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..layout import command_text
 from ..options import find_guides
 from ..status import Status
 from ..terminal import Terminal
@@ -18,7 +19,7 @@ if TYPE_CHECKING:
     from ...crate import Crate
     from ...demo import Demo
     from ...machines import Outside
-    from ...plan import Move, PlanReport, Wishes
+    from ...plan import Move, PlanOptions, PlanReport
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -31,11 +32,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default=Path("demo"),
         help="an empty or new folder (default: demo)",
     )
-    parser.add_argument("--lay-out", action="store_true", help="stop when the two computers are laid out")
+    parser.add_argument("--lay-out", action="store_true", help="only create the two computers")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Lay the demo out, and take it through the whole move."""
+    """Create the demo, and run a whole move on it."""
     from ...demo import lay_out
     from ...machines import Outside
 
@@ -50,13 +51,14 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     )
     if args.lay_out:
         crate = demo.carrier / _crate_name(outside)
-        teller.next(f'zesty survey "{crate}" --from "{demo.old_sheet}" --guides "{demo.guides}"', "Next")
+        words = ("--from", str(demo.old_sheet), "--guides", str(demo.guides))
+        teller.next("Next", "zesty", "survey", str(crate), *words)
         return teller.end(Status.DONE)
     return teller.end(_move(demo, outside, teller))
 
 
 class _Teller:
-    """Tells each step in a few lines, or keeps them for the one JSON document."""
+    """Shows each step in a few lines, or keeps them for the JSON document."""
 
     def __init__(self, terminal: Terminal) -> None:
         self._terminal = terminal
@@ -73,11 +75,11 @@ class _Teller:
         for line in lines:
             self._terminal.say(f"  {line}" if command else line)
 
-    def next(self, command: str, why: str) -> None:
-        """What to type next."""
-        self._steps.append({"next": command})
+    def next(self, why: str, *command: str) -> None:
+        """The command to type next."""
+        self._steps.append({"next": command_text(command)})
         if not self._terminal.json:
-            self._terminal.next(command, why)
+            self._terminal.next(*command, why=why)
 
     def end(self, status: Status) -> Status:
         """Print the document, when it is JSON that is wanted."""
@@ -91,7 +93,7 @@ def _crate_name(outside: Outside) -> str:
 
 
 def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
-    """The whole move, by the same code as the single commands."""
+    """The whole move, by the code of the single commands."""
     from ...crate import Crate
 
     crate = Crate(demo.carrier / _crate_name(outside))
@@ -121,8 +123,8 @@ def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller
     packed = pack(crate, Scope(outside=True), outside)
     teller.tell(
         "pack CRATE --outside",
-        f"{count(packed.files, 'file')}, {readable_size(packed.size_bytes)}, copied, read back and found equal.",
-        f"{count(packed.factory_left, 'factory file')} left: they come with the program's installer.",
+        f"{count(packed.files, 'file')}, {readable_size(packed.size_bytes)}, copied, read back and identical.",
+        f"{count(packed.factory_left, 'factory file')} left out: they come with the programs' installers.",
         f"The crate is {crate.root}",
     )
 
@@ -132,33 +134,33 @@ _DECISIONS = ("newer", f"{_OTHER_SOUND}=both")
 
 
 def _plan(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
-    """Plan, see what is in the way, and do about it what a technician would."""
+    """Plan, read the blockers, and clear them as a technician would."""
     from ...demo import correct_sheet
-    from ...plan import Wishes
+    from ...plan import PlanOptions
 
     plan = _planned(demo, crate, outside)
     routes = [
         f"{each.route.old}  to  {each.route.new}  ({count(each.files, 'file')})" for each in plan.routes if each.files
     ]
     blockers = [f"blocked: {each.what}" for each in plan.blockers]
-    conflicts = [f"in the place of something carried: {each.new}" for each in plan.conflicts if not each.outcome]
+    conflicts = [f"conflict: another file is already at {each.new}" for each in plan.conflicts if not each.outcome]
     teller.tell("plan CRATE --to cartshed/sheet.toml", *routes, *blockers, *conflicts)
     correct_sheet(demo)
-    plan = _planned(demo, crate, outside, Wishes(decisions=_DECISIONS))
+    plan = _planned(demo, crate, outside, PlanOptions(decisions=_DECISIONS))
     decided = [f"{each.outcome}: {each.new} ({each.why})" for each in plan.conflicts]
     teller.tell(
         f'plan CRATE --to cartshed/sheet.toml --decide {_DECISIONS[0]} --decide "{_DECISIONS[1]}"',
-        "Mothwick Cloths 1.8 was installed, and the sheet says so now.",
+        "Mothwick Cloths 1.8 was installed, and the sheet was corrected.",
         *decided,
         f"{count(len(plan.blockers), 'blocker')}.",
     )
 
 
-def _planned(demo: Demo, crate: Crate, outside: Outside, wishes: Wishes | None = None) -> PlanReport:
-    from ...plan import Wishes, make_plan
+def _planned(demo: Demo, crate: Crate, outside: Outside, options: PlanOptions | None = None) -> PlanReport:
+    from ...plan import PlanOptions, make_plan
 
     with _opened(demo, crate, outside) as move:
-        return make_plan(move, wishes or Wishes())
+        return make_plan(move, options or PlanOptions())
 
 
 @contextmanager
@@ -181,8 +183,8 @@ def _unpack(move: Move, teller: _Teller) -> None:
         "unpack CRATE --to cartshed/sheet.toml --yes",
         f"{count(placed.files, 'file')}, {readable_size(placed.size_bytes)}, placed on {placed.computer}, each change "
         "journalled.",
-        f"{count(placed.replaced, 'file')} replaced and kept aside, {placed.kept:,} left as they were, "
-        f"{placed.already_there:,} there already.",
+        f"{count(placed.replaced, 'file')} replaced and kept aside, {placed.kept:,} not placed, "
+        f"{placed.already_there:,} already there.",
     )
 
 
@@ -195,11 +197,13 @@ def _relink(move: Move, teller: _Teller) -> None:
             still += 1
             continue
         entries = count(catalog.entries_moved, "entry", "entries")
-        lines.append(f"{catalog.title}: {entries} moved by {count(catalog.cells, 'changed text')}.")
-        lines += [f"{each.recorded} left: {each.why}." for each in catalog.untouched]
+        lines.append(f"{catalog.title}: {entries} updated by {count(catalog.cells, 'changed text')}.")
+        lines += [f"{each.recorded} not updated: {each.why}." for each in catalog.untouched]
         if catalog.proof:
-            lines.append(f"Compared {count(catalog.proof.rows_compared, 'row')} afterwards: nothing else differs.")
-    lines += [f"{count(still, 'catalog')} without a path to change: what is relative stays right."] if still else []
+            lines.append(
+                f"Compared with the original ({count(catalog.proof.rows_compared, 'row')}): nothing else differs."
+            )
+    lines += [f"{count(still, 'catalog')}: no changes needed, since their paths are relative."] if still else []
     teller.tell("relink CRATE --to cartshed/sheet.toml --yes", *lines)
 
 
@@ -208,22 +212,26 @@ def _check(move: Move, teller: _Teller) -> Status:
 
     report = check(move)
     status = status_of(report)
-    good = sum(mark.is_good for mark in report.landmarks)
+    good = sum(mark.is_good for mark in report.spot_checks)
     equal = sum(each.is_equal for each in report.organisation)
-    verdict = "Everything that was there before is found." if status is Status.DONE else "Something needs attention."
+    verdict = (
+        "All well: every entry that found its media before the move finds it now."
+        if status is Status.DONE
+        else "Something needs attention."
+    )
     teller.tell(
         "check CRATE --to cartshed/sheet.toml",
         f"{count(report.totals['entries'], 'catalog entry', 'catalog entries')}: {states(report.totals)}.",
-        *(f"{each.state}: {each.recorded}{' (as was chosen)' if each.chosen else ''}" for each in report.problems),
-        f"{good} of {count(len(report.landmarks), 'landmark')} opened as they were; "
-        f"{equal} of {count(len(report.organisation), 'catalog')} organised as they were.",
+        *(f"{each.state}: {each.recorded}{' (by choice)' if each.chosen else ''}" for each in report.problems),
+        f"{good} of {count(len(report.spot_checks), 'spot check')} opened, the same as before; "
+        f"{equal} of {count(len(report.organisation), 'catalog')} organised as before.",
         verdict,
     )
     return status
 
 
 def _hand_over(demo: Demo, move: Move, teller: _Teller) -> None:
-    """What is left for a person, and the report."""
+    """The manual steps, and the report."""
     from ...machines import make_folders
     from ...report import as_page, gather
     from ...todo import refresh_steps
@@ -232,13 +240,13 @@ def _hand_over(demo: Demo, move: Move, teller: _Teller) -> None:
     gates = [step for step in steps.open if step.gates]
     teller.tell(
         "todo CRATE --to cartshed/sheet.toml",
-        f"{count(len(steps.steps), 'step')} for a person. Before the old computer is retired:",
+        f"{count(len(steps.steps), 'manual step')}. Before the old computer is retired:",
         *(f"{step.id}: {step.do}" for step in gates),
     )
     page = move.folder / "report" / "report.html"
     make_folders(move.outside.disk, page.parent)
     move.outside.disk.write_text(page, as_page(gather(move)))
     teller.tell("report CRATE --to cartshed/sheet.toml", f"The report is in {page}")
-    crate = move.crate.root
-    teller.next(f'zesty retire "{crate}" --from "{demo.old_sheet}"', "To see whether the old computer may go")
-    teller.next(f'zesty undo "{crate}" --to "{demo.new_sheet}"', "To take it all back")
+    crate = str(move.crate.root)
+    teller.next("To see whether the old computer may be wiped", "zesty", "retire", crate, "--from", str(demo.old_sheet))
+    teller.next("To undo everything", "zesty", "undo", crate, "--to", str(demo.new_sheet))

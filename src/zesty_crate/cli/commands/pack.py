@@ -26,98 +26,130 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     parser.set_defaults(wrong=parser.error)
     parser.add_argument(
-        "crate", metavar="CRATE", type=Path, nargs="?", help="the crate: a folder on the carrier; none with --routine"
+        "crate", metavar="CRATE", type=Path, nargs="?", help="the crate: a folder on the carrier (not with --routine)"
     )
     parser.add_argument(
-        "--outside", action="store_true", help="also carry media that catalogs point to outside the programs' folders"
+        "--outside", action="store_true", help="also carry media outside the programs' folders that catalogs refer to"
     )
     parser.add_argument(
-        "--only", metavar="ID", action="append", default=[],
-        help="carry this program or holding alone, as the survey names it (may be repeated)",
-    )  # fmt: skip
+        "--only",
+        metavar="ID",
+        action="append",
+        default=[],
+        help="carry only this program or holding, by its id in the survey (may be repeated)",
+    )
     parser.add_argument(
-        "--folder", metavar="PATH", action="append", default=[],
-        help="carry this folder of the old computer alone (may be repeated)",
-    )  # fmt: skip
+        "--folder",
+        metavar="PATH",
+        action="append",
+        default=[],
+        help="carry only this folder of the old computer (may be repeated)",
+    )
     parser.add_argument(
-        "--group", metavar="NAME", action="append", default=[],
-        help="carry a group of a catalog alone, a playlist or a sequence, with the media it names (may be repeated)",
-    )  # fmt: skip
+        "--group",
+        metavar="NAME",
+        action="append",
+        default=[],
+        help="carry only this group of a catalog (a playlist, a sequence) with its media (may be repeated)",
+    )
     parser.add_argument(
-        "--classes", metavar="LIST", type=_classes, default=None,
-        help="classes of media to carry, with commas between: original,stand-in,cache (default: original,stand-in)",
-    )  # fmt: skip
+        "--classes",
+        metavar="LIST",
+        type=_classes,
+        default=None,
+        help="classes of media to carry, with commas between: original,proxy,cache (default: original,proxy)",
+    )
     parser.add_argument("--metadata-only", action="store_true", help="carry no media")
     parser.add_argument(
-        "--leave-machine-settings", action="store_true", help="leave settings that a guide calls machine-bound"
+        "--leave-machine-settings", action="store_true", help="leave out settings that the guide marks as machine-bound"
     )
     add_carriers(parser)
     add_routine(parser)
-    parser.add_argument("--verify-only", action="store_true", help="read a packed crate back, and copy nothing")
+    parser.add_argument("--verify-only", action="store_true", help="verify a packed crate; copy nothing")
 
 
 def add_carriers(parser: argparse.ArgumentParser) -> None:
-    """Where it goes, besides the crate itself."""
+    """Where the crate goes besides its own folder."""
     parser.add_argument(
-        "--part-size", metavar="SIZE", type=size,
-        help="make parts of at most this size, such as 30GB; the second and later ones lie beside the crate",
-    )  # fmt: skip
-    parser.add_argument(
-        "--onto", metavar="DIR", type=Path, action="append", default=[],
-        help="a folder on another carrier, for the next part of the crate (may be repeated)",
-    )  # fmt: skip
-    parser.add_argument(
-        "--since", metavar="CRATE", type=Path,
-        help="hold only what is new or changed since this earlier crate, which is needed for unpacking, too",
-    )  # fmt: skip
-    parser.add_argument(
-        "--second-copy", metavar="DIR", type=Path, help="also write a second copy into this folder, in the same pass"
+        "--part-size",
+        metavar="SIZE",
+        type=size,
+        help="split into parts of at most this size, such as 30GB; later parts are created beside the crate",
     )
     parser.add_argument(
-        "--carrier-format", metavar="NAME", choices=sorted(FORMATS),
-        help="the carrier's format, where it does not tell: " + ", ".join(sorted(FORMATS)),
-    )  # fmt: skip
+        "--onto",
+        metavar="DIR",
+        type=Path,
+        action="append",
+        default=[],
+        help="a folder on another carrier for the next part (may be repeated)",
+    )
+    parser.add_argument(
+        "--since",
+        metavar="CRATE",
+        type=Path,
+        help="carry only what is new or changed since this earlier crate, which unpacking then needs too",
+    )
+    parser.add_argument(
+        "--second-copy", metavar="DIR", type=Path, help="also write a second copy into this folder, in the same run"
+    )
+    parser.add_argument(
+        "--carrier-format",
+        metavar="NAME",
+        choices=sorted(FORMATS),
+        help="the format of the carrier, if it cannot be detected: " + ", ".join(sorted(FORMATS)),
+    )
 
 
 def add_routine(parser: argparse.ArgumentParser) -> None:
-    """What a crate of each week takes."""
+    """The arguments of a weekly crate."""
     parser.add_argument(
-        "--routine", metavar="DIR", type=Path,
-        help="take stock and make a crate of today in this folder; unchanged files are shared with the one before",
-    )  # fmt: skip
+        "--routine",
+        metavar="DIR",
+        type=Path,
+        help="survey and pack a crate of today in this folder; unchanged files are hard links to the crate before",
+    )
     parser.add_argument(
-        "--keep", metavar="RULE", type=_rule,
-        help="with --routine: which crates stay, such as 4w,6m: the newest of each of so many d(ays), w(eeks), "
-        "m(onths), y(ears); without it, all",
-    )  # fmt: skip
+        "--keep",
+        metavar="RULE",
+        type=_rule,
+        help="with --routine: which crates to keep, such as 4w,6m: the newest of each of the last 4 weeks and 6 months "
+        "(d, w, m, y; default: all)",
+    )
     parser.add_argument(
-        "--from", dest="source", metavar="SHEET", type=Path, default=Path("this-computer"),
+        "--from",
+        dest="source",
+        metavar="SHEET",
+        type=Path,
+        default=Path("this-computer"),
         help="with --routine: the computer's sheet (default: this-computer)",
-    )  # fmt: skip
+    )
     add_guides(parser)
     parser.add_argument(
-        "--print-schedule", metavar="KIND", choices=sorted(SCHEDULERS),
-        help="with --routine: print what runs it each week, for " + ", ".join(sorted(SCHEDULERS)),
-    )  # fmt: skip
+        "--print-schedule",
+        metavar="KIND",
+        choices=sorted(SCHEDULERS),
+        help="with --routine: print a weekly scheduler entry for " + ", ".join(sorted(SCHEDULERS)),
+    )
 
 
 def _rule(text: str) -> str:
-    """A rule for what stays. Raises `argparse.ArgumentTypeError` for what is none."""
+    """A rule for --keep. Raises `argparse.ArgumentTypeError` for any other text."""
     from ...crate import KeepRule
 
     try:
         KeepRule.parse(text)
     except ValueError as error:
-        raise argparse.ArgumentTypeError(f"{text!r} is no such rule; write it like 4w,6m") from error
+        raise argparse.ArgumentTypeError(f"{text!r} is not a rule; write it like 4w,6m") from error
     return text
 
 
 def _classes(text: str) -> tuple[str, ...]:
-    """A list of media classes. Raises `argparse.ArgumentTypeError` for one that is none."""
+    """A list of media classes. Raises `argparse.ArgumentTypeError` for an unknown class."""
     found = tuple(text.split(","))
-    unknown = sorted({*found} - {"original", "stand-in", "cache"})
+    unknown = sorted({*found} - {"original", "proxy", "cache"})
     if unknown:
-        raise argparse.ArgumentTypeError(f"{unknown[0]!r} is none of original, stand-in, cache")
+        raise argparse.ArgumentTypeError(f"{unknown[0]!r} is not a class; choose among original, proxy, cache")
     return found
 
 
@@ -136,16 +168,16 @@ def _scope(args: argparse.Namespace) -> Scope:
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Fill the crate, or only read it back."""
+    """Fill the crate, or only verify it."""
     from ...machines import Outside
 
     outside = Outside()
     if (args.crate is None) == (args.routine is None):
-        args.wrong("name a crate, or a folder with --routine")
+        args.wrong("give either CRATE or --routine DIR")
     if args.print_schedule:
         if args.routine is None:
-            args.wrong("--print-schedule goes with --routine")
-        terminal.say(schedule_for(args.print_schedule, _routine_command(args)).rstrip())
+            args.wrong("--print-schedule needs --routine")
+        print(schedule_for(args.print_schedule, _routine_command(args)).rstrip())
         return Status.DONE
     if args.routine is not None:
         return _routine(args, outside, terminal)
@@ -161,7 +193,7 @@ def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> S
         terminal.document({"crate": str(args.crate), **fields_of(verified)})
     else:
         size = readable_size(verified.size_bytes)
-        terminal.say(f"{count(verified.files, 'file')}, {size}: all read back, all as they were carried.")
+        terminal.say(f"{count(verified.files, 'file')}, {size}: all read back and unchanged.")
     return Status.DONE
 
 
@@ -184,7 +216,7 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
         terminal.document(fields_of(report))
     else:
         show(report, terminal)
-        terminal.next(f'zesty plan "{args.crate}" --to SHEET')
+        terminal.next("zesty", "plan", str(args.crate), "--to", "SHEET")
     return Status.ATTENTION if report.left else Status.DONE
 
 
@@ -206,7 +238,7 @@ def _routine(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> 
 
 
 def _routine_command(args: argparse.Namespace) -> list[str]:
-    """The same command, with places that hold from everywhere, for a scheduler."""
+    """The same command with absolute paths, for a scheduler."""
     program = shutil.which("zesty") or "zesty"
     source = str(args.source) if str(args.source) == "this-computer" else str(args.source.absolute())
     guides = [word for folder in args.guides for word in ("--guides", str(folder.absolute()))]
@@ -215,10 +247,11 @@ def _routine_command(args: argparse.Namespace) -> list[str]:
     return [program, "pack", "--routine", str(args.routine.absolute()), *keep, "--from", source, *guides, *outside]
 
 
-def _question(number: int, size_bytes: int) -> str:
+def _question(number: int, size_bytes: int) -> list[str]:
     from ...crate import readable_size
 
-    return (
-        f"{readable_size(size_bytes)} have no room yet. What is written is flushed; parts on other carriers than the "
-        f"first can be unplugged now.\nFolder for part {number} (empty to stop here): "
-    )
+    return [
+        f"{readable_size(size_bytes)} still need room. What is written is flushed. Keep part 1 connected; you "
+        "may unplug other parts now.",
+        f"Folder for part {number} (empty to stop here): ",
+    ]

@@ -16,30 +16,37 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_crate(parser)
     add_target(parser)
     parser.add_argument(
-        "--route", metavar="OLD=NEW", action="append", default=[],
-        help="what lies in this folder of the old computer is to lie in that one of the new (may be repeated)",
-    )  # fmt: skip
+        "--route",
+        metavar="OLD=NEW",
+        action="append",
+        default=[],
+        help="map folder OLD of the old computer to folder NEW of the new one (may be repeated)",
+    )
     parser.add_argument(
-        "--decide", metavar="[WHAT=]CHOICE", action="append", default=[],
-        help="where something else is in the place of what is carried: keep, bring-in, both or newer; for all, or for "
-        "a program, a holding or a path of the new computer (may be repeated)",
-    )  # fmt: skip
+        "--decide",
+        metavar="[WHAT=]CHOICE",
+        action="append",
+        default=[],
+        help="what to do about files that are already on the new computer: keep, bring-in, both or newer; for all, or "
+        "for a program, a holding or a path (may be repeated)",
+    )
     parser.add_argument(
-        "--fold-in", action="store_true",
-        help="give strays and media from outside the programs' folders a home in the library's own folder",
-    )  # fmt: skip
+        "--fold-in",
+        action="store_true",
+        help="place strays and outside media in the library's own folder",
+    )
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Write the plan, and show it."""
-    from ...plan import Wishes, make_plan
+    from ...plan import PlanOptions, make_plan
 
     with opened_move(args) as move:
-        report = make_plan(move, Wishes(tuple(args.route), tuple(args.decide), args.fold_in))
+        report = make_plan(move, PlanOptions(tuple(args.route), tuple(args.decide), args.fold_in))
     if terminal.json:
         terminal.document(fields_of(report))
     else:
         show_plan(report, terminal)
         if not report.blockers:
-            terminal.next(f'zesty unpack "{args.crate}" --to "{args.to}"')
+            terminal.next("zesty", "unpack", str(args.crate), "--to", str(args.to))
     return Status.REFUSED if report.blockers else Status.DONE

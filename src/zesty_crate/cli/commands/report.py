@@ -16,17 +16,20 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_target(parser)
     add_into(parser)
     parser.add_argument(
-        "-o", "--output", metavar="FILE", type=Path,
-        help="where the page goes (usual: report/report.html in the move's own folder in the crate)",
-    )  # fmt: skip
+        "-o",
+        "--output",
+        metavar="FILE",
+        type=Path,
+        help="where to write the page (default: report/report.html in the folder of this move in the crate)",
+    )
     parser.add_argument(
         "--pdf", metavar="FILE", type=Path, help="also write the page as a PDF (needs WeasyPrint and Pango)"
     )
-    parser.add_argument("--csv", metavar="DIR", type=Path, help="also write every table as a CSV file into this folder")
+    parser.add_argument("--csv", metavar="DIR", type=Path, help="also write each table as a CSV file into this folder")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Write the page, and the tables if they are asked for."""
+    """Write the page, and the tables if requested."""
     from ...machines import make_folders
     from ...report import as_page, as_pdf, gather, require_pdf, write_csv
 
@@ -57,7 +60,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.say(f"The report is in {page}")
         for each in ([args.pdf] if args.pdf else []) + tables:
             terminal.say(f"  {each}")
-        printed = "" if args.pdf else "; any browser prints it, and so does --pdf"
-        terminal.say(f"It stands alone, and can be sent as it is{printed}.")
-        terminal.next(f'zesty retire "{args.crate}" --from SHEET', "When every step is ticked off")
+        printed = "" if args.pdf else " Print it from any browser, or use --pdf."
+        terminal.say(f"It needs no other file and can be sent as it is.{printed}")
+        terminal.next("zesty", "retire", str(args.crate), "--from", "SHEET", why="When every step is ticked off")
     return Status.ATTENTION if report.attention else Status.DONE

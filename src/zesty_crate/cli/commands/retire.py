@@ -20,16 +20,20 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     parser.add_argument(
-        "--from", dest="source", metavar="SHEET", type=Path, required=True,
+        "--from",
+        dest="source",
+        metavar="SHEET",
+        type=Path,
+        required=True,
         help="the old computer's sheet, or this-computer",
-    )  # fmt: skip
+    )
     second = parser.add_mutually_exclusive_group()
-    second.add_argument("--second-copy", metavar="DIR", type=Path, help="where the second copy of the crate is")
+    second.add_argument("--second-copy", metavar="DIR", type=Path, help="the folder with the second copy of the crate")
     second.add_argument("--no-second-copy", action="store_true", help="the customer wants no second copy")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Weigh it, and show the evidence."""
+    """Check every condition, and show the evidence."""
     import platformdirs
 
     from ...crate import Crate
@@ -40,9 +44,13 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     second = Second(args.second_copy, args.no_second_copy)
     with terminal.progress() as tell:
         report = weigh(
-            Crate(args.crate), read_sheet(args.source, outside.disk), outside,
-            platformdirs.user_cache_path("zesty-crate"), second, tell,
-        )  # fmt: skip
+            Crate(args.crate),
+            read_sheet(args.source, outside.disk),
+            outside,
+            platformdirs.user_cache_path("zesty-crate"),
+            second,
+            tell,
+        )
     if terminal.json:
         terminal.document(fields_of(report))
     else:
@@ -56,16 +64,18 @@ def _show(report: RetireReport, terminal: Terminal) -> None:
     standing = [each for each in report.evidence if each.holds]
     open_ends = [each for each in report.evidence if not each.holds]
     verdict = "may be wiped" if report.may_be_wiped else "must not be wiped yet"
-    terminal.heading(f"{report.computer} {verdict}: {len(standing)} of {len(report.evidence)} conditions hold")
+    terminal.heading(f"{report.computer} {verdict}: {len(standing)} of {len(report.evidence)} conditions met")
     terminal.say()
-    terminal.pairs([(f"holds  {each.about}", each.found) for each in standing])
+    terminal.pairs([(f"met      {each.about}", each.found) for each in standing])
     if report.may_be_wiped:
-        terminal.say("\nWhat may be deleted now, in this order; nothing is deleted by this program:")
+        terminal.say()
+        terminal.say("You may now delete, in this order (this program deletes nothing):")
         for number, each in enumerate(report.removable, start=1):
             size = f", {readable_size(each.size_bytes)}" if each.size_bytes is not None else ""
             terminal.say(f"  {number}. {each.what}{size}")
             show_list(terminal, each.where, shown=6, indent="       ")
     for condition in open_ends:
-        terminal.say(f"\n  open   {condition.about}: {condition.found}")
-        show_list(terminal, condition.places, shown=8, indent="         ")
-        terminal.say(f"         {condition.next_step}")
+        terminal.say()
+        terminal.say(f"  not met  {condition.about}: {condition.found}")
+        show_list(terminal, condition.places, shown=8, indent="           ")
+        terminal.say(f"           {condition.next_step}", hang=0)

@@ -17,9 +17,9 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         type=Path,
         action="append",
         default=[],
-        help="describe the computer whose disk is mounted here; the disk with its system first (may be repeated)",
+        help="describe the computer whose disk is mounted here; system disk first (may be repeated)",
     )
-    parser.add_argument("--user", help="whose folder to describe, where a mounted disk has several")
+    parser.add_argument("--user", help="which user to describe, if a mounted disk has several")
     parser.add_argument("-o", dest="output", metavar="FILE", type=Path, help="write the sheet into this new file")
 
 
@@ -32,16 +32,16 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
     disk = Disk()
     if args.user and not args.mounted:
-        raise ZestyError("--user chooses among the users of a mounted disk.", next_step="Add --mounted DIR.")
+        raise ZestyError("--user needs a mounted disk.", next_step="Add --mounted DIR.")
     text = mounted_computer(args.mounted, args.user, disk) if args.mounted else this_computer(Host(), Path.cwd()).text
     if args.output is not None:
         if disk.facts(args.output) is not None:
-            raise ZestyError(f"{args.output} is there already, and is not replaced.", next_step="Name a new file.")
+            raise ZestyError(f"{args.output} already exists and is not overwritten.", next_step="Name a new file.")
         disk.write_text(args.output, text)
     if terminal.json:
         terminal.document({"sheet": text, "file": args.output and str(args.output)})
     elif args.output is None:
-        terminal.say(text.rstrip())
+        print(text.rstrip())
     else:
-        terminal.say(f"The sheet is in {args.output}. Read it, and make sure of what is marked as a guess.")
+        terminal.say(f"The sheet is in {args.output}. Read it, and verify everything marked as a guess.")
     return Status.DONE

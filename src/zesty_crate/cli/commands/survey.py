@@ -28,28 +28,31 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         dest="source",
         metavar="SHEET",
         type=Path,
-        help="the old computer's sheet, or this-computer; without it, the crate's survey is shown again",
+        help="the old computer's sheet, or this-computer; without it, show the survey in the crate again",
     )
     add_guides(parser)
     parser.add_argument(
-        "--landmark", metavar="NAME", action="append", default=[],
-        help="an item to look at again in the end, by its name (may be repeated)",
-    )  # fmt: skip
-    parser.add_argument("--no-duplicates", action="store_true", help="do not read files to find those of one content")
-    parser.add_argument("--details", metavar="ID", help="show one program, or one holding in full")
+        "--spot-check",
+        metavar="NAME",
+        action="append",
+        default=[],
+        help="a file or entry to open and compare at the end, by name (may be repeated)",
+    )
+    parser.add_argument("--no-duplicates", action="store_true", help="skip duplicate detection")
+    parser.add_argument("--details", metavar="ID", help="show one program or one holding in full")
     parser.add_argument("--csv", metavar="DIR", type=Path, help="also write tables for a spreadsheet into this folder")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Take stock into a new crate, or show what was taken."""
+    """Take stock into a new crate, or show an earlier survey."""
     from ...crate import Crate
     from ...machines import Outside
     from ...survey import details_of, summarize, write_tables
 
     outside, crate = Outside(), Crate(args.crate)
     report = _take(args, crate, outside, terminal) if args.source is not None else None
-    if report is None and args.landmark:
-        _name_landmarks(args, crate, outside)
+    if report is None and args.spot_check:
+        _name_spot_checks(args, crate, outside)
     with closing(crate.open_survey(outside.disk)) as store:
         report = report or summarize(store)
         listed = [holding for holding in report.holdings if holding.guide == args.details]
@@ -65,39 +68,43 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     else:
         show_survey(report, terminal)
     if not terminal.json and tables:
-        terminal.say(f"\n{count(len(tables), 'table')} written into {args.csv}")
+        terminal.say()
+        terminal.say(f"{count(len(tables), 'table')} written to {args.csv}")
     if not terminal.json and args.source is not None:
-        terminal.next(f'zesty pack "{args.crate}"')
+        terminal.next("zesty", "pack", str(args.crate))
     return Status.ATTENTION if _needs_attention(report) else Status.DONE
 
 
 def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Terminal) -> SurveyReport:
     from ...crate import create_crate
-    from ...survey import Wishes
+    from ...survey import SurveyOptions
 
     sheet = read_sheet(args.source, outside.disk)
     guides = find_guides(args.guides, outside.disk)
-    wishes = Wishes(landmarks=tuple(args.landmark), duplicates=not args.no_duplicates)
+    options = SurveyOptions(spot_checks=tuple(args.spot_check), duplicates=not args.no_duplicates)
     with terminal.progress() as tell:
-        return create_crate(crate, sheet, guides, outside, tell, wishes)
+        return create_crate(crate, sheet, guides, outside, tell, options)
 
 
-def _name_landmarks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:
+def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:
     from ...errors import ZestyError
-    from ...survey import name_landmarks
+    from ...survey import name_spot_checks
 
     if crate.is_finished(outside.disk):
-        raise ZestyError("This crate is packed, and nothing in it is changed any more.", next_step="Make a new survey.")
+        raise ZestyError("This crate is packed and cannot be changed any more.", next_step="Take a new survey.")
     with closing(crate.open_survey(outside.disk, writable=True)) as store:
-        unknown = name_landmarks(store, args.landmark)
+        unknown = name_spot_checks(store, args.spot_check)
     if unknown:
         raise ZestyError(
-            f"No item is called {unknown[0]}.", details=[f"not found: {each}" for each in unknown],
+            f"There is no item named {unknown[0]}.",
+            details=[f"not found: {each}" for each in unknown],
             next_step="Name an entry or a file as the customer calls it, with or without its ending.",
-        )  # fmt: skip
+        )
 
 
 def _needs_attention(report: SurveyReport) -> bool:
-    from ...survey import NEEDS_ATTENTION
+    from ...survey import State
 
-    return bool(report.warnings or report.unread) or any(report.totals[state] for state in NEEDS_ATTENTION)
+    return bool(report.warnings or report.unread) or any(
+        report.totals[state] for state in State if state.needs_attention
+    )

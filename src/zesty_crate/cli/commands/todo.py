@@ -30,23 +30,25 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
     parser.add_argument(
-        "--to", metavar="SHEET", type=Path,
-        help="the new computer's sheet: what it still needs is asked for anew",
-    )  # fmt: skip
+        "--to",
+        metavar="SHEET",
+        type=Path,
+        help="the new computer's sheet, to update the steps for it",
+    )
     add_into(parser)
-    parser.add_argument("--done", metavar="ID", action="append", default=[], help="tick a step off (may be repeated)")
-    parser.add_argument("--undone", metavar="ID", action="append", default=[], help="take a tick back")
-    parser.add_argument("--note", metavar="TEXT", default="", help="what to remember of the steps ticked now")
+    parser.add_argument("--done", metavar="ID", action="append", default=[], help="tick off a step (may be repeated)")
+    parser.add_argument("--undone", metavar="ID", action="append", default=[], help="remove a tick")
+    parser.add_argument("--note", metavar="TEXT", default="", help="a note on the steps ticked now")
     parser.set_defaults(wrong=parser.error)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """List the steps, or tick some off."""
+    """List the steps, or tick some of them."""
     from ...crate import Crate
     from ...machines import Outside
 
     if args.note and not (args.done or args.undone):
-        args.wrong("--note goes with --done or --undone")
+        args.wrong("--note needs --done or --undone")
     crate, outside = Crate(args.crate), Outside()
     report = _listed(args, crate, outside)
     if args.done or args.undone:
@@ -75,22 +77,24 @@ def _listed(args: argparse.Namespace, crate: Crate, outside: Outside) -> TodoRep
 
 def _show(report: TodoReport, terminal: Terminal, args: argparse.Namespace) -> None:
     done = len(report.steps) - len(report.open)
-    terminal.heading(f"{count(len(report.steps), 'step')} for a person, {done} done")
+    terminal.heading(f"{count(len(report.steps), 'manual step')}, {done} done")
     wide = max((len(step.id) for step in report.steps), default=0)
     for when, title in _TITLES.items():
         steps = [step for step in report.steps if step.when == when]
         if steps:
-            terminal.say(f"\n{title}")
+            terminal.say()
+            terminal.say(title)
             terminal.pairs([(f"{'done' if step.done else 'open'}  {step.id:<{wide}}", _said(step)) for step in steps])
     if report.open:
-        more = f" {target_of(args)}" if args.to else ""
-        terminal.next(f'zesty todo "{args.crate}"{more} --done {report.open[0].id}', "To tick one off")
+        more = target_of(args) if args.to else []
+        terminal.next("zesty", "todo", str(args.crate), *more, "--done", report.open[0].id, why="To tick one off")
     else:
-        terminal.say("\nNothing is left to do by hand.")
+        terminal.say()
+        terminal.say("All manual steps are done.")
 
 
 def _said(step: Step) -> str:
     waiting = step.when.removeprefix("before-")
-    gate = f" (zesty {waiting} waits)" if step.gates and not step.done else ""
+    gate = f" (zesty {waiting} waits for this)" if step.gates and not step.done else ""
     note = f": {step.note}" if step.note else ""
     return step.do + gate + (f" [{step.done}{note}]" if step.done else "")

@@ -18,33 +18,36 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     add_into(parser)
     add_parts(parser)
     parser.add_argument(
-        "--only", metavar="STEP", choices=("last", "unpack", "relink"), default="all",
-        help="take back the last step alone, or this one: last, unpack, relink (default: all, the newest first)",
-    )  # fmt: skip
+        "--only",
+        metavar="STEP",
+        choices=("last", "unpack", "relink"),
+        default="all",
+        help="undo only the last step, or the named one: last, unpack, relink (default: all, newest first)",
+    )
     add_changing(parser)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Take back what stands, or one step of it."""
+    """Undo all steps of a move, or one of them."""
     from ...moving import plan_undo, undo
 
     with opened_move(args) as move:
         report = plan_undo(move, args.only)
         if not terminal.json:
-            verb = "would be taken back" if args.dry_run else "to take back"
+            verb = "would be undone" if args.dry_run else "to undo"
             for step in report.steps:
                 terminal.say(f"{step.name}, begun {day(step.begun)}: {count(step.changes, 'change')} {verb}")
         if not args.dry_run:
-            terminal.ask(f"Take all of this back on {move.new.name}?", yes=args.yes)
+            terminal.ask(f"Undo all of this on {move.new.name}?", yes=args.yes)
             report = undo(move, args.only)
     if terminal.json:
         terminal.document({"dry-run": args.dry_run, **fields_of(report)})
     elif not args.dry_run:
-        but = ", but for what was put into it since" if report.kept_folders else ""
+        but = ", except for files added since" if report.kept_folders else ""
         taken = " and ".join(step.name for step in report.steps)
         what = "before" if args.only == "all" else f"before {taken}"
         terminal.heading(f"{report.computer} is as it was {what}{but}")
         if report.kept_folders:
-            terminal.say("These folders were made by the move and hold something else by now, so they stay:")
+            terminal.say("The move created these folders. They contain other files now, so they are kept:")
             show_list(terminal, report.kept_folders)
     return Status.DONE

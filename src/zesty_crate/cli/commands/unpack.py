@@ -26,7 +26,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
-    """Place everything by the plan."""
+    """Place everything as the plan says."""
     from ...crate import readable_size
     from ...moving import count_unpack, prepare_unpack, unpack
 
@@ -47,37 +47,37 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     else:
         show(report, terminal, would=args.dry_run)
         if report.blocked:
-            terminal.heading("\nNot unpacked, until this is cleared:")
+            terminal.say()
+            terminal.heading("Not unpacked until this is cleared:")
             show_list(terminal, report.blocked)
         if not args.dry_run:
-            terminal.next(f'zesty relink "{args.crate}" {target_of(args)}')
+            terminal.next("zesty", "relink", str(args.crate), *target_of(args))
     return Status.ATTENTION if report.blocked else Status.DONE
 
 
-def _question(missing: Sequence[str]) -> str:
-    return (
-        "Still needed, in any order:\n"
-        + "".join(f"  {each}\n" for each in missing)
-        + ("Folder of one of them (empty to stop here): ")
-    )
+def _question(missing: Sequence[str]) -> list[str]:
+    needed = (f"  {each}" for each in missing)
+    return ["Still needed, in any order:", *needed, "Folder of one of them (empty to stop here): "]
 
 
 def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> None:
-    """What was placed, or would be."""
+    """What was placed, or would be placed."""
     from ...crate import readable_size
 
     verb = "would be placed" if would else "placed"
     which = "it" if report.replaced == report.files == 1 else "them"
-    others = f"; {report.replaced:,} of {which} in the place of others, which are kept aside" if report.replaced else ""
+    others = f"; {report.replaced:,} of {which} replaced other files, which are kept aside" if report.replaced else ""
     terminal.heading(
         f"{count(report.files, 'file')}, {readable_size(report.size_bytes)}, {verb} on {report.computer}{others}"
     )
     if report.kept:
-        terminal.say(f"{count(report.kept, 'file')} not placed: what is in their place stays, as was decided.")
+        terminal.say(f"{count(report.kept, 'file')} not placed: the file already there is kept, as decided.")
     if report.already_there:
-        terminal.say(f"{count(report.already_there, 'file')} there already, as carried.")
-    if report.unlabelled:
-        things = count(report.unlabelled, "file or folder has", "files and folders have")
-        terminal.say(f"{things} labels or tags that this volume cannot keep; they stay in the crate.")
+        terminal.say(f"{count(report.already_there, 'file')} already there, identical.")
+    if report.attributes_not_kept:
+        things = count(report.attributes_not_kept, "file or folder has", "files and folders have")
+        terminal.say(
+            f"{things} tags or labels (extended attributes) that this volume cannot store; they stay in the crate."
+        )
     if not would:
-        terminal.say("Every change is in the journal; zesty undo takes it back.")
+        terminal.say("Every change is in the journal; zesty undo restores the state before.")

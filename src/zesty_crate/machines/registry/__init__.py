@@ -2,14 +2,14 @@
 
 from .hive import HiveError, blocks_of_hive, hive_branch
 from .regfile import RegistryError, read_export, write_export
-from .system import StandIn, SystemRegistry, WindowsRegistry, this_registry
+from .system import ExportedRegistry, SystemRegistry, WindowsRegistry, this_registry
 from .tree import Block, Tree, Value
 
 __all__ = [
     "Block",
+    "ExportedRegistry",
     "HiveError",
     "RegistryError",
-    "StandIn",
     "SystemRegistry",
     "Tree",
     "Value",

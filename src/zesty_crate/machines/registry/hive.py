@@ -20,10 +20,19 @@ _BRANCHES = {
     "system": r"HKEY_LOCAL_MACHINE\SYSTEM",
 }
 _TYPES = {
-    "REG_NONE": 0, "REG_SZ": 1, "REG_EXPAND_SZ": 2, "REG_BINARY": 3, "REG_DWORD": 4, "REG_DWORD_BIG_ENDIAN": 5,
-    "REG_LINK": 6, "REG_MULTI_SZ": 7, "REG_RESOURCE_LIST": 8, "REG_FULL_RESOURCE_DESCRIPTOR": 9,
-    "REG_RESOURCE_REQUIREMENTS_LIST": 10, "REG_QWORD": 11,
-}  # fmt: skip
+    "REG_NONE": 0,
+    "REG_SZ": 1,
+    "REG_EXPAND_SZ": 2,
+    "REG_BINARY": 3,
+    "REG_DWORD": 4,
+    "REG_DWORD_BIG_ENDIAN": 5,
+    "REG_LINK": 6,
+    "REG_MULTI_SZ": 7,
+    "REG_RESOURCE_LIST": 8,
+    "REG_FULL_RESOURCE_DESCRIPTOR": 9,
+    "REG_RESOURCE_REQUIREMENTS_LIST": 10,
+    "REG_QWORD": 11,
+}
 _MOST_KEYS = 200_000
 _DEEPEST = 512  # the registry's own limit
 
@@ -86,7 +95,7 @@ def _value(found: Any) -> Value:
 def _walk(key: Any, name: str, left: list[int]) -> Iterator[tuple[str, list[Any]]]:
     left[0] -= 1
     if left[0] < 0 or name.count("\\") > _DEEPEST:
-        raise ValueError("it has more keys, or deeper ones, than a registry can have")
+        raise ValueError("it has more or deeper keys than a registry can have")
     yield name, list(key.iter_values())
     for inner in key.iter_subkeys() or ():
         yield from _walk(inner, f"{name}\\{inner.name}", left)

@@ -142,6 +142,6 @@ def _unquoted(text: str) -> str:
 
 def _fault(title: str, number: int, line: str, expected: str) -> RegistryError:
     return RegistryError(
-        f"{title} is not a registry export: line {number} is {line.strip()[:60]!r}, and {expected} was expected.",
-        next_step="Export the branch again with the system's own registry editor.",
+        f"{title} is not a registry export: line {number} is {line.strip()[:60]!r}, expected {expected}.",
+        next_step="Export the branch again with the registry editor of the system.",
     )

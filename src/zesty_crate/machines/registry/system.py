@@ -32,7 +32,7 @@ class SystemRegistry(Protocol):
         """Have a branch again as it was when it was saved."""
 
 
-class StandIn:
+class ExportedRegistry:
     """A file with the export of a whole registry; it is replaced whole, or not at all."""
 
     def __init__(self, path: Path, disk: Disk) -> None:
@@ -147,7 +147,9 @@ class WindowsRegistry:
     def _root(self, name: str) -> Any:
         root = getattr(self._reg, name.upper(), None)
         if root is None:
-            raise RegistryError(f"{name!r} is no root of the registry.", next_step="Correct the branch in the guide.")
+            raise RegistryError(
+                f"{name!r} is not a root of the registry.", next_step="Correct the branch in the guide."
+            )
         return root
 
 

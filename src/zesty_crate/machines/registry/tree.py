@@ -7,9 +7,12 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 _SHORT = {
-    "HKCR": "HKEY_CLASSES_ROOT", "HKCU": "HKEY_CURRENT_USER", "HKLM": "HKEY_LOCAL_MACHINE", "HKU": "HKEY_USERS",
+    "HKCR": "HKEY_CLASSES_ROOT",
+    "HKCU": "HKEY_CURRENT_USER",
+    "HKLM": "HKEY_LOCAL_MACHINE",
+    "HKU": "HKEY_USERS",
     "HKCC": "HKEY_CURRENT_CONFIG",
-}  # fmt: skip
+}
 
 
 class Value(NamedTuple):

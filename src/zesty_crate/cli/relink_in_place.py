@@ -1,0 +1,53 @@
+"""``zesty relink --at SHEET --look-in DIR``: one computer without a crate, routes found from evidence."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from .evidence_screen import show_evidence
+from .one_computer import OneComputer
+from .terminal import Terminal
+from .wording import count
+
+if TYPE_CHECKING:
+    from ..relink import Evidence, RelinkReport
+
+
+def find_and_relink(args: argparse.Namespace, terminal: Terminal) -> tuple[Evidence, RelinkReport | None, Path | None]:
+    """Find routes, show them, and write if the person agrees; also returns where the originals are kept."""
+    from ..relink import Explained, relink_in_place
+
+    alone = OneComputer(args, terminal)
+    handed_back = args.decisions is not None and alone.outside.disk.facts(args.decisions) is not None
+    evidence, holdings = _look(args, alone, terminal, handed_back=handed_back)
+    if not terminal.json:
+        show_evidence(evidence, alone.computer.name, terminal, None if handed_back else args.decisions)
+    if args.dry_run or not evidence.explained:
+        return evidence, None, None
+    terminal.ask(f"Write the new paths of {count(len(evidence.explained), 'file')}?", yes=args.yes)
+    with alone.originals_kept(holdings) as move, terminal.progress() as tell:
+        return evidence, relink_in_place(move, Explained(move.new, evidence), tell), move.crate.root
+
+
+def _look(
+    args: argparse.Namespace, alone: OneComputer, terminal: Terminal, *, handed_back: bool
+) -> tuple[Evidence, tuple[str, ...]]:
+    from ..relink import Given, catalogs_concerned, find_routes, lost_files, read_decisions
+
+    disk, finder, table = alone.outside.disk, alone.finder(), args.decisions
+    with alone.surveyed() as store, terminal.progress() as tell:
+        lost = (each.path for each in lost_files(store, alone.computer))
+        decided = read_decisions(table, lost, finder, disk) if handed_back else {}
+        evidence = find_routes(store, finder, disk, args.look_in, Given(args.route, decided), tell)
+        if table is not None and not handed_back:
+            _write_table(table, evidence, alone)
+        return evidence, catalogs_concerned(store, alone.computer, evidence)
+
+
+def _write_table(table: Path, evidence: Evidence, alone: OneComputer) -> None:
+    from ..relink import undecided_of, write_undecided
+
+    if undecided := undecided_of(evidence.matched):
+        write_undecided(table, undecided, alone.outside.disk)

@@ -1,0 +1,34 @@
+"""What was on the new computer before anything was placed there, written down so that it need not be guessed later."""
+
+from __future__ import annotations
+
+from ..machines import Finder, make_folders
+from ..survey import SurveyStore, Walk
+from .move import Move
+
+FILE = "before.db"
+
+
+def record_baseline(move: Move) -> None:
+    """List what is in the places of the holdings, in a survey without entries."""
+    disk = move.outside.disk
+    make_folders(disk, move.folder)
+    part = move.folder / f"{FILE}.part"
+    disk.remove(part)
+    store = SurveyStore.create(part)
+    try:
+        store.set_format()
+        placed = [each for each in move.holdings_there() if not each.part.sweep]
+        for rows in Walk(move.new, Finder(move.new, disk), placed).rows():
+            store.add_files(rows)
+        store.index("file_by_key")
+    finally:
+        store.close()
+    disk.flush(part)
+    disk.rename(part, move.folder / FILE)
+
+
+def baseline(move: Move) -> SurveyStore | None:
+    """What was listed, to be closed after use; None when nothing was."""
+    path = move.folder / FILE
+    return SurveyStore.open(path) if move.outside.disk.facts(path) is not None else None

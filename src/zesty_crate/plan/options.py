@@ -1,0 +1,93 @@
+"""What a technician asks of a plan, together with what stands in the plan already and what is proposed."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from ..errors import ZestyError
+from ..machines import Computer, Finder
+from ..paths import PathError, Route, RouteMap
+from .decisions import Decision, read_decision, require_subject
+from .document import PlanFile, load_plan, read_plan
+from .earlier_routes import earlier_routes
+from .folding import fold_in
+from .move import Move
+from .propose import propose_routes
+
+
+@dataclass(frozen=True, slots=True)
+class PlanOptions:
+    """What is asked of a plan: ``routes`` as ``OLD=NEW``, ``decisions`` as ``WHAT=CHOICE``, and to ``fold_in``."""
+
+    routes: tuple[str, ...] = ()
+    decisions: tuple[str, ...] = ()
+    fold_in: bool = False
+
+
+NO_OPTIONS = PlanOptions()
+
+
+def earlier_plan(move: Move) -> PlanFile | None:
+    """What stands in the plan file, if there is one."""
+    if move.outside.disk.facts(move.plan_path) is None:
+        return None
+    return read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
+
+
+def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tuple[list[Route], list[Route]]:
+    """All routes, and those among them that were there or were asked for: these come before what is proposed."""
+    given = [given_route(text, move.old, move.new) for text in options.routes]
+    RouteMap(given, move.old.rules_for)  # two that contradict each other are refused, and not one of them forgotten
+    kept = _first_of(move, given, earlier.routes if earlier else ())
+    proposed = propose_routes(move.guides, move.old, move.old_sheet, move.new, move.new_sheet)
+    if earlier is None:
+        usual = {(route.old, route.new) for route in proposed}
+        kept = _first_of(move, kept, (each for each in earlier_routes(move) if (each.old, each.new) not in usual))
+    if options.fold_in:
+        finder = Finder(move.new, move.outside.disk)
+        folded = fold_in(move.survey, move.guides, move.old, move.new, move.new_sheet, finder)
+        kept = _first_of(move, kept, folded)
+    return _first_of(move, kept, proposed), kept
+
+
+def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> list[Decision]:
+    """All decisions: those that stand in the plan, those that were edited into its conflicts, and those asked for."""
+    holdings = [row.id for row in move.survey.holdings()]
+    stood = {decision.on: decision for decision in (earlier.decisions if earlier else ())}
+    for decision in stood.values():
+        require_subject(decision.on, holdings, move.new)
+    for settled in earlier.conflicts if earlier else ():
+        on = str(settled.new)
+        if settled.asked is not None:
+            stood[on] = Decision(on, settled.asked)
+        else:
+            stood.pop(on, None)
+    for text in options.decisions:
+        decision = read_decision(text, holdings, move.new)
+        stood.pop(decision.on, None)
+        stood[decision.on] = decision
+    return list(stood.values())
+
+
+def _first_of(move: Move, first: Iterable[Route], then: Iterable[Route]) -> list[Route]:
+    """Both, but where two start at one folder, the former alone."""
+    routes = list(first)
+    taken = {move.old.key(route.old) for route in routes}
+    return routes + [route for route in then if move.old.key(route.old) not in taken]
+
+
+def given_route(text: str, old: Computer, new: Computer) -> Route:
+    """A route as a technician types it. Either side may hold ``=``: the first split at which both are paths counts.
+
+    Raises `ZestyError` when there is no such split.
+    """
+    for cut in (position for position, character in enumerate(text) if character == "="):
+        with contextlib.suppress(PathError):
+            return Route(old.parse(text[:cut]), new.parse(text[cut + 1 :]), "set by you")
+    raise ZestyError(
+        f"The route {text!r} is not of the form OLD=NEW.",
+        next_step=f"Write it like 'OLD=NEW': a folder of {old.name} ({old.system}), and one of "
+        f"{new.name} ({new.system}), each written as on its computer.",
+    )

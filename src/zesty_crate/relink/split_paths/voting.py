@@ -1,0 +1,113 @@
+"""Entries vote on the new text of a piece that they share; the votes are counted here."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from ...catalogs import Cell, Entry
+from ...paths import MachinePath, SpelledPiece
+
+Content = tuple[str, tuple[str, ...]]  # a root (empty for inner pieces), and names
+
+
+@dataclass(slots=True)
+class Votes:
+    """The votes on one piece. An entry with further shared pieces inside can accept a shorter text than it wants."""
+
+    piece: SpelledPiece
+    wanted: dict[Content, int] = field(default_factory=dict)
+    moved: int = 0
+    unmoved: int = 0
+    undecided: int = 0
+    flexible: int = 0
+    common: Content | None = None
+    divided: bool = False
+
+    def add(self, wanted: Content | None, most: Content, *, moved: bool, flexible: bool) -> None:
+        """Count one entry: the content it wants (None if an inner piece must change), and the longest it accepts."""
+        self.moved += moved
+        self.unmoved += not moved
+        self.flexible += flexible
+        if wanted is None:
+            self.undecided += 1
+        else:
+            self.wanted[wanted] = self.wanted.get(wanted, 0) + 1
+        if self.common is not None:
+            self.common = _shared(self.common, most)
+            self.divided = self.common is None
+        elif not self.divided:
+            self.common = most
+
+    def decision(self) -> Content | None:
+        """The piece's new content; None when it stays, because no entry moves or the entries disagree."""
+        if not self.moved:
+            return None
+        if len(self.wanted) == 1 and not self.undecided:
+            return next(iter(self.wanted))
+        if self.divided or self.common is None or not self.flexible:
+            return None
+        fitting = [wanted for wanted in self.wanted if starts_with(self.common, wanted)]
+        return max(fitting, key=lambda wanted: self.wanted[wanted], default=self.common)
+
+
+def wanted_of(inner: Sequence[SpelledPiece], rest: Content) -> tuple[Content | None, Content]:
+    """What is left for a piece of the ``rest`` of a path when all ``inner`` ones stay; and the most it can take.
+
+    The last of them is the entry's own, and the first result is None where another piece would have to change anyway.
+    """
+    shared = tuple(name for piece in inner[:-1] for name in piece.parts)
+    most = (rest[0], rest[1][: len(rest[1]) - len(inner[-1].parts)])
+    cut_at = len(most[1]) - len(shared)
+    fits = cut_at >= 0 and most[1][cut_at:] == shared
+    return ((rest[0], most[1][:cut_at]) if fits else None), most
+
+
+def starts_with(whole: Content, start: Content) -> bool:
+    """Whether ``start`` is the beginning of ``whole``."""
+    return whole[0] == start[0] and whole[1][: len(start[1])] == start[1]
+
+
+def without_start(whole: Content, start: Content) -> Content | None:
+    """What of ``whole`` comes after ``start``, or None when it does not begin so."""
+    return ("", whole[1][len(start[1]) :]) if starts_with(whole, start) else None
+
+
+@dataclass(frozen=True, slots=True)
+class SplitEntry:
+    """An entry taken apart: what its path is to be, and the pieces it has, with the cells and levels they stand at."""
+
+    entry: Entry
+    old: MachinePath
+    want: Content
+    moved: bool
+    pieces: tuple[tuple[int, Cell, SpelledPiece], ...]
+
+
+def entry_texts(entry: Entry) -> list[str]:
+    """The texts of the pieces that an entry has."""
+    return [piece.text for piece in entry.pieces if piece is not None]
+
+
+def vote(votes: Votes, cut: SplitEntry, place: int, rest: Content) -> None:
+    """Have an entry say what it wanted of its piece at ``place``, given the ``rest`` of its path."""
+    wanted, most = wanted_of([piece for _, _, piece in cut.pieces[place + 1 :]], rest)
+    votes.add(wanted, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
+
+
+def wanted_of_outermost(cut: SplitEntry) -> Content | None:
+    """What an entry wanted its outermost piece to say; with further shared ones inside, it is content with the root."""
+    if len(cut.pieces) > 2:
+        return cut.want[0], ()
+    return wanted_of([piece for _, _, piece in cut.pieces[1:]], cut.want)[0] if len(cut.pieces) > 1 else None
+
+
+def _shared(one: Content, other: Content) -> Content | None:
+    if one[0] != other[0]:
+        return None
+    length = 0
+    for mine, theirs in zip(one[1], other[1], strict=False):
+        if mine != theirs:
+            break
+        length += 1
+    return one[0], one[1][:length]
