@@ -97,10 +97,10 @@ def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
         "390 catalog entries: 377 found, 7 missing-before, 3 remote, 2 outside, 1 unplugged",
         "Gorsebell Running Order 5.0.2, closed",
         "E:\\Lanternfold\\Instruments\\Hurdy-gurdy (borrowed)",
-        "media of the class proxy: 54 files",
+        "media of class proxy: 54 files",
         "7 factory files that come with installers, 2.6 kB: Gorsebell Running Order: plugins; Mothwick Cloths",
         "named: E:\\Lanternfold\\Instruments\\Marsh Drums\\Samples\\rim.wav",
-        'No item is called "moth wok" (did you mean "moth walk"?)',
+        'There is no item named "moth wok" (did you mean "moth walk"?)',
     ):
         assert line in said.stdout
     assert len(list((tmp_path / "tables").iterdir())) == 10
@@ -134,9 +134,9 @@ def test_one_computer_is_checked_by_itself(zesty: Zesty, tmp_path: Path) -> None
     assert (wrong.returncode, "either CRATE and --to SHEET, or --at SHEET" in wrong.stderr) == (USAGE, True)
     pointless = zesty("check", "--at", old, "--guides", guides, "--content", "all")
     assert pointless.returncode == USAGE
-    assert "nothing was carried that contents could be compared with" in " ".join(pointless.stderr.split())
+    assert "--content needs a CRATE" in " ".join(pointless.stderr.split())
     fresh = zesty("check", "--at", tmp_path / "show/cartshed/sheet.toml", "--guides", guides)
-    assert (fresh.returncode, "cloths.xml and is not there" in fresh.stdout) == (ATTENTION, True)
+    assert (fresh.returncode, "cloths.xml." in fresh.stdout) == (ATTENTION, True)
 
 
 def test_this_computer_can_be_surveyed(zesty: Zesty, tmp_path: Path) -> None:
@@ -178,13 +178,13 @@ def test_the_whole_job_step_by_step(bench: Bench) -> None:
     before = picture(bench.move.new_disks)
     assert bench.step("survey").returncode == DONE
     assert bench.step("pack", "--outside").returncode == DONE
-    assert "all as they were carried" in bench.step("pack", "--verify-only").stdout
-    assert "Nothing is in the way" in bench.step("plan").stdout
+    assert "all read back and unchanged" in bench.step("pack", "--verify-only").stdout
+    assert "No blockers" in bench.step("plan").stdout
     assert bench.step("unpack", "--yes").returncode == DONE
     unlinked = bench.step("check")
     assert unlinked.returncode == ATTENTION
     assert "Needs attention: " in unlinked.stdout
-    assert "nothing differs but what was changed" in bench.step("relink", "--yes").stdout
+    assert "nothing else differs" in bench.step("relink", "--yes").stdout
     checked = bench.step("check")
     assert checked.returncode == DONE
     assert "All well" in checked.stdout
@@ -259,8 +259,8 @@ def test_a_sheet_that_is_not_there(bench: Bench) -> None:
 
 def test_a_guide_with_an_unknown_key(bench: Bench) -> None:
     guide = bench.guides / "wimblethorn.toml"
-    edit(guide, "annotations = [", "handiwork = [")
-    line = next(n for n, text in enumerate(guide.read_text().splitlines(), start=1) if "handiwork" in text)
+    edit(guide, "annotations = [", "anotations = [")
+    line = next(n for n, text in enumerate(guide.read_text().splitlines(), start=1) if "anotations" in text)
     refused(bench.step("survey"), f"line {line}:", 'did you mean "annotations"?')
     assert not bench.crate.exists()
 
@@ -268,7 +268,7 @@ def test_a_guide_with_an_unknown_key(bench: Bench) -> None:
 @pytest.mark.parametrize(
     ("content", "said"),
     [
-        (None, "The catalog of Wimblethorn Shelf was looked for at C:\\Users"),
+        (None, "The catalog of Wimblethorn Shelf is not at C:\\Users"),
         (b"MOTHS" * 2000, "Roaming\\Wimblethorn\\shelf.db is not an SQLite database"),
     ],
     ids=["missing", "not SQLite"],
@@ -279,7 +279,7 @@ def test_a_catalog_that_cannot_be_read(bench: Bench, content: bytes | None, said
     catalog.unlink() if content is None else catalog.write_bytes(content)
     survey = bench.step("survey")
     assert survey.returncode == ATTENTION
-    assert "1 catalog that cannot be read" in survey.stdout
+    assert "1 catalog not readable" in survey.stdout
     assert said in survey.stdout
     shutil.rmtree(bench.crate)
     for each in (*bench.move.old_disks.rglob("*.m3u8"), *bench.move.old_disks.rglob("*.xspf")):
@@ -293,20 +293,20 @@ def test_a_catalog_that_cannot_be_read(bench: Bench, content: bytes | None, said
 def test_a_computer_on_which_nothing_is_found(bench: Bench) -> None:
     edit(bench.old, 'user   = "Odile"', 'user   = "Bertille"')
     edit(bench.old, "Sound Store'", "Nothing'")
-    refused(bench.step("survey"), "Nothing that a guide speaks of", "looked for Wimblethorn Shelf: C:\\Users\\Bertille")
+    refused(bench.step("survey"), "No guide found anything", "looked for Wimblethorn Shelf: C:\\Users\\Bertille")
 
 
 def test_no_guides(bench: Bench) -> None:
     shutil.rmtree(bench.guides)
-    refused(bench.step("survey"), "folder of guides")
+    refused(bench.step("survey"), "guides folder")
 
 
 def test_a_damaged_payload_file(ready: Bench) -> None:
     victim = next(ready.crate.rglob("Lamp Lit.wav"))
     victim.write_bytes(bytes(victim.stat().st_size))
     before = picture(ready.move.new_disks)
-    refused(ready.step("pack", "--verify-only"), "is damaged", "Lamp Lit.wav: other content")
-    refused(ready.step("unpack", "--yes"), "is damaged", "Lamp Lit.wav: other content")
+    refused(ready.step("pack", "--verify-only"), "is damaged", "Lamp Lit.wav: content differs")
+    refused(ready.step("unpack", "--yes"), "is damaged", "Lamp Lit.wav: content differs")
     assert picture(ready.move.new_disks) == before
 
 
@@ -325,7 +325,7 @@ def test_a_folder_that_is_no_crate(ready: Bench, tmp_path: Path) -> None:
     (tmp_path / "mine").mkdir()
     (tmp_path / "mine" / "work.txt").touch()
     said = ready.zesty("survey", tmp_path / "mine", "--from", ready.old, "--guides", ready.guides)
-    refused(said, "is no crate, and holds 1 thing; nothing that is on a carrier is touched", "Odile - paintloft - ")
+    refused(said, "is not a crate and is not empty. Nothing on a carrier is changed", "Odile - paintloft - ")
 
 
 def test_errors_are_json_too(ready: Bench) -> None:
@@ -400,7 +400,7 @@ def test_a_sheet_of_a_mounted_disk_leads_to_a_survey(bench: Bench, tmp_path: Pat
     said = bench.zesty("survey", bench.crate, "--from", made, "--guides", bench.guides, "--json")
     totals = json.loads(said.stdout)["totals"]
     assert (totals["found"], totals["outside"]) == (7, 1)
-    refused(bench.zesty("sheet", "-o", made), "is there already")
+    refused(bench.zesty("sheet", "-o", made), "already exists")
 
 
 def test_a_survey_of_this_computer(zesty: Zesty, tmp_path: Path) -> None:
@@ -448,7 +448,7 @@ def test_a_move_stops_at_the_first_blocker_and_goes_on_from_there(bench: Bench) 
     said = move(bench, "--yes")
     assert said.returncode == REFUSED
     assert "is running on cartshed" in said.stdout
-    assert "Stopped at zesty plan. When that is cleared, go on with: zesty move " in said.stdout.replace("\n", " ")
+    assert "Stopped at zesty plan. Clear the cause, then continue with: zesty move " in said.stdout.replace("\n", " ")
     bench.new.write_text(sheet)
     said = move(bench, "--yes")
     assert said.returncode == DONE, said.stderr
@@ -473,15 +473,15 @@ def test_one_step_is_taken_back_and_done_again(ready: Bench) -> None:
     unpacked = picture(ready.move.new_disks)
     ready.step("relink", "--yes")
     relinked = picture(ready.move.new_disks)
-    refused(ready.step("undo", "--only", "unpack", "--yes"), "while relink, which came after it, stands")
+    refused(ready.step("undo", "--only", "unpack", "--yes"), "before the later step relink")
     assert ready.step("undo", "--only", "relink", "--yes").returncode == DONE
     assert picture(ready.move.new_disks) == unpacked
-    refused(ready.step("undo", "--only", "relink", "--yes"), "No step relink of this crate stands")
+    refused(ready.step("undo", "--only", "relink", "--yes"), "No step relink of this crate was done")
     ready.step("relink", "--yes")
     assert picture(ready.move.new_disks) == relinked
     for _ in range(2):
         assert ready.step("undo", "--only", "last", "--yes").returncode == DONE
-    refused(ready.step("undo", "--yes"), "Nothing of this crate stands")
+    refused(ready.step("undo", "--yes"), "Nothing of this crate was done")
 
 
 def test_what_blocks_one_program_stops_its_own_part_alone(zesty: Zesty, tmp_path: Path) -> None:
@@ -494,7 +494,7 @@ def test_what_blocks_one_program_stops_its_own_part_alone(zesty: Zesty, tmp_path
     untouched = picture(demo / "cartshed/disks")
     said = zesty("plan", crate, *to, "--decide", "newer", "--decide", "wimblethorn/sounds=both")
     assert said.returncode == REFUSED
-    assert "Mothwick Cloths is version 1.9 on cartshed, and what is carried asks for 1.8." in said.stdout
+    assert "Mothwick Cloths is version 1.9 on cartshed; the carried files need 1.8." in said.stdout
     assert "To do: Start Gorsebell Running Order once on cartshed" in said.stdout
     said = zesty("unpack", crate, *to, "--yes")
     assert (said.returncode, "253 files" in said.stdout) == (ATTENTION, True)
@@ -518,6 +518,6 @@ def test_routes_are_given_by_hand_and_kept(ready: Bench) -> None:
     assert f"to {new}" in ready.step("plan").stdout
     ready.step("unpack", "--yes")
     assert list((ready.move.new_disks / "system/Users/odile.k/Music/A = B").rglob("*.wav"))
-    refused(ready.step("plan", "--route", "somewhere=else"), "does not say where from and where to", "OLD=NEW")
+    refused(ready.step("plan", "--route", "somewhere=else"), "is not of the form OLD=NEW", "OLD=NEW")
     two = ("--route", f"{old}=/Users/a", "--route", f"{old}=/Users/b")
     refused(ready.step("plan", *two), "Two routes start at", "/Users/a", "/Users/b")

@@ -6,7 +6,7 @@ from .blockers import blockers_of_programs, current_blockers, programs_of
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import ComputerDifference
-from .document import Blocker, PlanFile, PlannedRoute, load_plan, read_plan
+from .document import Blocker, PlanFile, PlannedConflict, PlannedRoute, load_plan, read_plan
 from .inspect import is_same
 from .installer_content import InstallerContent, installer_content
 from .make import Baseline, PlanReport, make_plan
@@ -32,6 +32,7 @@ __all__ = [
     "PlanFile",
     "PlanOptions",
     "PlanReport",
+    "PlannedConflict",
     "PlannedRoute",
     "Readiness",
     "Version",

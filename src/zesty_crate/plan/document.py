@@ -105,11 +105,12 @@ class PlannedRoute:
 
 @dataclass(frozen=True, slots=True)
 class PlannedConflict:
-    """What a plan file says of one conflict: ``asked`` by a person for this one, and what it comes to.
+    """What a plan file says of one conflict: ``asked`` by a person for this file, and its ``outcome``.
 
     ``there_bytes`` and ``there_date`` are of what was in the place when the plan was made.
     """
 
+    holding: str
     old: MachinePath
     new: MachinePath
     there_bytes: int
@@ -178,7 +179,9 @@ class _PlanParser:
             beside = self._parsed(("conflict", number, "beside"), each.beside, self._new) if each.beside else None
             if old is not None and new is not None:
                 asked, outcome = each.choose or None, each.comes_to or None
-                settled.append(PlannedConflict(old, new, each.there_bytes, each.there_date, asked, outcome, beside))
+                settled.append(
+                    PlannedConflict(each.holding, old, new, each.there_bytes, each.there_date, asked, outcome, beside)
+                )
         return tuple(settled)
 
     def _ends(

@@ -19,7 +19,7 @@ from ..machines.places import USUAL_PLACES
 from ..machines.texts import restored
 from ..paths import RouteMap
 from ..plan import Move, Placements, PlanFile, load_plan, read_plan
-from ..survey import SurveyReport, file_to_open, summarize
+from ..survey import Document, SurveyReport, SurveyStore, file_to_open, summarize
 from ..todo import list_steps
 
 _TAGS, _PAYLOAD = "tagmanifest-sha512.txt", "manifest-sha512.txt"
@@ -173,20 +173,31 @@ def _flows(move: Move, plan: PlanFile) -> list[Flow]:
 
 
 def _groups(move: Move) -> Iterator[GroupList]:
-    """Albums, playlists and other lists by name, as the survey found them, with nested ones below theirs."""
-    database = move.survey.database
+    """Albums, playlists and other lists by name, as the survey found them, nested ones below theirs."""
     for holding in (row for row in move.survey.holdings() if row.present):
-        rows = [
-            (key, restored(name), parent, members)
-            for key, name, parent, members in database.execute(_GROUPS, (holding.id,))
-        ]
-        inside: dict[str, list[tuple[str, str, int]]] = {}
-        known = {key for key, *_ in rows}
-        for key, name, parent, members in rows:
-            inside.setdefault(parent if parent in known else "", []).append((key, name, members))
-        listed = tuple(_nested(inside, "", 0))
+        documents = [each for each in move.survey.documents() if each.holding == holding.id]
+        listed: list[tuple[int, str, int]] = []
+        for document in documents:
+            groups = list(_groups_of(move.survey, document))
+            is_whole = [name for _, name, _ in groups] == [move.old.parse(document.path).name]
+            if groups and len(documents) > 1 and not is_whole:
+                listed.append((0, move.old.parse(document.path).name, 0))
+                groups = [(depth + 1, name, members) for depth, name, members in groups]
+            listed += groups
         if listed:
-            yield GroupList(holding.title, listed)
+            yield GroupList(holding.title, tuple(listed))
+
+
+def _groups_of(survey: SurveyStore, document: Document) -> Iterator[tuple[int, str, int]]:
+    bindings = (document.holding, len(document.prefix), document.prefix)
+    rows = [
+        (key, restored(name), parent, size) for key, name, parent, size in survey.database.execute(_GROUPS, bindings)
+    ]
+    known = {key for key, *_ in rows}
+    inside: dict[str, list[tuple[str, str, int]]] = {}
+    for key, name, parent, size in rows:
+        inside.setdefault(parent if parent in known else "", []).append((key, name, size))
+    yield from _nested(inside, "", 0)
 
 
 def _nested(inside: dict[str, list[tuple[str, str, int]]], parent: str, depth: int) -> Iterator[tuple[int, str, int]]:
@@ -236,7 +247,7 @@ def _caption(picture: Path) -> str:
 _HIDDEN_PLACES = ("app-data", "app-data-local", "shared-data", "config", "preferences")
 _GROUPS = """
 SELECT g.key, g.name, g.parent, (SELECT count(*) FROM member AS m WHERE m.holding = g.holding AND m.grp = g.key)
-FROM grp AS g WHERE g.holding = ? ORDER BY g.rowid
+FROM grp AS g WHERE g.holding = ? AND substr(g.key, 1, ?) = ? ORDER BY g.rowid
 """
 _DEEPEST_GROUP = 20
 _LONGEST_ENDING = 12

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from importlib import resources
 from typing import NamedTuple
 
 from ..check import CheckedHolding
 from ..crate import WHENS, readable_size
-from ..plan import Choice
+from ..plan import Choice, PlannedConflict
 from ..survey import Problem, State
 from .charts import flow_picture, holdings_chart, kinds_chart, states_chart
 from .gather import Gathered
@@ -104,15 +104,20 @@ def _things(holdings: Sequence[CheckedHolding], gathered: Gathered) -> Iterator[
 def _decisions(gathered: Gathered) -> Iterator[str]:
     """What was decided where both computers had a file, and what that means for the customer."""
     old, new = gathered.survey.computer, gathered.new_computer
+    titles = {each.id: each.title for each in gathered.survey.holdings}
     said = {
         Choice.KEEP: f"the file that was on {new} already is still there; the one of {old} is in the copy we made",
         Choice.BRING_IN: f"the file of {old} is on {new} now; the one that was there is kept aside and can come back",
     }
     for each in gathered.plan.conflicts:
         if each.outcome is Choice.BOTH and each.beside is not None:
-            yield f"{each.new.name}: both are there; the one of {old} is named {each.beside.name}"
+            yield f"{_named(each, titles)}: both are there; the one of {old} is named {each.beside.name}"
         elif each.outcome in said:
-            yield f"{each.new.name}: {said[each.outcome]}"
+            yield f"{_named(each, titles)}: {said[each.outcome]}"
+
+
+def _named(conflict: PlannedConflict, titles: Mapping[str, str]) -> str:
+    return f"{titles.get(conflict.holding, conflict.holding)}, {conflict.new.name}"
 
 
 _MOST_NAMED = 6
