@@ -64,7 +64,7 @@ def total(*runs: Run) -> Run:
     return Run(sum(each.wall_s for each in runs), max(each.memory_mb for each in runs))
 
 
-def by_worker(source: Path, copy: Path) -> Run:
+def manually(source: Path, copy: Path) -> Run:
     """What a person would do: copy, and digest the copy."""
     digests = 'find "$0" -type f -print0 | xargs -0 sha512sum'
     return total(run(["cp", "-a", str(source), str(copy)]), run(["sh", "-c", digests, str(copy)]))

@@ -11,7 +11,7 @@ import random
 import shutil
 from pathlib import Path
 
-from bench import GUIDE, SHEET, ZESTY, Run, by_worker, run, table, total
+from bench import GUIDE, SHEET, ZESTY, Run, manually, run, table, total
 
 
 def lay_out(root: Path, sizes: list[int]) -> Path:
@@ -44,7 +44,7 @@ def measure(title: str, root: Path, sizes: list[int]) -> None:
         "--no-duplicates",
     ]
     run([ZESTY, *survey])
-    against = total(by_worker(music, copy), run(["sync"]))
+    against = total(manually(music, copy), run(["sync"]))
     os.sync()  # the copy stays: some file systems are slow to make files where many were removed a moment ago
     packed: Run = run([ZESTY, "pack", str(crate)])
     again = run([ZESTY, "pack", str(crate), "--verify-only"])

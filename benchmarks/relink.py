@@ -86,11 +86,11 @@ def measure(root: Path, title: str, guide: str, against: Sequence[str]) -> None:
     run([ZESTY, "pack", crate])
     run([ZESTY, "plan", crate, *to])
     run([ZESTY, "unpack", crate, *to, "--yes"])
-    by_worker = root / catalog.name
-    shutil.copyfile(catalog, by_worker)
+    manually = root / catalog.name
+    shutil.copyfile(catalog, manually)
     subprocess.run(["sync"], check=True)
     other = run(
-        [*against[:-1], str(by_worker)] if against[0] != "sqlite3" else ["sqlite3", str(by_worker), against[-1]]
+        [*against[:-1], str(manually)] if against[0] != "sqlite3" else ["sqlite3", str(manually), against[-1]]
     )
     subprocess.run(["sync"], check=True)
     ours = run([ZESTY, "relink", crate, *to, "--yes"])

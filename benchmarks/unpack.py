@@ -9,7 +9,7 @@ import argparse
 import os
 from pathlib import Path
 
-from bench import SHEET, ZESTY, by_worker, run, table, total
+from bench import SHEET, ZESTY, manually, run, table, total
 from pack import lay_out
 
 
@@ -23,7 +23,7 @@ def measure(title: str, root: Path, sizes: list[int]) -> None:
     run([ZESTY, *map(str, survey)])
     run([ZESTY, "pack", str(crate)])
     os.sync()
-    against = by_worker(crate / "data", copy)
+    against = manually(crate / "data", copy)
     flushed = total(against, run(["sync"]))
     os.sync()  # the copy stays: some file systems are slow to make files where many were removed a moment ago
     to = ["--to", str(sheet)]

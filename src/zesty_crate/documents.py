@@ -1,12 +1,13 @@
-"""TOML files that people write: read, validated, and everything wrong with one reported in one go, by line."""
+"""TOML files that people read and write: validated with every mistake by its line, and written to be read."""
 
 from __future__ import annotations
 
+import datetime as dt
 import difflib
 import re
 import tomllib
-from collections.abc import Sequence
-from typing import TYPE_CHECKING, Any, TypeVar
+from collections.abc import Iterable, Sequence
+from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
@@ -14,6 +15,7 @@ from .errors import ZestyError
 
 if TYPE_CHECKING:
     from pydantic_core import ErrorDetails
+    from tomlkit.items import String
 
 
 class DocumentError(ZestyError):
@@ -53,6 +55,46 @@ def parse_document(text: str, kind: type[Document], title: str) -> Document:
             details=[f"line {line}: {explanation}" for line, explanation in faults],
             next_step="Correct the file and run the command again.",
         ) from error
+
+
+class Line(NamedTuple):
+    """A key of a table with its value, and a remark that stands behind it."""
+
+    key: str
+    value: str | int | dt.datetime
+    remark: str = ""
+
+
+def table_text(name: str, lines: Iterable[Line], *, is_item: bool = False) -> str:
+    """A table as TOML; ``is_item`` makes it one item of an array of tables.
+
+    >>> print(table_text("volume", [Line("anchor", "E:"), Line("label", "Spools", "a guess")], is_item=True), end="")
+    [[volume]]
+    anchor = "E:"
+    label = "Spools" # a guess
+    """
+    import tomlkit  # not needed to read one
+
+    table = tomlkit.table()
+    for key, value, remark in lines:
+        item = _readable(value) if isinstance(value, str) else tomlkit.item(value)
+        table.add(key, item.comment(remark) if remark else item)
+    document = tomlkit.document()
+    if is_item:
+        items = tomlkit.aot()
+        items.append(table)
+        document.append(name, items)
+    else:
+        document.append(name, table)
+    return document.as_string()
+
+
+def _readable(text: str) -> String:
+    """Backslashes read better in single quotes, wherever TOML can write a text so."""
+    import tomlkit
+
+    plain = "'" not in text and text.isprintable()
+    return tomlkit.string(str(text), literal="\\" in text and plain)
 
 
 class KeyLines:

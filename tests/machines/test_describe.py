@@ -63,7 +63,7 @@ def test_of_several_users_the_last_at_work_is_a_guess_that_is_marked(tmp_path: P
     disk = laid_out(tmp_path / "d", "Users/Odile/Music", "Users/Bertille/Music", "Windows")
     os.utime(disk / "Users/Bertille/Music", (1, 1))
     text = mounted_computer([disk], None, Disk())
-    assert 'user = "Odile"  # a guess: the most recently active user; there are also Bertille' in text
+    assert 'user = "Odile" # a guess: the most recently active user; there are also Bertille' in text
     assert 'user = "Bertille"\n' in mounted_computer([disk], "Bertille", Disk())
     with pytest.raises(ZestyError, match="no folder of a user 'Nobody'"):
         mounted_computer([disk], "Nobody", Disk())
@@ -73,7 +73,7 @@ def test_letters_of_further_disks_are_guesses(tmp_path: Path) -> None:
     system = laid_out(tmp_path / "c", "Users/Odile", "Windows")
     second = laid_out(tmp_path / "spools", "Sounds")
     text = mounted_computer([system, second], None, Disk())
-    assert 'anchor = "D:"  # a guess' in text
+    assert 'anchor = "D:" # a guess' in text
     assert [volume.anchor for volume in parse_document(text, SheetPart, "x").volume] == ["C:", "D:"]
 
 

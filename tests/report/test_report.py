@@ -77,7 +77,12 @@ def test_it_loads_nothing_and_says_everything(page: Path) -> None:
     assert not re.findall(r'(?:src|href)="(?!data:|#)[^"]*"', text)
     assert "@import" not in text
     assert "url(http" not in text
-    for said in ("paintloft", "cartshed", "Every entry that found its media before the move finds it now", "Festival Fanfare.wav"):
+    for said in (
+        "paintloft",
+        "cartshed",
+        "Every entry that found its media before the move finds it now",
+        "Festival Fanfare.wav",
+    ):
         assert said in text
     assert "&lt;b&gt;Try &amp; see" in text
 

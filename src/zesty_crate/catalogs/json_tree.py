@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import json.decoder
-import json.scanner
 import re
 from collections.abc import Iterator
 from functools import cached_property, lru_cache
@@ -34,20 +32,45 @@ class Placed(str):
         return placed
 
 
-class _PlacingDecoder(json.JSONDecoder):
-    """Reads JSON into the usual values, but for texts, which know their place."""
+# A token of a text that is known to be JSON: a string, another scalar, or a mark that opens or closes a value.
+_TOKEN = re.compile(r'"((?:[^"\\]|\\.)*)"|([^\s\[\]{},:"]+)|([\[\]{}])', re.DOTALL)
+_STRING, _SCALAR, _MARK = 1, 2, 3
 
-    def __init__(self) -> None:
-        super().__init__()
-        self.parse_string = self._placed
-        # The library's own scanner in Python, which calls parse_string; its type stubs leave it out.
-        self.scan_once = json.scanner.py_make_scanner(self)  # type: ignore[attr-defined]
 
-    @staticmethod
-    def _placed(text: str, start: int, strict: bool = True) -> tuple[Placed, int]:
-        # Also of the library itself, and left out of its stubs.
-        value, after = json.decoder.scanstring(text, start, strict)  # type: ignore[attr-defined]
-        return Placed.at(value, Cell("", "json", start, after - 1 - start)), after
+def _placed_tree(text: str) -> Any:
+    """The values of a text that was read as JSON before; strings know their place, except names of members."""
+    root: list[Any] = []
+    inner: list[Any] | dict[str, Any] = root
+    outer: list[list[Any] | dict[str, Any]] = []
+    name: str | None = None  # of the member whose value comes next
+    for token in _TOKEN.finditer(text):
+        value: Any
+        if token.lastindex == _STRING:
+            string = _unescaped(token[_STRING])
+            if name is None and isinstance(inner, dict):
+                name = string
+                continue
+            start, end = token.span(_STRING)
+            value = Placed.at(string, Cell("", "json", start, end - start))
+        elif token.lastindex == _SCALAR:
+            value = json.loads(token[_SCALAR])
+        elif token[_MARK] in "]}":
+            inner = outer.pop()
+            continue
+        else:
+            value = [] if token[_MARK] == "[" else {}
+        if isinstance(inner, list):
+            inner.append(value)
+        elif name is not None:
+            inner[name], name = value, None
+        if token.lastindex == _MARK:
+            outer.append(inner)
+            inner = value
+    return root[0]
+
+
+def _unescaped(raw: str) -> str:
+    return str(json.loads(f'"{raw}"')) if "\\" in raw else raw
 
 
 class Node(OuterRecord):
@@ -96,36 +119,36 @@ class Tree:
 
 
 class JsonText:
-    """A JSON text. It is read by the library's own quick reader, and by a slower one once places are asked for."""
+    """A JSON text. The standard library reads it; our own slower reader does once places are asked for."""
 
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
         self._text = file.text
         self._title = title
-        self._plain: Tree | None = self._read(json.JSONDecoder())
+        self._plain: Tree | None = self._read()
 
     def select(self, part: EntriesPart) -> Iterator[Node]:
         """The values that an absolute JSONPath selects, with their places."""
         return self._placed.select(part)
 
     def told(self, part: EntriesPart) -> Iterator[Node]:
-        """The same, of which only texts may be asked."""
+        """The same values, without places."""
         return self.outer(part.each)
 
     def outer(self, each: str) -> Iterator[Node]:
-        """The same, to look inside."""
+        """The values that an absolute JSONPath selects, to look inside."""
         if self._plain is None:
-            self._plain = self._read(json.JSONDecoder())
+            self._plain = self._read()
         return self._plain.outer(each)
 
     @cached_property
     def _placed(self) -> Tree:
         self._plain = None  # so that it is not held twice
-        return self._read(_PlacingDecoder())
+        return Tree(_placed_tree(self._text))
 
-    def _read(self, decoder: json.JSONDecoder) -> Tree:
-        """Raises `CatalogError` when it is no JSON, or nested too deep."""
+    def _read(self) -> Tree:
+        """Raises `CatalogError` when the text is not JSON, or nested too deeply."""
         try:
-            return Tree(decoder.decode(self._text))
+            return Tree(json.loads(self._text))
         except ValueError as error:
             raise CatalogError(
                 f"The catalog {self._title} is not JSON: {error}.",

@@ -193,7 +193,7 @@ class _Comparer:
         digests = self._digest(self._find_here, mine), self._digest(self._find_there, theirs)
         if not all(digests):
             return "different dates, and one of them cannot be read here"
-        return "" if digests[0] == digests[1] else "other content"
+        return "" if digests[0] == digests[1] else "different content"
 
     def _digest(self, finder: Finder, file: _File) -> str:
         """The digest that is known, or that of the file itself, if it is here; else empty."""

@@ -3,21 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from contextlib import closing
 from pathlib import Path
 
-from ..catalogs import CatalogError, syntax_of
+from ..catalogs import CatalogError
 from ..guides import Holding
 from ..journal import Journal, Kind, Locations
 from ..machines import Finder, Seen
 from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move
-from ..progress import Progress, Tell
+from ..progress import Tell
 from ..survey import (
     Document,
     EntryTaker,
     Errand,
-    HoldingRow,
     Judge,
     Prefetch,
     Problem,
@@ -25,6 +23,10 @@ from ..survey import (
     State,
     SurveyStore,
     Walk,
+    holding_row,
+    index_entries,
+    list_files,
+    read_catalog,
 )
 
 
@@ -52,25 +54,11 @@ class Look:
     def list_files(self) -> None:
         """List what is in the places of the holdings; nothing is swept for on the new computer."""
         placed = [each for each in self.holdings.values() if not each.part.sweep]
-        walk, seen = Walk(self._move.new, self._finder, placed), 0
-        for rows in walk.rows():
-            self._store.add_files(rows)
-            seen += len(rows)
-            self._tell(Progress("looking at files", seen))
+        walk = Walk(self._move.new, self._finder, placed)
+        list_files(self._store, walk, self._tell)
         for each in self.holdings.values():
             here = bool(walk.found.get(each.id)) or each.has_several
-            self._store.add_holding(
-                HoldingRow(
-                    each.id,
-                    each.guide.id,
-                    each.title,
-                    each.kind,
-                    each.part.media_class or "",
-                    each.where,
-                    present=here,
-                    swept=bool(each.part.sweep),
-                )
-            )
+            self._store.add_holding(holding_row(each, present=here))
         self._store.index("file_by_key")
 
     def find_documents(self) -> None:
@@ -106,18 +94,13 @@ class Look:
                 continue
             mine = Document(document.id, document.holding, str(seen.path), document.prefix)
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
-            if self._prefetch.take_over(taker, mine, holding):
-                continue
             try:
-                syntax = syntax_of(holding.part)
-                with closing(syntax.open(seen.real, holding.part, seen.path, disk, self._scratch)) as catalog:
-                    taker.take(mine, holding, catalog)
+                read_catalog(taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
             except CatalogError as error:
                 self._store.set_fault(mine, error.message)
                 self.unread.append(error.message)
                 self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
-        for index in ("entry_by_key", "annotation_by_entry", "member_by_group", "belongs_by_entry"):
-            self._store.index(index)
+        index_entries(self._store)
         taker.judge()
 
     def _readable(self) -> Iterator[tuple[Document, Holding, Seen]]:

@@ -12,9 +12,9 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
-from .. import __version__
 from ..errors import ZestyError
 from ..progress import Progress, Tell
+from ..version import __version__
 
 _ROOT = logging.getLogger("zesty_crate")
 _log = logging.getLogger(__name__)

@@ -12,7 +12,7 @@ from collections.abc import Sequence, Set
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from .. import __version__
+from ..version import __version__
 from .status import Status
 
 if TYPE_CHECKING:

@@ -9,7 +9,6 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from .options import find_guides, read_sheet
 from .terminal import Terminal
 
 if TYPE_CHECKING:
@@ -22,7 +21,8 @@ class OneComputer:
     """The computer that ``--at`` names, and all guides that apply here."""
 
     def __init__(self, args: argparse.Namespace, terminal: Terminal) -> None:
-        from ..machines import Outside
+        from ..guides import find_guides
+        from ..machines import Outside, read_sheet
 
         self._keep_in: Path = args.keep_in
         self._terminal = terminal

@@ -10,8 +10,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from ..guides import Guide
-    from ..machines import Disk, Sheet
     from ..plan import Move
 
 
@@ -90,35 +88,11 @@ def size(text: str) -> int:
     return int(float(match.group(1)) * unit)
 
 
-def read_sheet(name: Path, disk: Disk) -> Sheet:
-    """The named sheet; for ``this-computer``, a sheet made now."""
-    from ..machines import load_sheet
-    from ..machines.describe import THIS_COMPUTER, this_computer
-
-    if str(name) != THIS_COMPUTER:
-        return load_sheet(name, disk)
-    from ..machines.host import Host
-
-    return this_computer(Host(), Path.cwd())
-
-
-def find_guides(folders: list[Path], disk: Disk) -> list[Guide]:
-    """The guides in the named folders, then in the user's own folder, then those that ship with the program."""
-    import platformdirs
-
-    from ..guides import load_guides, shipped_guides
-
-    own = platformdirs.user_config_path("zesty-crate") / "guides"
-    found = load_guides([*folders, *([own] if disk.facts(own) else [])], disk)
-    taken = {guide.id for guide in found}
-    return found + [guide for guide in shipped_guides() if guide.id not in taken]
-
-
 @contextmanager
 def opened_move(args: argparse.Namespace) -> Iterator[Move]:
     """Open the finished crate and the new computer that the arguments name."""
     from ..crate import open_finished
-    from ..machines import Outside
+    from ..machines import Outside, read_sheet
     from ..plan import open_move
 
     outside = Outside()

@@ -5,9 +5,9 @@ from __future__ import annotations
 import json
 from dataclasses import asdict, dataclass
 
-from .. import __version__
 from ..machines import Disk, Outside, make_folders
 from ..survey import SurveyStore
+from ..version import __version__
 from .bag import DECLARATION, PAYLOAD_MANIFEST, TAG_MANIFEST, write_bag_info, write_manifest
 from .carriers import Carrier, series_of
 from .crate import FORMAT, Crate, write_tag_manifest

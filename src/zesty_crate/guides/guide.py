@@ -97,6 +97,19 @@ def shipped_guides() -> list[Guide]:
     return [Guide(parse_document(text, WholeGuide, f"The guide {name}"), text) for name, text in sorted(texts.items())]
 
 
+def find_guides(folders: Sequence[Path], disk: Disk) -> list[Guide]:
+    """The guides in ``folders``, then in the user's configuration folder, then those that ship.
+
+    Of several guides with one id, the first counts. Raises what `load_guides` raises.
+    """
+    import platformdirs
+
+    own = platformdirs.user_config_path("zesty-crate") / "guides"
+    found = load_guides([*folders, *([own] if disk.facts(own) else [])], disk)
+    taken = {guide.id for guide in found}
+    return found + [guide for guide in shipped_guides() if guide.id not in taken]
+
+
 def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]:
     """The guide's holdings at their places on one computer; those whose place this system lacks are left out.
 

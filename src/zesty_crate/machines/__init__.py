@@ -1,6 +1,7 @@
 """Computers: sheets that describe them, and the disks on which their files are from here."""
 
 from .computer import Computer, Volume, computer_of
+from .describe import read_sheet
 from .disk import Disk, database_faults
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
@@ -42,6 +43,7 @@ __all__ = [
     "load_sheet",
     "make_folders",
     "own_folder",
+    "read_sheet",
     "receive",
     "send",
     "started",

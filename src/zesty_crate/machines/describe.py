@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
-from ..documents import parse_document
+from ..documents import Line, parse_document, table_text
 from ..errors import ZestyError
 from ..paths import FORMATS, System, format_named
 from .disk import Disk
 from .files import DiskError
 from .host import Host
 from .places import USUAL_PLACES
-from .sheet import Sheet, SheetPart
+from .sheet import Sheet, SheetPart, load_sheet
 
 THIS_COMPUTER = "this-computer"
 
@@ -40,40 +39,32 @@ _OLD_WINDOWS_PLACES = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class _Line:
-    """A key of a sheet with its value, and what is to be said of it."""
-
-    key: str
-    value: str | int
-    remark: str = ""
-
-    def __str__(self) -> str:
-        text = f"{self.key} = {_quoted(self.value) if isinstance(self.value, str) else self.value}"
-        return f"{text}  # {self.remark}" if self.remark else text
+def read_sheet(path: Path, disk: Disk) -> Sheet:
+    """The sheet at ``path``; for ``this-computer``, one that is made now. Raises what `load_sheet` raises."""
+    return load_sheet(path, disk) if str(path) != THIS_COMPUTER else this_computer(Host(), Path.cwd())
 
 
 def this_computer(host: Host, folder: Path) -> Sheet:
     """The sheet of the computer that the program runs on. ``folder`` stands in for the folder of a sheet file."""
     system = host.system()
-    lines = ["# This computer, as detected."]
-    lines += _table("computer", _Line("name", host.name()), _Line("system", system), _Line("user", host.user()))
+    tables = [table_text("computer", [Line("name", host.name()), Line("system", system), Line("user", host.user())])]
     for volume in host.volumes():
         anchor = volume.anchor.rstrip("\\") if system is System.WINDOWS else volume.anchor
         known = format_named(volume.format)
-        rows = [_Line("anchor", anchor), _Line("mount", volume.anchor)]
-        rows += [_Line("label", volume.label)] if volume.label else []
-        rows += [_Line("format", known)] if known in FORMATS else []
+        rows = [Line("anchor", anchor), Line("mount", volume.anchor)]
+        rows += [Line("label", volume.label)] if volume.label else []
+        rows += [Line("format", known)] if known in FORMATS else []
         rows += _room_lines(volume.room)
-        lines += _table("[volume]", *rows)
+        tables.append(table_text("volume", rows, is_item=True))
     usual = USUAL_PLACES[system]
     found = host.places()
     templates = {**usual, "user": host.user()}
-    places = [_Line("home", found["home"])] if found["home"] != _filled("home", templates) else []
+    places = [Line("home", found["home"])] if found["home"] != _filled("home", templates) else []
     templates["home"] = found["home"]
-    places += [_Line(name, text) for name, text in found.items() if text != _filled(name, templates)]
-    lines += _table("places", *places) if places else []
-    text = "\n".join(lines) + "\n"
+    places += [Line(name, text) for name, text in found.items() if text != _filled(name, templates)]
+    if places:
+        tables.append(table_text("places", places))
+    text = "\n".join(["# This computer, as detected.\n", *tables])
     return Sheet(parse_document(text, SheetPart, "The sheet of this computer"), text, folder, is_here=True)
 
 
@@ -96,18 +87,19 @@ def mounted_computer(mounts: Sequence[Path], user: str | None, disk: Disk) -> st
     chosen = user or max(folders, key=lambda name: _modified(mounts[0] / users / name, disk))
     others = ", ".join(sorted(folders - {chosen}))
     remark = f"a guess: the most recently active user; there are also {others}" if others and not user else ""
-    lines = [f"# A first sheet, made by looking at {mounts[0]}. Verify everything that is marked as a guess."]
-    lines += _table(
-        "computer",
-        _Line("name", _name_of(mounts[0], system, disk), "a guess" if system is System.WINDOWS else ""),
-        _Line("system", system),
-        _Line("user", chosen, remark),
-    )
+    head = f"# A first sheet, made by looking at {mounts[0]}. Verify everything that is marked as a guess.\n"
+    computer = [
+        Line("name", _name_of(mounts[0], system, disk), "a guess" if system is System.WINDOWS else ""),
+        Line("system", system),
+        Line("user", chosen, remark),
+    ]
+    tables = [head, table_text("computer", computer)]
     for number, mount in enumerate(mounts):
-        lines += _table("[volume]", *_volume_lines(system, mount, number), *_room_lines(disk.room_of_volume(mount)))
+        volume = [*_volume_lines(system, mount, number), *_room_lines(disk.room_of_volume(mount))]
+        tables.append(table_text("volume", volume, is_item=True))
     if users == "Documents and Settings":
-        lines += _table("places", *(_Line(name, text) for name, text in _OLD_WINDOWS_PLACES.items()))
-    text = "\n".join(lines) + "\n"
+        tables.append(table_text("places", [Line(name, text) for name, text in _OLD_WINDOWS_PLACES.items()]))
+    text = "\n".join(tables)
     parse_document(text, SheetPart, "The new sheet")
     return text
 
@@ -134,19 +126,19 @@ def _recognised(mount: Path, disk: Disk) -> tuple[System, str]:
     )
 
 
-def _volume_lines(system: System, mount: Path, number: int) -> list[_Line]:
-    where = _Line("mount", str(mount.absolute()))
+def _volume_lines(system: System, mount: Path, number: int) -> list[Line]:
+    where = Line("mount", str(mount.absolute()))
     if system is System.WINDOWS:
         # C for the system is so usual that only the letters of the others are guesses worth the name.
-        return [_Line("anchor", f"{chr(ord('C') + number)}:", "a guess" if number else ""), where]
+        return [Line("anchor", f"{chr(ord('C') + number)}:", "a guess" if number else ""), where]
     if number == 0:
-        return [_Line("anchor", "/"), where]
+        return [Line("anchor", "/"), where]
     above = "/Volumes/" if system is System.MACOS else "/mnt/"
-    return [_Line("anchor", above + mount.name, "a guess"), where, _Line("label", mount.name, "a guess")]
+    return [Line("anchor", above + mount.name, "a guess"), where, Line("label", mount.name, "a guess")]
 
 
-def _room_lines(room: tuple[int, int] | None) -> list[_Line]:
-    return [_Line("size-bytes", room[0]), _Line("free-bytes", room[1])] if room else []
+def _room_lines(room: tuple[int, int] | None) -> list[Line]:
+    return [Line("size-bytes", room[0]), Line("free-bytes", room[1])] if room else []
 
 
 def _name_of(mount: Path, system: System, disk: Disk) -> str:
@@ -174,20 +166,9 @@ def _there(path: Path, disk: Disk) -> bool:
     return disk.facts(path) is not None
 
 
-def _table(name: str, *lines: _Line) -> list[str]:
-    return ["", f"[{name}]", *map(str, lines)]
-
-
 def _filled(name: str, places: dict[str, str]) -> str:
     text = places[name]
     for other in places:
         if "{" + other + "}" in text:
             text = text.replace("{" + other + "}", _filled(other, places))
     return text
-
-
-def _quoted(value: str) -> str:
-    if "\\" in value and "'" not in value:
-        return f"'{value}'"
-    escaped = value.replace("\\", "\\\\").replace('"', '\\"')
-    return f'"{escaped}"'

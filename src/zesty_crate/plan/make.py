@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from ..documents import Line
 from ..guides import Holding
 from ..machines import Finder, make_folders
 from ..paths import Route, RouteMap, System
@@ -104,7 +105,13 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
 
 def _write(move: Move, report: PlanReport) -> None:
     made = move.outside.clock.now().isoformat()
-    head = {"format": FORMAT, "crate": move.crate.name, "from": move.old.name, "to": move.new.name, "made": made}
+    head = [
+        Line("format", FORMAT),
+        Line("crate", move.crate.name),
+        Line("from", move.old.name),
+        Line("to", move.new.name),
+        Line("made", made),
+    ]
     text = plan_text(head, report.routes, report.renames, report.decisions, report.conflicts, report.blockers)
     make_folders(move.outside.disk, move.folder)
     move.outside.disk.write_text(move.plan_path, text)

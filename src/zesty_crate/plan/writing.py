@@ -2,91 +2,75 @@
 
 from __future__ import annotations
 
-import datetime as dt
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 
-import tomlkit
-
+from ..documents import Line, table_text
 from ..paths import Route
 from .conflicts import Conflict
 from .decisions import Choice, Decision
 from .document import Blocker, PlannedRoute
 
 _HEADER = """\
-# What goes where. A route says: what lies under "old" on the old computer is to lie under "new" on the new one;
-# of several that fit, the one with the deepest "old" counts. Edit the routes as you like and run "zesty plan" again:
-# routes that stand here are kept. Blockers are looked for afresh each time; editing them changes nothing.
+# What goes where. Each route maps a folder "old" of the old computer to a folder "new" of the new one; where several
+# fit, the one with the deepest "old" counts. You may edit the routes; then run "zesty plan" again, which keeps them.
+# Blockers are found anew each time, so editing them changes nothing.
 """
-_RENAMES = """
-# Names that the new computer cannot hold as they are. Edit "new" if you like other names, and run "zesty plan" again.
+_RENAMES = """\
+# Names that are not possible on the new computer. You may edit "new"; then run "zesty plan" again.
 """
-_DECISIONS = """
-# Where something else is in a carried file's place: on = "all", a program, a holding, or one path of the new computer.
+_DECISIONS = """\
+# Decisions about conflicts: on = "all", a program, a holding, or one path of the new computer.
 """
-_CONFLICTS = f"""
-# Something else is in the place of these. Put one of {", ".join(Choice)} in "choose", or make one decision on many
-# with "zesty plan --decide"; then run "zesty plan" again. What is replaced is kept aside, and comes back with undo.
+_CONFLICTS = f"""\
+# Conflicts: another file is already in the place of a carried one. Write one of {", ".join(Choice)} into "choose", or
+# decide about many with "zesty plan --decide"; then run "zesty plan" again. Undo restores replaced files,
+# which are kept aside.
 """
-_BLOCKERS = "\n"
-
-Row = Mapping[str, object]
 
 
 def plan_text(
-    head: Row,
+    head: Sequence[Line],
     routes: Sequence[PlannedRoute],
     renames: Sequence[Route],
     decisions: Sequence[Decision],
     conflicts: Sequence[Conflict],
     blockers: Sequence[Blocker],
 ) -> str:
-    """The plan file's text."""
-    tables: tuple[tuple[str, str, Iterable[Row]], ...] = (
-        ("route", "", ({**_ends(each.route), "files": each.files} for each in routes)),
+    """The text of a plan file."""
+    tables: tuple[tuple[str, str, Iterable[Sequence[Line]]], ...] = (
+        ("route", "", ([*_ends(each.route), Line("files", each.files)] for each in routes)),
         ("rename", _RENAMES, (_ends(each) for each in renames)),
-        ("decision", _DECISIONS, ({"on": each.on, "choose": each.choice} for each in decisions)),
+        ("decision", _DECISIONS, ([Line("on", each.on), Line("choose", each.choice)] for each in decisions)),
         ("conflict", _CONFLICTS, (_conflict(each) for each in conflicts)),
-        ("blocker", _BLOCKERS, ({"concerns": b.concerns, "what": b.what, "clear": b.clear} for b in blockers)),
+        ("blocker", "", (_blocker(each) for each in blockers)),
     )
-    lines = [_HEADER + "\n[plan]", *_pairs(head)]
+    texts = [_HEADER, table_text("plan", head)]
     for name, comment, rows in tables:
         for number, row in enumerate(rows):
-            lines += [comment * (number == 0) + f"\n[[{name}]]", *_pairs(row)]
-    return "\n".join(lines) + "\n"
+            texts += [comment] if comment and number == 0 else []
+            texts.append(table_text(name, row, is_item=True))
+    return "\n".join(texts)
 
 
-def _ends(route: Route) -> dict[str, object]:
-    return {"old": str(route.old), "new": str(route.new), "why": route.why}
+def _ends(route: Route) -> list[Line]:
+    return [Line("old", str(route.old)), Line("new", str(route.new)), Line("why", route.why)]
 
 
-def _conflict(each: Conflict) -> dict[str, object]:
-    row: dict[str, object] = {
-        "holding": each.holding,
-        "old": each.old,
-        "new": each.new,
-        "carried-bytes": each.carried.size_bytes,
-        "carried-date": each.carried.date,
-        "there-bytes": each.there.size_bytes,
-        "there-date": each.there.date,
-        "choose": each.asked or "",
-        "comes-to": each.outcome or "",
-    }
-    more = {"beside": each.beside, "why": each.why, "warning": each.warning}
-    return {**row, **{name: value for name, value in more.items() if value}}
+def _conflict(each: Conflict) -> list[Line]:
+    rows = [
+        Line("holding", each.holding),
+        Line("old", each.old),
+        Line("new", each.new),
+        Line("carried-bytes", each.carried.size_bytes),
+        Line("carried-date", each.carried.date),
+        Line("there-bytes", each.there.size_bytes),
+        Line("there-date", each.there.date),
+        Line("choose", each.asked or ""),
+        Line("comes-to", each.outcome or ""),
+    ]
+    more = (Line("beside", each.beside), Line("why", each.why), Line("warning", each.warning))
+    return rows + [line for line in more if line.value]
 
 
-def _pairs(row: Row) -> Iterator[str]:
-    for key, value in row.items():
-        yield f"{key} = {_written(value)}"
-
-
-def _written(value: object) -> str:
-    if isinstance(value, dt.datetime):
-        return value.isoformat()
-    return _text(value) if isinstance(value, str) else str(value)
-
-
-def _text(text: str) -> str:
-    """Backslashes read better in single quotes, wherever TOML can write a text so."""
-    plain = "'" not in text and text.isprintable()
-    return tomlkit.string(str(text), literal="\\" in text and plain).as_string()
+def _blocker(each: Blocker) -> list[Line]:
+    return [Line("concerns", each.concerns), Line("what", each.what), Line("clear", each.clear)]

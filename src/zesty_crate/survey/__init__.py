@@ -20,6 +20,7 @@ from .prefetch import Errand, Prefetch
 from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, new_file
 from .spot_checks import file_to_open, first_file_of, name_spot_checks
 from .states import BY_WEIGHT, State, Totals, no_totals
+from .stocktaking import holding_row, index_entries, list_files, read_catalog
 from .store import SurveyStore
 from .summary import holding_reports, summarize, unregistered_in
 from .tables import write_tables
@@ -60,10 +61,14 @@ __all__ = [
     "file_to_open",
     "first_file_of",
     "holding_reports",
+    "holding_row",
+    "index_entries",
+    "list_files",
     "name_spot_checks",
     "new_file",
     "no_totals",
     "note_unregistered",
+    "read_catalog",
     "summarize",
     "summed",
     "take_survey",

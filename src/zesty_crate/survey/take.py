@@ -7,24 +7,25 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from .. import __version__
 from ..catalogs import CatalogError, syntax_of
 from ..errors import ZestyError
 from ..guides import Guide, Holding, first_start, holdings_on, is_running
 from ..machines import Computer, FileFacts, Finder, Outside, Seen, Sheet, Sight, computer_of
 from ..machines.sheet import VolumePart
 from ..machines.texts import stored
-from ..progress import Progress, Tell, silent
+from ..progress import Tell, silent
+from ..version import __version__
 from .documents import FoundDocument, Registry, roots_of
 from .duplicates import note_duplicates
 from .entries import EntryTaker
 from .judge import Judge
 from .links import leaving_links, note_unregistered
 from .prefetch import Errand, Prefetch
-from .rows import Document, HoldingRow, new_file
+from .rows import Document, new_file
 from .schema import FORMAT
 from .spot_checks import name_spot_checks, open_spot_checks, pick_spot_checks
 from .states import State
+from .stocktaking import holding_row, index_entries, list_files, read_catalog
 from .store import SurveyStore
 from .walk import Walk
 
@@ -120,11 +121,7 @@ class _Taker:
     def take_holdings(self) -> None:
         """Walk the computer once, and list the files of every holding."""
         walk = Walk(self._computer, self._finder, self._holdings)
-        seen = 0
-        for rows in walk.rows():
-            self._store.add_files(rows)
-            seen += len(rows)
-            self._tell(Progress("looking at files", seen))
+        list_files(self._store, walk, self._tell)
         for holding in self._holdings:
             found = walk.found[holding.id]
             if holding.part.branch:
@@ -132,18 +129,7 @@ class _Taker:
                 here = bool(self._documents) and self._documents[-1].holding is holding
             else:
                 here = bool(found)
-            self._store.add_holding(
-                HoldingRow(
-                    holding.id,
-                    holding.guide.id,
-                    holding.title,
-                    holding.kind,
-                    holding.part.media_class or "",
-                    holding.where,
-                    present=here,
-                    swept=bool(holding.part.sweep),
-                )
-            )
+            self._store.add_holding(holding_row(holding, present=here))
             self._present += [holding] if here else []
             if (holding.part.entries and holding.part.sweep) or (found and holding.part.entries):
                 self._documents += [FoundDocument(holding, seen) for seen in found]
@@ -171,8 +157,7 @@ class _Taker:
         if faults and self._wishes.needs_catalog and not self._store.documents("fault = ''"):
             raise faults[0]
         taker.judge()
-        for index in ("entry_by_key", "annotation_by_entry", "member_by_group", "belongs_by_entry"):
-            self._store.index(index)
+        index_entries(self._store)
         leaving = leaving_links(self._store, self._computer, judge)
         self._store.set_about("links", [list(each) for each in leaving])
 
@@ -254,10 +239,7 @@ class _Taker:
         syntax, disk = syntax_of(holding.part), self._outside.disk
         for beside in syntax.companions(seen.real, disk):
             self._note_unfinished(holding, seen, beside, disk.facts(beside))
-        if self._prefetch.take_over(taker, document, holding):
-            return
-        with closing(syntax.open(seen.real, holding.part, seen.path, disk, scratch)) as catalog:
-            taker.take(document, holding, catalog)
+        read_catalog(taker, self._prefetch, document, holding, seen, seen.real, disk, scratch)
 
     def _note_unfinished(self, holding: Holding, seen: Seen, beside: Path, facts: FileFacts | None) -> None:
         """A journal beside a catalog goes along with it, though it is better that there be none."""

@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
-from ..options import add_guides, add_into, find_guides, opened_move, read_sheet, target_of
+from ..options import add_guides, add_into, opened_move, target_of
 from ..status import Status
 from ..terminal import Terminal
 
@@ -66,7 +66,8 @@ def _check_computer(args: argparse.Namespace, terminal: Terminal) -> CheckReport
     import platformdirs
 
     from ...check import check_computer
-    from ...machines import Outside
+    from ...guides import find_guides
+    from ...machines import Outside, read_sheet
 
     outside = Outside()
     sheet, guides = read_sheet(args.at, outside.disk), find_guides(args.guides, outside.disk)

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
-from ..options import add_crate, read_sheet
+from ..options import add_crate
 from ..status import Status
 from ..terminal import Terminal
 from ..wording import count, entries, show_list, states
@@ -38,7 +38,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
     from ...check import compare, computer_side, crate_side
     from ...crate import Crate
-    from ...machines import Outside
+    from ...machines import Outside, read_sheet
 
     outside = Outside()
     here = Crate(args.crate)

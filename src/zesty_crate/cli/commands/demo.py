@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..layout import command_text
-from ..options import find_guides
 from ..status import Status
 from ..terminal import Terminal
 from ..wording import count, states
@@ -109,6 +108,7 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
 
 def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
     from ...crate import Scope, create_crate, pack, readable_size
+    from ...guides import find_guides
     from ...machines import load_sheet
 
     sheet = load_sheet(demo.old_sheet, outside.disk)

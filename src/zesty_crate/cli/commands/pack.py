@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from ...paths import FORMATS
 from ..json_text import fields_of
-from ..options import add_guides, find_guides, read_sheet, size
+from ..options import add_guides, size
 from ..pack_screen import announce, show, show_routine
 from ..schedule import SCHEDULERS, schedule_for
 from ..status import Status
@@ -222,6 +222,8 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
 
 def _routine(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
     from ...crate import KeepRule, run_routine
+    from ...guides import find_guides
+    from ...machines import read_sheet
 
     sheet = read_sheet(args.source, outside.disk)
     guides = find_guides(args.guides, outside.disk)

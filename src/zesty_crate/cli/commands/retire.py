@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
-from ..options import add_crate, read_sheet
+from ..options import add_crate
 from ..status import Status
 from ..terminal import Terminal
 from ..wording import show_list
@@ -37,7 +37,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     import platformdirs
 
     from ...crate import Crate
-    from ...machines import Outside
+    from ...machines import Outside, read_sheet
     from ...retire import Second, weigh
 
     outside = Outside()

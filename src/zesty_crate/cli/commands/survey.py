@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
-from ..options import add_crate, add_guides, find_guides, read_sheet
+from ..options import add_crate, add_guides
 from ..status import Status
 from ..survey_screen import show_details, show_holdings, show_survey
 from ..terminal import Terminal
@@ -77,6 +77,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
 def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Terminal) -> SurveyReport:
     from ...crate import create_crate
+    from ...guides import find_guides
+    from ...machines import read_sheet
     from ...survey import SurveyOptions
 
     sheet = read_sheet(args.source, outside.disk)

@@ -1,0 +1,65 @@
+"""Steps that taking stock of an old computer and checking a new one have in common."""
+
+from __future__ import annotations
+
+from contextlib import closing
+from pathlib import Path
+
+from ..catalogs import syntax_of
+from ..guides import Holding
+from ..machines import Disk, Seen
+from ..progress import Progress, Tell
+from .entries import EntryTaker
+from .prefetch import Prefetch
+from .rows import Document, HoldingRow
+from .store import SurveyStore
+from .walk import Walk
+
+
+def list_files(store: SurveyStore, walk: Walk, tell: Tell) -> None:
+    """Write every file that a walk finds into a survey."""
+    seen = 0
+    for rows in walk.rows():
+        store.add_files(rows)
+        seen += len(rows)
+        tell(Progress("looking at files", seen))
+
+
+def holding_row(holding: Holding, *, present: bool) -> HoldingRow:
+    """The row of a holding in a survey."""
+    return HoldingRow(
+        holding.id,
+        holding.guide.id,
+        holding.title,
+        holding.kind,
+        holding.part.media_class or "",
+        holding.where,
+        present=present,
+        swept=bool(holding.part.sweep),
+    )
+
+
+def read_catalog(
+    taker: EntryTaker,
+    prefetch: Prefetch,
+    document: Document,
+    holding: Holding,
+    seen: Seen,
+    real: Path,
+    disk: Disk,
+    scratch: Path,
+) -> None:
+    """Take the entries and groups of one catalog, unless another process has read it already.
+
+    Raises `CatalogError` when it cannot be read.
+    """
+    if prefetch.take_over(taker, document, holding):
+        return
+    with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
+        taker.take(document, holding, catalog)
+
+
+def index_entries(store: SurveyStore) -> None:
+    """Make the indexes over entries and what belongs to them, once all are written."""
+    for index in ("entry_by_key", "annotation_by_entry", "member_by_group", "belongs_by_entry"):
+        store.index(index)
