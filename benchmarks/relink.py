@@ -89,9 +89,7 @@ def measure(root: Path, title: str, guide: str, against: Sequence[str]) -> None:
     manually = root / catalog.name
     shutil.copyfile(catalog, manually)
     subprocess.run(["sync"], check=True)
-    other = run(
-        [*against[:-1], str(manually)] if against[0] != "sqlite3" else ["sqlite3", str(manually), against[-1]]
-    )
+    other = run([*against[:-1], str(manually)] if against[0] != "sqlite3" else ["sqlite3", str(manually), against[-1]])
     subprocess.run(["sync"], check=True)
     ours = run([ZESTY, "relink", crate, *to, "--yes"])
     table(title, [(" ".join(against[:1]), other), ("zesty relink", ours)], other)

@@ -13,7 +13,7 @@ import pytest
 
 from support.moves import SmallMove
 from support.outside import outside
-from zesty_crate.check import CheckReport, Content, Why, check, last_check
+from zesty_crate.check import CheckReport, Content, SurplusReason, check, last_check
 from zesty_crate.machines import Contents, Disk, DiskError
 
 MUSIC = "system/Users/odile.k/Music/Wimblethorn Sounds"
@@ -59,7 +59,7 @@ def test_three_sides_of_each_holding_and_a_surplus_that_was_there_before(moved: 
     assert shelf.old.entries == shelf.carried.entries == shelf.new.entries == 10
     assert (shelf.old.groups, shelf.old.annotations) == (shelf.new.groups, shelf.new.annotations)
     (surplus,) = report.surplus
-    assert (surplus.why, surplus.files, surplus.paths) == (Why.BASELINE, 1, ())
+    assert (surplus.why, surplus.files, surplus.paths) == (SurplusReason.BASELINE, 1, ())
 
 
 def test_what_was_made_since_is_told_apart_from_what_nobody_can_explain(moved: SmallMove) -> None:
@@ -69,9 +69,9 @@ def test_what_was_made_since_is_told_apart_from_what_nobody_can_explain(moved: S
     os.utime(odd, OLD_DAY)
     reasons = {each.why: [path.rpartition("/")[2] for path in each.paths] for each in checked(moved).surplus}
     assert reasons == {
-        Why.BASELINE: [],
-        Why.MADE_SINCE: ["Made since.wav"],
-        Why.UNKNOWN: ["From somewhere.wav"],
+        SurplusReason.BASELINE: [],
+        SurplusReason.MADE_SINCE: ["Made since.wav"],
+        SurplusReason.UNKNOWN: ["From somewhere.wav"],
     }
     assert {each.at.rpartition("/")[2] for each in checked(moved).unknown_media} >= {"Made since.wav"}
 

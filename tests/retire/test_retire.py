@@ -52,7 +52,7 @@ def test_everything_in_order_may_be_wiped_and_nothing_is_deleted(moved: SmallMov
 
 
 def test_each_open_end_is_named(moved: SmallMove) -> None:
-    assert still_open(weighed(moved, Second())) == ["the check on cartshed", "a second copy", "steps for a person"]
+    assert still_open(weighed(moved, Second())) == ["the check on cartshed", "a second copy", "manual steps"]
     tick_all(moved)
     moved.check()
     assert still_open(weighed(moved)) == []

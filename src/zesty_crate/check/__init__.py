@@ -12,7 +12,7 @@ from .model import (
     Figures,
     SinceHandOver,
     Surplus,
-    Why,
+    SurplusReason,
 )
 from .one_computer import check_computer, survey_aside
 from .record import CheckRecord, last_change, last_check, read_record
@@ -30,7 +30,7 @@ __all__ = [
     "Side",
     "SinceHandOver",
     "Surplus",
-    "Why",
+    "SurplusReason",
     "check",
     "check_computer",
     "compare",

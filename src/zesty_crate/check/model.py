@@ -48,10 +48,10 @@ class CheckedHolding:
     files_found: int
 
 
-class Why(StrEnum):
+class SurplusReason(StrEnum):
     """Why a holding has files on the new computer that were not carried."""
 
-    BASELINE = "there-before"
+    BASELINE = "baseline"
     KEPT_BOTH = "kept-both"
     MADE_SINCE = "made-since"
     UNKNOWN = "unknown"
@@ -65,7 +65,7 @@ class Surplus:
     """
 
     holding: str
-    why: Why
+    why: SurplusReason
     files: int
     size_bytes: int
     paths: tuple[str, ...]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move
 from ..survey import SurveyStore
-from .model import Surplus, Why
+from .model import Surplus, SurplusReason
 
 _NOT_EXPECTED = """
 SELECT holding, path, key, size, modified_ns FROM file
@@ -23,14 +23,14 @@ def explain_surplus(
     there before; of anything else, only what was written later can have been made since.
     """
     beside = {stored(move.new.key(each.new)) for each in arrangement.settled() if each.outcome is Choice.BOTH}
-    found: dict[tuple[str, Why], list[tuple[str, int]]] = {}
+    found: dict[tuple[str, SurplusReason], list[tuple[str, int]]] = {}
     for holding, path, key, size, modified_ns in store.database.execute(_NOT_EXPECTED):
         if key in beside:
-            why = Why.KEPT_BOTH
+            why = SurplusReason.KEPT_BOTH
         elif baseline is not None and baseline.count("SELECT count(*) FROM file WHERE key = ?", (key,)):
-            why = Why.BASELINE
+            why = SurplusReason.BASELINE
         else:
-            why = Why.MADE_SINCE if modified_ns > begun_ns else Why.UNKNOWN
+            why = SurplusReason.MADE_SINCE if modified_ns > begun_ns else SurplusReason.UNKNOWN
         found.setdefault((holding, why), []).append((restored(path), size))
     return tuple(
         Surplus(
@@ -38,7 +38,7 @@ def explain_surplus(
             why,
             len(files),
             sum(size for _, size in files),
-            () if why is Why.BASELINE else tuple(path for path, _ in files),
+            () if why is SurplusReason.BASELINE else tuple(path for path, _ in files),
         )
         for (holding, why), files in found.items()
     )

@@ -60,7 +60,7 @@ def show_computer(report: CheckReport, terminal: Terminal) -> None:
 def content_said(content: ContentRead, old: str) -> str:
     """What was compared of the carried files, and how sure that makes the result."""
     compared = f"Compared size and date of all {count(content.carried, 'file')} carried from {old}"
-    read = f"{compared}, and the content of {content.read:,}; {content.differ:,} of these differ."
+    read = f"{compared}, and the content of {content.read:,}; {_differ(content.differ)}."
     if content.sampled and content.sampled < content.carried and not content.differ and content.sampled >= _TELLING:
         most = 300 / content.sampled
         read += f" By this sample, fewer than {most:.1f} in 100 files differ in content only (95 % confidence)."
@@ -68,6 +68,10 @@ def content_said(content: ContentRead, old: str) -> str:
 
 
 _TELLING = 30
+
+
+def _differ(number: int) -> str:
+    return "none of these differs" if not number else f"{number:,} of these {'differs' if number == 1 else 'differ'}"
 
 
 def _heading(report: CheckReport, terminal: Terminal) -> None:
@@ -188,8 +192,7 @@ def _show_spot_checks(report: CheckReport, terminal: Terminal) -> None:
     told = [each for each in report.spot_checks if each.named or not each.is_good]
     as_they_were = ", the same as before" if report.from_computer else ""
     terminal.say()
-    checks = count(len(report.spot_checks), "spot check")
-    terminal.heading(f"Spot checks: {len(good)} of {checks} opened and decoded{as_they_were}")
+    terminal.heading(f"Spot checks: {len(good)} of {len(report.spot_checks)} opened and decoded{as_they_were}")
     show_list(terminal, [f"{each.verdict}: {each.at} ({each.said})" for each in told], shown=12, indent="  ")
 
 

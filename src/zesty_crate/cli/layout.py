@@ -97,8 +97,8 @@ def table_lines(
     if width is not None:
         _narrow(widths, len(columns) - numbers, width)
     is_number = [n >= len(columns) - numbers for n in range(len(columns))]
-    head = list(_row_lines(columns, widths, is_number))
-    return head, [line for row in shown for line in _row_lines(row, widths, is_number)]
+    head = list(_row_lines(columns, widths, is_number, hang=0))
+    return head, [line for row in shown for line in _row_lines(row, widths, is_number, hang=1)]
 
 
 def _narrow(widths: list[int], texts: int, width: int) -> None:
@@ -109,11 +109,8 @@ def _narrow(widths: list[int], texts: int, width: int) -> None:
         widths[widest] -= 1
 
 
-def _row_lines(row: Sequence[str], widths: Sequence[int], is_number: Sequence[bool]) -> Iterator[str]:
-    parts = [
-        wrapped(cell, width, hang=1 if not number else 0)
-        for cell, width, number in zip(row, widths, is_number, strict=True)
-    ]
+def _row_lines(row: Sequence[str], widths: Sequence[int], is_number: Sequence[bool], *, hang: int) -> Iterator[str]:
+    parts = [wrapped(cell, width, hang) for cell, width in zip(row, widths, strict=True)]
     for n in range(max(map(len, parts), default=0)):
         texts = [part[n] if n < len(part) else "" for part in parts]
         padded = (_padded(*each) for each in zip(texts, widths, is_number, strict=True))

@@ -79,6 +79,8 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
         terminal.say(f"  {rows} for entries that shared a row and now need different ones (the guide allows it)")
     if catalog.proof:
         compared = f"{count(catalog.proof.rows_compared, 'row')} in {count(catalog.proof.tables, 'table')}"
+        if not any(change.cell.table for change in catalog.examples):  # a text has no tables
+            compared = count(catalog.proof.rows_compared, "value")
         added = "; only the new rows were added" if catalog.proof.rows_added else ""
         terminal.say(f"  compared with the original: {compared}; nothing else differs{added}")
         if names := catalog.proof.triggers_not_run:
@@ -109,7 +111,8 @@ def _show_prefix_changes(catalog: RelinkedCatalog, terminal: Terminal) -> None:
             terminal.say(f"      for example  {each.example[0]}")
             terminal.say(f"                   {each.example[1]}")
     if len(catalog.prefix_changes) > _SHOWN:
-        terminal.say(f"    and {len(catalog.prefix_changes) - _SHOWN:,} more kinds; --json lists all")
+        more = count(len(catalog.prefix_changes) - _SHOWN, "other kind")
+        terminal.say(f"    and {more}; --json lists all")
 
 
 def _show_registrations(each: Registrations, computer: str, terminal: Terminal) -> None:

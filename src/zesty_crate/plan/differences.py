@@ -93,8 +93,12 @@ def _rules(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iter
 
 def _of_volume(volume: Volume, inside: int, routes: RouteMap) -> str:
     if volume.mount is None:
-        return "nothing: it was not connected, so its entries stay unchanged"
-    return _by(volume.anchor, routes) if routes.translate(volume.anchor) or inside else "nothing: no entry refers to it"
+        return "left unchanged, because the volume was not connected"
+    return (
+        _by(volume.anchor, routes)
+        if routes.translate(volume.anchor) or inside
+        else "nothing to do, because no entry refers to it"
+    )
 
 
 def _by(place: MachinePath, routes: RouteMap) -> str:

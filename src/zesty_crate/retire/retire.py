@@ -195,8 +195,8 @@ def _gates(crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
     if waiting:
         places = tuple(f"{each.id}: {each.do}" for each in waiting)
         step = f'Do them, then tick each off: zesty todo "{crate.root}" --done {waiting[0].id}'
-        return _open("steps for a person", f"not ticked off: {len(waiting)}", step, places)
-    return _holds("steps for a person", "all earlier ones are ticked off")
+        return _open("manual steps", f"not ticked off: {len(waiting)}", step, places)
+    return _holds("manual steps", "all earlier ones are ticked off")
 
 
 def _removable(crate: Crate, report: SurveyReport, records: list[CheckRecord]) -> Iterator[Removable]:

@@ -97,4 +97,5 @@ def _said(step: Step) -> str:
     waiting = step.when.removeprefix("before-")
     gate = f" (zesty {waiting} waits for this)" if step.gates and not step.done else ""
     note = f": {step.note}" if step.note else ""
-    return step.do + gate + (f" [{step.done}{note}]" if step.done else "")
+    who = " (customer)" if step.who == "customer" else ""
+    return step.do + who + gate + (f" [{step.done}{note}]" if step.done else "")
