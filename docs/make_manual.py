@@ -11,17 +11,17 @@ from zesty_crate.cli.main import COMMANDS, whole_parser
 
 PAGE = Path(__file__).parent / "zesty.1"
 STATUS = (
-    ("0", "done, and all is well"),
+    ("0", "done, all well"),
     ("1", "done, but something needs attention: an entry is missing, changed or unclear"),
     ("2", "wrong usage"),
     ("3", "refused or blocked; nothing was changed"),
-    ("4", "interrupted or failed half-way; the same command goes on from there"),
+    ("4", "interrupted or failed half-way; run the same command again to continue"),
     ("5", "a fault of the program"),
 )
 FILES = (
-    ("CRATE/zesty/", "the survey, the sheet, the guides, and manual-steps.csv with the steps for a person"),
+    ("CRATE/zesty/", "the survey, the sheet, the guides, and manual-steps.csv with the manual steps"),
     ("CRATE/moves/NAME/", "for each new computer: plan.toml, journal.db, the last check, and report/"),
-    ("~/.config/zesty-crate/guides/", "guides of your own, on Linux; the usual place of settings elsewhere"),
+    ("~/.config/zesty-crate/guides/", "your own guides, on Linux; the equivalent folder on other systems"),
 )
 
 
@@ -40,7 +40,7 @@ def lines() -> Iterator[str]:
     yield f'.TH ZESTY 1 "" "Zesty Crate {__version__}" "User Commands"'
     yield from (".SH NAME", "zesty \\- move creative libraries to a new computer, relink and confirm them")
     yield from (".SH SYNOPSIS", ".B zesty", ".I COMMAND", "[arguments]")
-    yield from (".SH DESCRIPTION", text(parser.description or ""), "The commands stand in the order of the work.")
+    yield from (".SH DESCRIPTION", text(parser.description or ""), "Commands are listed in the order of the work.")
     yield ".SH COMMANDS"
     actions = next(each for each in parser._actions if isinstance(each, argparse._SubParsersAction))
     for name, command in actions.choices.items():

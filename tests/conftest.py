@@ -23,11 +23,13 @@ def zesty() -> Zesty:
     """The installed program, run as a process of its own."""
     program = Path(sys.executable).parent / "zesty"
 
-    def run(*arguments: str | Path, environment: Mapping[str, str] | None = None) -> subprocess.CompletedProcess[str]:
+    def run(
+        *arguments: str | Path, environment: Mapping[str, str] | None = None, encoding: str = "utf-8"
+    ) -> subprocess.CompletedProcess[str]:
         return subprocess.run(
             [str(program), *map(str, arguments)],
             capture_output=True,
-            text=True,
+            encoding=encoding,
             check=False,
             stdin=subprocess.DEVNULL,
             env={**os.environ, **(environment or {})},

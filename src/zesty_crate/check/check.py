@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import logging
 from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
@@ -35,6 +36,8 @@ from .reverse import registrations_without_content, unknown_media
 from .spot_checks import open_spot_checks
 from .surplus import explain_surplus
 
+_log = logging.getLogger(__name__)
+
 
 def check(move: Move, tell: Tell = silent, content: Content = Content.SAMPLE) -> CheckReport:
     """Judge every entry on the new computer against the survey and the crate, and keep what that came to.
@@ -56,6 +59,7 @@ def check(move: Move, tell: Tell = silent, content: Content = Content.SAMPLE) ->
             report = checker.run(journal, content, dt.datetime.fromisoformat(unpacked[0].begun))
         record = CheckRecord(move.outside.clock.now().isoformat(), last_change(journal), report)
         keep_record(move, record)
+        _log.info("totals %s; attention: %s", report.totals, ", ".join(report.attention) or "nothing")
         if record.passed and report.since is None:
             hand_over(move, survey)
         return report

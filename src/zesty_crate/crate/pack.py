@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
@@ -20,6 +21,8 @@ from .records import LeftOut, Records, held, left_out
 from .room import Room, look_at_room, require_room, unannounced
 from .scope import TRAVELS, Scope, choose
 from .verify import verify
+
+_log = logging.getLogger(__name__)
 
 ONE_PART = Targets()
 
@@ -83,6 +86,7 @@ def pack(
         computer = computer_of(crate.old_sheet(disk, survey))
         _settle_scope(crate, survey, computer, scope, disk)
         note_unchanged(survey, scope, since, disk)
+        _log.info("scope: %s", scope.as_document())
         packer = _Packer(crate, survey, computer, scope, outside, tell, targets)
         packer.prepare(announce)
         try:
@@ -93,6 +97,7 @@ def pack(
         except DiskError as error:
             raise HalfwayError(error.message, next_step=error.next_step) from error
     packer.finish()
+    _log.info("packed %d files, %d bytes; could not carry %d", report.files, report.size_bytes, len(report.left))
     return report
 
 

@@ -79,7 +79,7 @@ def catalog() -> str:
     """The catalog as the program writes it, with a comment that a careless replacement would hit."""
     lines = [
         '<?xml version="1.0" encoding="UTF-8"?>',
-        f"<!-- moved here from {_URL} by hand, 2023 -->",
+        f"<!-- moved here from {_URL} in an editor, 2023 -->",
         '<cloths version="4" xmlns="urn:mothwick:cloths">',
     ]
     listed = list(enumerate(cloths(), start=1))

@@ -26,7 +26,7 @@ def files() -> Iterator[tuple[str, bytes]]:
             number += 1
             yield f"{_FOLDER}/{name}/Samples/{sample}.wav", tone(number)
         yield f"{_FOLDER}/{name}/{name}.sfz", _sfz(name, samples).encode()
-    yield f"{_FOLDER}/Marsh Drums/hands.inc", b"<region> sample=frog.wav key=50 // by hand\n"
+    yield f"{_FOLDER}/Marsh Drums/hands.inc", b"<region> sample=frog.wav key=50 // added later\n"
     yield "disks/c/Users/Odile/AppData/Roaming/Thrumbarrow/thrumbarrow.plist", _SETTINGS
 
 

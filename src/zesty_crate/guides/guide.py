@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Sequence
 from dataclasses import dataclass
 from importlib import resources
@@ -15,6 +16,8 @@ from ..machines import Computer, Disk, Outside, Sheet
 from ..paths import MachinePath, System, name_key
 from .kinds import HoldingKind
 from .model import HoldingPart, WholeGuide
+
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +110,7 @@ def find_guides(folders: Sequence[Path], disk: Disk) -> list[Guide]:
     own = platformdirs.user_config_path("zesty-crate") / "guides"
     found = load_guides([*folders, *([own] if disk.facts(own) else [])], disk)
     taken = {guide.id for guide in found}
+    _log.info("guides of yours: %s", ", ".join(sorted(taken)) or "none")
     return found + [guide for guide in shipped_guides() if guide.id not in taken]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,8 @@ from ..errors import ZestyError
 from ..machines import FileFacts, Outside, make_folders
 from ..machines.texts import restored, stored
 from .model import Action, Kind, Location, Stage, Step
+
+_log = logging.getLogger(__name__)
 
 FORMAT = 2
 
@@ -81,6 +84,7 @@ class Journal:
             "INSERT INTO step (name, begun, note) VALUES (?, ?, ?)", (name, self._now(), stored(note))
         )
         self._outside.disk.commit(self._database)
+        _log.info("step %s begins", name)
         return self.steps()[-1]
 
     def steps(self) -> list[Step]:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import logging
 from contextlib import closing
 from dataclasses import dataclass
 
 from ..errors import ZestyError, halfway
 from ..journal import Action, Doer, Journal, Location, Locations, Stage, Step
 from ..plan import Move
+
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +69,7 @@ def undo(move: Move, what: str = ALL) -> UndoReport:
         done, kept = [], []
         for step in _to_undo(journal, what):
             done.append(_described(journal, step))
+            _log.info("undoing step %s of %s", step.name, step.begun)
             with halfway():
                 kept += doer.undo(step)
         return UndoReport(move.new.name, tuple(done), tuple(kept))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, closing, nullcontext
 from pathlib import Path
@@ -27,6 +28,8 @@ from .attributes import Attributes
 from .counts import Counts, UnpackReport
 from .fates import Fate, Fates, target_of
 from .replacing import Replacer
+
+_log = logging.getLogger(__name__)
 
 STEP, _BATCH_FILES, _BATCH_BYTES = "unpack", 1_000, 256 << 20
 
@@ -202,6 +205,7 @@ class _Unpacker:
         """Place links, and give folders their own dates."""
         self._place_links()
         self._place_folders()
+        _log.info("files by fate: %s", {str(fate): number for fate, number in self._counts.fates.items()})
         return self._counts.report(self._move, self._blocked, self._attributes.refused)
 
     def _is_due(self, placement: Placement, bag: int | None) -> bool:

@@ -140,7 +140,7 @@ def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
     part = parse_document(text, PlanPart, title)
     if part.plan.format != FORMAT:
         raise DocumentError(
-            f"{title} is of format {part.plan.format}, and format {FORMAT} is known here.",
+            f"{title} has format {part.plan.format}; this version reads format {FORMAT}.",
             next_step="Move it elsewhere and run zesty plan, which writes a new one.",
         )
     reader = _PlanParser(KeyLines(text), old, new)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -23,6 +24,8 @@ from .options import NO_OPTIONS, PlanOptions, decisions_of, earlier_plan, routes
 from .placements import Placements
 from .readiness import Readiness
 from .writing import plan_text
+
+_log = logging.getLogger(__name__)
 
 _OLDER_PROGRAMS_OPEN = 259  # characters of a path on Windows: MAX_PATH without the NUL at its end
 
@@ -100,6 +103,12 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         notes=tuple(_notes(move, Placements(move.survey, move.old, arranged), len(following))),
     )
     _write(move, report)
+    for route in routes:
+        _log.debug("route %s to %s: %s", route.old, route.new, route.why)
+    for conflict in report.conflicts:
+        _log.info("conflict at %s: %s (%s)", conflict.new, conflict.outcome or "undecided", conflict.why)
+    for blocker in report.blockers:
+        _log.info("blocker: %s", blocker.what)
     return report
 
 

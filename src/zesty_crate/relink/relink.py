@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from collections.abc import Iterable, Iterator
 from contextlib import closing
@@ -22,6 +23,8 @@ from .destinations import Destinations, Targets
 from .prefix_changes import PrefixChange, prefix_changes
 from .registrations import Registrar, Registrations
 from .split_paths import PathDecider
+
+_log = logging.getLogger(__name__)
 
 STEP = "relink"
 _EXAMPLES = 8
@@ -181,6 +184,7 @@ class _Relinker:
             tell(Progress("relinking", number, len(documents)))
             if row is not None:
                 rows.append(row)
+                _log.info("%s at %s: %d texts, %d entries left", row.holding, row.at, row.cells, len(row.untouched))
         if self._destinations.in_place:
             return RelinkReport(move.new.name, tuple(rows), renamed=self._rename_companions(step, holdings.values()))
         registrar = Registrar(move, self._journal, self.doer, self._decide)

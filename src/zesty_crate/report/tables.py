@@ -102,7 +102,7 @@ def _of_records(gathered: Gathered) -> Iterator[Table]:
     steps = ((s.id, s.when, s.who, s.do, s.done, s.note) for s in gathered.steps)
     yield Table("steps", "Manual steps", ("id", "when", "who", "what", "done", "note"), tuple(steps))
     done = ((j.name, j.begun, j.ended, j.undone, _changes(j)) for j in gathered.journal)
-    about = ("step", "begun", "ended", "taken back", "changes")
+    about = ("step", "begun", "ended", "undone", "changes")
     yield Table("journal", "What was done to the new computer", about, tuple(done))
     yield Table("checksums", "Checksums of the crate", ("file", "SHA-512"), gathered.digests)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Sequence
 from contextlib import closing
 from dataclasses import dataclass
@@ -28,6 +29,8 @@ from .states import State
 from .stocktaking import holding_row, index_entries, list_files, read_catalog
 from .store import SurveyStore
 from .walk import Walk
+
+_log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,6 +133,7 @@ class _Taker:
             else:
                 here = bool(found)
             self._store.add_holding(holding_row(holding, present=here))
+            _log.debug("holding %s at %s: %s", holding.id, holding.where, "found" if here else "not found")
             self._present += [holding] if here else []
             if (holding.part.entries and holding.part.sweep) or (found and holding.part.entries):
                 self._documents += [FoundDocument(holding, seen) for seen in found]
@@ -152,6 +156,7 @@ class _Taker:
                 self._take_catalog(taker, document, found, scratch)
             except CatalogError as error:
                 faults.append(error)
+                _log.warning("document %s cannot be read: %s", found.path, error.message)
                 # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
                 self._store.set_fault(document, error.message.replace(str(found.seen.real), found.path))
         if faults and self._wishes.needs_catalog and not self._store.documents("fault = ''"):
