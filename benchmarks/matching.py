@@ -108,7 +108,7 @@ class World:
         self.random.choices(kinds, [30, 14, 8, 8, 6, 6, 4, 6, 10, 8])[0](file)
 
     def _elsewhere(self, file: File) -> File:
-        """The same file in another folder, or in one that was renamed; its date shifted by a zone now and then."""
+        """The same file in another folder, or in one that was renamed; its date shifted by a zone from time to time."""
         folder, name = file.path.rsplit("/", 1)
         kept = folder.rsplit("/", 1)[1] if self.random.random() < 0.5 else self.random.choice(WORDS)
         shift = self.random.choice([0, 0, 0, 0, 3600, 7200]) * SECOND_NS
@@ -136,14 +136,14 @@ class World:
         self._put(replace(there, path=f"{folder}/{self.random.choice(forms)}.wav"))
 
     def _namesake(self, file: File) -> None:
-        """Another recording of the same name, now and then of the same size."""
+        """Another recording of the same name, from time to time of the same size."""
         self._lose(file)
         name = file.path.rsplit("/", 1)[1].removesuffix(".wav")
         other = self._fresh(self._folder(), name + self.random.choice(["", "", " (1)"]))
         self._put(replace(other, size=file.size) if self.random.random() < 0.15 else other)
 
     def _edited(self, file: File) -> None:
-        """Only a later version is there, in a folder of the same name; now and then it is as long as before."""
+        """Only a later version is there, in a folder of the same name; from time to time it is as long as before."""
         self._lose(file)
         self.contents += 1
         size = file.size if self.random.random() < 0.4 else file.size + self.random.randrange(1000)
@@ -171,7 +171,7 @@ class World:
         self._put(replace(self._elsewhere(file), size=size, content=self.contents, duration_s=size / 192_000))
 
     def _exchanged(self, file: File) -> None:
-        """Two files have exchanged their names, in one folder; now and then they are of one size."""
+        """Two files have exchanged their names, in one folder; from time to time they are of one size."""
         other = self._fresh(file.path.rsplit("/", 1)[0])
         if self.random.random() < 0.3:
             other = replace(other, size=file.size, duration_s=file.duration_s)

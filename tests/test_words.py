@@ -60,6 +60,7 @@ def texts() -> Iterator[tuple[str, str]]:
     pages = [
         ROOT / "README.md",
         ROOT / "CONTRIBUTING.md",
+        ROOT / "CHANGELOG.md",
         ROOT / "ARCHITECTURE.md",
         *(ROOT / "docs").glob("*.md"),
         *(ROOT / "docs/schemas").iterdir(),

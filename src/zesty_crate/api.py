@@ -1,7 +1,7 @@
 """The library: the steps of a move as functions. ``import zesty_crate`` offers all of them; see docs/api.md.
 
 Every function takes paths as ``str`` or ``Path`` and raises `ZestyError` when it refuses (nothing is changed then) or
-`HalfwayError` when it stopped part of the way (call it again to continue). Functions that take ``progress`` call it
+`HalfwayError` when it stopped partway (call it again to continue). Functions that take ``progress`` call it
 with `Progress` values while they work.
 """
 

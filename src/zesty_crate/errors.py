@@ -21,12 +21,12 @@ class ZestyError(Exception):
 
 
 class HalfwayError(ZestyError):
-    """Work stopped part of the way; what was done is recorded, and the same command goes on from there."""
+    """Work stopped partway; what was done is recorded, and the same command continues from there."""
 
 
 @contextmanager
 def halfway() -> Iterator[None]:
-    """Work that is recorded as it is done: whatever stops it in here stops it part of the way."""
+    """Work that is recorded as it is done: whatever stops it in here stops it partway."""
     try:
         yield
     except HalfwayError:

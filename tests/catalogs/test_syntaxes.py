@@ -179,7 +179,7 @@ def zipped(path: Path, *members: tuple[str, bytes]) -> None:
 
 
 def lying(content: bytes) -> bytes:
-    """A ZIP that says of its first member that it has ten bytes."""
+    """A ZIP that says about its first member that it has ten bytes."""
     at = content.index(b"PK\x01\x02") + 24
     return content[:at] + (10).to_bytes(4, "little") + content[at + 4 :]
 

@@ -1,4 +1,4 @@
-"""The installed program, as a technician runs it: output, JSON, exit statuses, and what it says of bad input."""
+"""The installed program, as a technician runs it: output, JSON, exit statuses, and what it says about bad input."""
 
 from __future__ import annotations
 

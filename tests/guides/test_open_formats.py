@@ -1,4 +1,4 @@
-"""Open formats, found wherever they lie: read, moved from Linux to Windows, and found there by other software."""
+"""Open formats, found wherever they are: read, moved from Linux to Windows, and found there by other software."""
 
 from __future__ import annotations
 

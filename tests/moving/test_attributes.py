@@ -1,4 +1,4 @@
-"""Color labels, tags and notes lie in extended attributes; they go along over carriers that could not keep them."""
+"""Color labels, tags and notes are in extended attributes; they go along over carriers that could not keep them."""
 
 from __future__ import annotations
 

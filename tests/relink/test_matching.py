@@ -29,7 +29,7 @@ def path(text: str) -> MachinePath:
 
 @dataclass(frozen=True)
 class There:
-    """A file; ``content`` stands for what is in it."""
+    """A file; ``content`` represents what is in it."""
 
     name: str
     size: int = 7_654_321

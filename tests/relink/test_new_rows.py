@@ -55,7 +55,7 @@ class Shelf:
                 )
 
     def relink(self, places: Mapping[str, str]) -> Proof | None:
-        """Send each file to its place, and prove it; None when nothing was to be written."""
+        """Send each file to its place, and prove it; None when nothing had to be written."""
 
         def target(entry: Entry) -> Target:
             old = read_path(entry.recorded, System.LINUX, Spelling.NATIVE).path

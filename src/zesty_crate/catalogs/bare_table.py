@@ -26,7 +26,7 @@ _CONCERNED = """SELECT i.name FROM pragma_index_list(?1, 'main') AS i
         SELECT 1 FROM pragma_index_xinfo(i.name, 'main') AS k WHERE key AND k.name = ?2 COLLATE NOCASE)"""
 _OWN_KEY = "SELECT 1 FROM pragma_index_list(?, 'main') WHERE origin = 'pk'"
 
-# What a type's name says of how values are kept (sqlite.org/datatype3.html, section 3.1): the first that fits.
+# What a type's name says about how values are kept (sqlite.org/datatype3.html, section 3.1): the first that fits.
 _AFFINITIES = (
     (re.compile("INT"), "INTEGER"),
     (re.compile("CHAR|CLOB|TEXT"), "TEXT"),

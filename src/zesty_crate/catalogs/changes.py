@@ -47,7 +47,7 @@ def write_column(path: Path, table: str, column: str, changes: Iterable[tuple[in
 
 
 def write_additions(path: Path, additions: Iterable[Addition], pointers: Iterable[Pointer]) -> None:
-    """Add new rows, and what is to point to them, to a change list."""
+    """Add new rows, and what must point to them, to a change list."""
     with _writing(path) as database:
         database.executemany(
             "INSERT INTO addition VALUES (?, ?, ?, ?, ?, ?)",

@@ -1,6 +1,6 @@
 """Sort orders that only a program knows. An index that is kept in one must stay in it, or the program loses rows.
 
-The order is not guessed: the rows of the index stand in it already, so an order counts as known only when every row of
+The order is not guessed: the rows of the index have it already, so an order counts as known only when every row of
 every such index is where that order would put it.
 """
 

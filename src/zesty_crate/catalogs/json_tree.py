@@ -19,7 +19,7 @@ _MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
 
 
 class Placed(str):
-    """A text that knows where it stands."""
+    """A text with its location."""
 
     __slots__ = ("cell",)
     cell: Cell

@@ -1,4 +1,4 @@
-"""What a catalog knows of an entry besides its path: a name, the content, a date, and which files it stands for."""
+"""What a catalog knows of an entry besides its path: a name, the content, a date, and which files it represents."""
 
 from __future__ import annotations
 
@@ -119,7 +119,7 @@ def _moment(text: str | None, form: str) -> int | None:
 
 
 def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered | None:
-    """The sequence that an entry is; None when what it says of it makes no sense."""
+    """The sequence that an entry is; None when what it says about it makes no sense."""
     in_folder = part.suffix is not None
     if in_folder:
         prefix, suffix = (value(part.prefix) or "" if part.prefix else ""), value(part.suffix or "") or ""

@@ -22,7 +22,7 @@ FIXED = "fixed"
 
 
 class Cell(NamedTuple):
-    """Where one text of a catalog stands, exactly.
+    """The exact location of one text in a catalog.
 
     In SQLite: table, column, and as ``row`` the rowid, or the key of a table without. In a text: ``column`` names the
     quoting, ``row`` is the first character and ``length`` the number of characters. In a binary property list: ``row``
@@ -41,7 +41,7 @@ class Cell(NamedTuple):
 
 
 class StoredPiece(NamedTuple):
-    """A piece of a recorded path, where it stands and what it says.
+    """A piece of a recorded path: its location and its text.
 
     ``via`` is the entry's own cell that holds the row of a shared piece, where its table may get another row.
     """
@@ -96,7 +96,7 @@ class Addition(NamedTuple):
 
 
 class Pointer(NamedTuple):
-    """A cell of an entry that is to point to another row of a shared piece."""
+    """A cell of an entry that must point to another row of a shared piece."""
 
     cell: Cell
     old: int | str
@@ -153,7 +153,7 @@ class BriefTable(NamedTuple):
 
 @runtime_checkable
 class BriefCatalog(Catalog, Protocol):
-    """A catalog that can tell of its entries in fewer words, since most of a million are alike."""
+    """A catalog that can describe its entries in fewer words, since most of a million are alike."""
 
     def brief(self) -> Iterator[BriefTable]:
         """Every entry, in the order in which `Catalog.entries` has them."""

@@ -113,7 +113,7 @@ class PlistSyntax:
         self._xml = TextSyntax(read_xml_plist)
 
     def companions(self, path: Path, disk: Disk) -> list[Path]:
-        """Nothing stands beside a property list."""
+        """A property list has no files beside it."""
         return self._xml.companions(path, disk)
 
     def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:

@@ -1,7 +1,7 @@
 """How a syntax writes a text inside its own marks, and how to write another text in the same place and manner.
 
-A quoting takes a raw text apart into units, each of which stands for some characters. Of a new text, what begins and
-ends like the old one keeps its units as they were written; only what lies between is written anew.
+A quoting takes a raw text apart into units, each of which represents some characters. Of a new text, what begins and
+ends like the old one keeps its units as they were written; only what is between is written anew.
 """
 
 from __future__ import annotations
@@ -19,8 +19,8 @@ from .model import CatalogError
 class Quoting:
     """One manner of writing texts.
 
-    ``mark`` is in every unit that does not stand for itself. ``unit`` matches one unit of raw text, ``read`` is what it
-    stands for. ``escape`` writes one character; it is given the raw text that stood there for its style, and returns
+    ``mark`` is in every unit that does not represent itself. ``unit`` matches one unit of raw text, ``read`` is what it
+    represents. ``escape`` writes one character; it is given the raw text that was there for its style, and returns
     None for a character that cannot be written.
     """
 
@@ -31,7 +31,7 @@ class Quoting:
     escape: Callable[[str, str], str | None]
 
     def decode(self, raw: str) -> str:
-        """What a raw text stands for."""
+        """What a raw text represents."""
         if not self.mark or self.mark not in raw:
             return raw
         return _escapes(self.unit).sub(lambda match: self.read(match.group()), raw)
@@ -39,13 +39,13 @@ class Quoting:
     def rewrite(self, raw: str, new: str) -> str:
         """The raw text for ``new``, in the manner of the ``raw`` that it replaces.
 
-        Raises `CatalogError` for a character that cannot stand there.
+        Raises `CatalogError` for a character that cannot be there.
         """
         cut = self._last_name(raw, new)
         return _rewritten(self.name, raw[:cut], new[: len(new) - len(raw) + cut]) + raw[cut:]
 
     def _last_name(self, raw: str, new: str) -> int:
-        """Where a last name begins that stands for itself and stays; what is before it is the same for many paths."""
+        """Where a last name begins that represents itself and stays; what is before it is the same for many paths."""
         cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
         before = raw[:cut]
         # After an odd number of backslashes the next character belongs to an escape.
@@ -87,7 +87,7 @@ class Quoting:
 
 @lru_cache
 def _escapes(unit: re.Pattern[str]) -> re.Pattern[str]:
-    """Of the units of a quoting those that may not stand for themselves: all but the last, which is any character."""
+    """Of the units of a quoting those that may not represent themselves: all but the last, which is any character."""
     return re.compile(unit.pattern.removesuffix("|."), unit.flags)
 
 
@@ -194,7 +194,7 @@ def _registry_escape(character: str, _: str) -> str | None:
 
 @dataclass(frozen=True, slots=True)
 class HexQuoting:
-    """A registry string as bytes in hexadecimal: ``hex(2):43,00,3a,00,...`` with lines that go on after a backslash."""
+    """A registry string as hexadecimal bytes: ``hex(2):43,00,3a,00,...``, continued by a backslash at a line's end."""
 
     name: str
     encoding: str

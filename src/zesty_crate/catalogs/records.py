@@ -1,4 +1,4 @@
-"""What a text syntax finds: records, and in each the values that a guide selects, with where they stand."""
+"""What a text syntax finds: records, and in each the values that a guide selects, with where they are."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ class Record(Protocol):
         """The first value that a selector of the syntax selects, or None."""
 
     def text(self, selector: str) -> str | None:
-        """What that value says, when nobody asks where it stands."""
+        """The text of that value, without its location."""
         found = self.value(selector)
         return found.text if found else None
 
@@ -48,7 +48,7 @@ class Records(Protocol):
 
 @runtime_checkable
 class ToldRecords(Records, Protocol):
-    """A document that is read much sooner when nobody asks where things stand in it."""
+    """A document that is read much sooner when nobody asks where things are in it."""
 
     def told(self, part: EntriesPart) -> Iterator[Record]:
         """The same records, of which only texts may be asked."""

@@ -107,7 +107,7 @@ def quoted(name: str) -> str:
 
 
 class Schema:
-    """What a database says of its own tables; asks in the guide's words and answers with its own."""
+    """What a database says about its own tables; asks in the guide's words and answers with its own."""
 
     def __init__(self, connection: apsw.Connection, path: Path) -> None:
         self._connection = connection

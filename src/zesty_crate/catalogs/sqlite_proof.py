@@ -75,7 +75,7 @@ def _listed_and_sound(original: Path, rewritten: Path, change_list: Path) -> dic
 
 
 def _listed(rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
-    """What the change list says of each column, also of those in which nothing is to change."""
+    """What the change list says about each column, also of those in which nothing is to change."""
     found = {}
     with closing(open_with_list(rewritten, change_list)) as connection:
         schema = Schema(connection, rewritten)

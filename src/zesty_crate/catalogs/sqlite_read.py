@@ -307,7 +307,7 @@ def _annotations(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str
 def _pieces(plan: _Plan, row: _Row) -> tuple[StoredPiece | None, ...]:
     """The pieces of a path with their places; None for one that is empty or has no row."""
     pieces: list[StoredPiece | None] = []
-    own_row, _ = row.pieces[-1]  # the last piece stands in the entry itself
+    own_row, _ = row.pieces[-1]  # the last piece is in the entry itself
     for (table, column, via), (row_number, text) in zip(plan.cells, row.pieces, strict=True):
         pointing = Cell(plan.part.table or "", via, own_row) if via else None
         known = text not in (None, "")

@@ -1,4 +1,4 @@
-"""The triggers of a catalog: a program's own answers to a change, which relinking leaves asleep and tells of."""
+"""The triggers of a catalog: a program's own answers to a change, which relinking leaves off and reports."""
 
 from __future__ import annotations
 

@@ -21,7 +21,7 @@ _CACHE_KIB = 64 << 10
 
 
 class _Column(NamedTuple):
-    """A column that is to be written: its number in the list, and how many cells are listed."""
+    """A column that must be written: its number in the list, and how many cells are listed."""
 
     place: int
     table: str

@@ -165,7 +165,7 @@ class TextSyntax:
         self._reader = reader
 
     def companions(self, path: Path, disk: Disk) -> list[Path]:  # noqa: ARG002  texts have none
-        """Nothing stands beside a text."""
+        """A text has no files beside it."""
         return []
 
     def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:  # noqa: ARG002

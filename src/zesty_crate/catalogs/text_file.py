@@ -46,7 +46,7 @@ class TextFile:
         return self.mark + text.encode(self.encoding, "surrogateescape" if self.encoding == "utf-8" else "strict")
 
     def value(self, span: Span) -> str:
-        """What the raw text at a span stands for."""
+        """What the raw text at a span represents."""
         return QUOTINGS[span.quoting].decode(self.text[span.start : span.end])
 
 

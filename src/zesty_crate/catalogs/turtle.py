@@ -1,7 +1,7 @@
 """The syntax ``turtle`` (RDF 1.1 Turtle): subjects by type or by predicate, objects that are IRIs or texts.
 
 rdflib reads the grammar; the places come from a trick: each IRI and each text is given to it as a number, by which the
-one that stands there is found again.
+one that is there is found again.
 """
 
 from __future__ import annotations

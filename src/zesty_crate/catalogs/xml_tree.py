@@ -50,7 +50,7 @@ class Element(OuterRecord):
         return Found(str(found), None)
 
     def text(self, selector: str) -> str | None:
-        """What a value says, wherever it stands."""
+        """The text of a value, without its location."""
         name = _plain_attribute(selector)
         return super().text(selector) if not name else self._element.get(name)
 
@@ -80,7 +80,7 @@ class XmlDocument:
 
     @cached_property
     def _places(self) -> dict[int, int]:
-        """The character at which the start tag of each element begins; for what is to be written."""
+        """The character at which the start tag of each element begins; for what must be written."""
         starts = self._starts(self._text.encode("utf-8", "surrogatepass"))
         self._elements = list(self._root.iter("*"))  # held, so that each keeps its one identity while it is looked up
         if len(self._elements) != len(starts):

@@ -1,7 +1,7 @@
 """Catalogs that are a member of a ZIP (APPNOTE.TXT 6.3): read through, and written without touching other members.
 
 Every byte of the other members, compressed as they are, stays; so do the order, the dates and the comments. Only the
-member itself is compressed anew, and the offsets and sums that depend on it are put right.
+member itself is compressed anew, and the offsets and sums that depend on it are correct.
 """
 
 from __future__ import annotations
@@ -27,13 +27,13 @@ _ZIP64 = 0xFFFFFFFF
 
 
 class ZippedSyntax:
-    """Another syntax, inside a ZIP. Working copies of the member stand beside the file that is written."""
+    """Another syntax, inside a ZIP. Working copies of the member are beside the file that is written."""
 
     def __init__(self, inner: Syntax) -> None:
         self._inner = inner
 
     def companions(self, path: Path, disk: Disk) -> list[Path]:
-        """Nothing stands beside it."""
+        """It has no files beside it."""
         return self._inner.companions(path, disk)
 
     def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:
@@ -150,7 +150,7 @@ def _replaced(content: bytes, path: Path, part: HoldingPart, new: bytes) -> byte
 
 
 def _with_offsets(made: bytes, path: Path, info: zipfile.ZipInfo, shift: int, sums: bytes) -> bytes:
-    """Put right what the list at the end says of the member, and of where those behind it begin."""
+    """Correct what the list at the end says about the member, and of where those behind it begin."""
     ending = made.rfind(b"PK\x05\x06")
     count, _, directory = struct.unpack_from("<HII", made, ending + 10)
     if directory == _ZIP64 or count == 0xFFFF or made[ending - 20 : ending - 16] == b"PK\x06\x07":

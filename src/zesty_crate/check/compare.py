@@ -88,7 +88,7 @@ class ComparedHolding:
 
 @dataclass(frozen=True, slots=True)
 class CompareReport:
-    """What comparing came to. Files that stand for each other are those that a move would put in one place."""
+    """The result of comparing. Files that correspond are those that a move would put in one place."""
 
     here: str
     there: str
@@ -162,7 +162,7 @@ class _Comparer:
     def _rows(self, side: Side, place: Callable[[MachinePath], MachinePath | None]) -> Iterator[tuple[object, ...]]:
         for number, (holding, path, *rest) in enumerate(side.survey.database.execute(_FILES)):
             target = place(side.computer.parse(restored(path)))
-            # What a move would put nowhere stands for nothing on the other side.
+            # What a move would put nowhere corresponds to nothing on the other side.
             key = f"nowhere {number}" if target is None else self._there.computer.key(target)
             yield (stored(key), holding, path, *rest)
 
@@ -251,7 +251,7 @@ def _only(side: dict[str, set[int]], other: dict[str, set[int]]) -> Counter[str]
 def _entry_keys(side: Side, place: Callable[[MachinePath], MachinePath | None]) -> dict[str, set[int]]:
     """The entries of each holding by their catalogs' own keys; of several catalogs, by those and where each would be.
 
-    A hash stands for a key, so that a million take little room.
+    A hash represents a key, so that a million take little room.
     """
     in_registry = side.survey.documents("prefix <> '' AND registry")
     names = {(each.holding, each.prefix): each.path for each in in_registry}

@@ -13,7 +13,7 @@ from .figures import OF_DOCUMENT, bounds_of
 from .files import compare_content
 from .reasons import Reasons
 
-# Nothing is to be said of an entry that finds the very file it found before, and that file is as it was carried.
+# An entry needs no report when it finds the file that it found before, unchanged since it was carried.
 _WORTH_A_LOOK = """
 SELECT e.rowid, e.*, x.state, x.why, x.chosen, b.path_key = x.old_key FROM main.entry AS e
 LEFT JOIN expected AS x ON x.key = e.path_key AND x.kind = 'file'
@@ -50,7 +50,7 @@ def judge_entries(
 
     ``absent`` are catalogs that were carried and are not there.
 
-    Carried files that are not as carried, and of which no entry speaks, are told of by themselves.
+    Carried files that are not as carried, and that no entry mentions, are reported on their own.
     """
     judge = _Judge(move, arrangement, store, finder)
     found = [*problems, *judge.all(), *_lost(store, absent)]
@@ -60,9 +60,9 @@ def judge_entries(
 
 
 def _lost(store: SurveyStore, absent: Sequence[Document]) -> Iterator[Problem]:
-    """Entries that a catalog had and has no more: each is counted as what it is, though nothing speaks of it now.
+    """Entries that a catalog had and has no more: each is counted as what it is, though nothing mentions it now.
 
-    Those of an ``absent`` catalog are only counted, since that is told of itself.
+    Those of an ``absent`` catalog are only counted, since its absence is reported.
     """
     store.database.execute("CREATE TABLE lost (holding TEXT, state TEXT)")
     for document in absent:
@@ -116,7 +116,7 @@ class _Judge:
         return State.MISSING, self._reasons.of(before, now), bool(self._reasons.left_out(before))
 
     def _of_several(self, now: EntryRow) -> tuple[State, str, bool] | None:
-        """An entry that stands for several files: as good as the worst of them; None when it stands for one."""
+        """An entry that represents several files: as good as the worst of them; None when it represents one."""
         query = """SELECT x.state, x.new, x.why, x.chosen FROM main.belongs AS b
                    LEFT JOIN expected AS x ON x.key = b.key WHERE b.holding = ? AND b.entry = ?"""
         states = list(self._store.database.execute(query, (now.holding, now.key)))

@@ -1,4 +1,4 @@
-"""Holdings side by side: how much of each was on the old computer, was carried, and is on the new one."""
+"""Holdings compared: how much of each was on the old computer, was carried, and is on the new one."""
 
 from __future__ import annotations
 

@@ -61,7 +61,7 @@ class Doubtful(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """How one carried file stands on the new computer."""
+    """The state of one carried file on the new computer."""
 
     state: State
     why: str
@@ -149,7 +149,7 @@ class CarriedFiles:
         return (*known, State.MISSING, f"this folder was carried but is not at {placement.new}")
 
     def _judge_doubtful(self) -> None:
-        """Look singly at what no listed file bears out; what lies outside the holdings is not listed yet."""
+        """Look singly at what no listed file confirms; what is outside the holdings is not listed yet."""
         doubtful = self._files("state IS NULL")
         for number, (each, seen, verdict) in enumerate(self._looked_at(doubtful, self._by_date), start=1):
             self._set(each.file, verdict)
@@ -165,7 +165,7 @@ class CarriedFiles:
     def _looked_at(
         self, files: Collection[int], verdict_on: Callable[[_Pair], Verdict], *, worker: Worker | None = None
     ) -> Iterator[tuple[Doubtful, Seen, Verdict]]:
-        """Look at files by themselves, a few at a time; a ``worker`` reads small ones."""
+        """Look at files on their own, a few at a time; a ``worker`` reads small ones."""
         query = "SELECT file, holding, new, size, modified_ns, sha512 FROM expected WHERE file = ?"
 
         def looked() -> Iterator[_Pair]:
@@ -196,7 +196,7 @@ class CarriedFiles:
         return self._by_content(pair)
 
     def _by_content(self, pair: _Pair) -> Verdict:
-        """How one file stands by its content."""
+        """The state of one file by its content."""
         expected, seen = pair
         if seen.sight is Sight.UNPLUGGED:
             return Verdict(State.UNPLUGGED, f"the volume {self._move.new.anchor_of(seen.path)} is not connected")
@@ -207,7 +207,7 @@ class CarriedFiles:
         return compare_content(seen, expected.size_bytes, expected.sha512, self._move.outside.disk)
 
     def _list(self, expected: Doubtful, seen: Seen) -> None:
-        """Have a file that lies outside every holding's place among the listed ones, so that entries find it."""
+        """Have a file that is outside every holding's place among the listed ones, so that entries find it."""
         if seen.facts is not None and seen.facts.is_file:
             key = self._move.new.key(seen.path)
             if not self._store.count("SELECT count(*) FROM file WHERE key = ?", (stored(key),)):

@@ -104,7 +104,7 @@ class Look:
         taker.judge()
 
     def _readable(self) -> Iterator[tuple[Document, Holding, Seen]]:
-        """Every catalog that is to be read, those in the registry last."""
+        """Every catalog that must be read, those in the registry last."""
         for document in self._move.survey.documents():
             if document.id in self.places:
                 yield document, self.holdings[document.holding], self.places[document.id]
@@ -123,7 +123,7 @@ class Look:
             self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
             return None
         if choice is Choice.KEEP:
-            return None  # what is there is another catalog, and its file is told of
+            return None  # what is there is another catalog, and its file is reported
         place = self._place(old, holding, choice)
         seen = self._finder.find(place) if place is not None else None
         if seen is None or seen.real is None or seen.facts is None:

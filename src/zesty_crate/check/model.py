@@ -1,4 +1,4 @@
-"""What a check says: holdings side by side, what is not simply found, and everything that bears it out."""
+"""What a check says: holdings compared, what is not simply found, and the evidence for it."""
 
 from __future__ import annotations
 

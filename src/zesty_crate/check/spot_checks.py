@@ -81,7 +81,7 @@ def described(opened: Opened) -> str:
 
 
 def _left_out(spot_check: SpotCheck, move: Move) -> str:
-    """Why its file, or the catalog that speaks of it, was left on the old computer on purpose; empty otherwise."""
+    """Why its file, or the catalog that mentions it, was left on the old computer on purpose; empty otherwise."""
     documents = move.survey.documents("fault = ''") if spot_check.entry else []
     catalogs = (each for each in documents if each.holding == spot_check.holding)
     for text in (spot_check.at, *(each.path for each in catalogs if spot_check.entry.startswith(each.prefix))):

@@ -58,7 +58,7 @@ class ProgressLines:
 
     @contextmanager
     def shown(self) -> Iterator[None]:
-        """Show them while work goes on."""
+        """Show them while work continues."""
         with self._bars:
             yield
 

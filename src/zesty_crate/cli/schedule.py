@@ -1,4 +1,4 @@
-"""A routine once a week, as each system's own scheduler is told of it. Nothing is installed; a person does that."""
+"""A routine once a week, as each system's own scheduler takes it. Nothing is installed; a person does that."""
 
 from __future__ import annotations
 

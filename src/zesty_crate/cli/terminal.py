@@ -77,7 +77,7 @@ class Terminal:
             _print(self.out, f"  {printable(line)}")
 
     def pairs(self, rows: Sequence[tuple[str, str]]) -> None:
-        """Short words on the left, and beside each what there is to say of it."""
+        """Short words on the left, and beside each what there is to say about it."""
         wide = max((len(word) for word, _ in rows), default=0)
         for word, text in rows:
             self.say(f"  {word:<{wide}}  {text}", hang=wide + 2)

@@ -73,7 +73,7 @@ class Carriers:
     def open_known(self, files: int) -> None:
         """The crate itself, the parts of an earlier run that are here, and the folders that were named.
 
-        ``files`` are all that are to be carried, and need room in the records, too. Raises `ZestyError` when a part was
+        ``files`` are all that must be carried, and need room in the records, too. Raises `ZestyError` when a part was
         begun and is not here, or when its place holds something else.
         """
         if self.next_number == 1:
@@ -135,7 +135,7 @@ class Carriers:
         return carrier
 
     def _space(self, number: int, here: Path, free: int, files: int, largest: int | None) -> Space:
-        """What room there is for payload: the survey is in the first part already, and is to be in every other."""
+        """What room there is for payload: the survey is in the first part already, and must be in every other."""
         carried = self._carried(number)
         facts = self.disk.facts(self.crate.survey_path)
         survey = facts.size_bytes if facts else 0

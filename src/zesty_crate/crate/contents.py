@@ -1,4 +1,4 @@
-"""Where the content of a crate lies: in its own bag, in its other parts, in the earlier crates that it builds on."""
+"""Where the content of a crate is: in its own bag, in its other parts, in the earlier crates that it builds on."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ WHERE c.bag = 0 AND c.payload = ? ORDER BY s.first
 
 
 class Bag(NamedTuple):
-    """A bag that holds something of a crate. ``series`` and ``part`` say which one it is, wherever it lies."""
+    """A bag that holds something of a crate. ``series`` and ``part`` say which one it is, wherever it is."""
 
     number: int
     series: str
@@ -104,7 +104,7 @@ PLUG_IN = "Connect its carrier, and name its folder with --part."
 
 
 def find_contents(crate: Crate, survey: SurveyStore, disk: Disk, folders: Iterable[Path] = ()) -> Contents:
-    """Look for the bags of a crate: the crate itself, what lies beside it, and the folders that were named.
+    """Look for the bags of a crate: the crate itself, what is beside it, and the folders that were named.
 
     Raises `ZestyError` for a folder that holds none, and for records that do not know all parts yet.
     """

@@ -22,7 +22,7 @@ from .bag import (
     write_manifest,
 )
 
-FORMAT = 2
+FORMAT = 3
 
 
 @dataclass(frozen=True, slots=True)

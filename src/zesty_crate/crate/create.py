@@ -58,7 +58,7 @@ def create_crate(
 
 
 def _export_registrations(crate: Crate, sheet: Sheet, guides: Sequence[Guide], outside: Outside) -> None:
-    """Write of the old computer's registry the branches that guides speak of, and no more."""
+    """Write those branches of the old computer's registry that guides mention, and no more."""
     disk, computer = outside.disk, computer_of(sheet)
     registered = [each for guide in guides for each in holdings_on(guide, computer, sheet) if each.part.branch]
     if not registered:
@@ -69,7 +69,7 @@ def _export_registrations(crate: Crate, sheet: Sheet, guides: Sequence[Guide], o
             try:
                 blocks = registry.branch(holding)
             except RegistryError:
-                continue  # the survey tells of it as of every catalog that cannot be read
+                continue  # the survey reports it like every catalog that cannot be read
             if blocks:
                 make_folders(disk, crate.registry_folder)
                 disk.write_bytes(crate.export_path(holding.id), write_export(blocks))

@@ -130,7 +130,7 @@ def _can_link(earlier: Crate, target: Crate, disk: Disk) -> bool:
 
 
 def since_of(survey: SurveyStore) -> Since | None:
-    """What a crate builds on; None when it stands for itself."""
+    """What a crate builds on; None when it is complete without others."""
     about = survey.about("since")
     if about is None:
         return None

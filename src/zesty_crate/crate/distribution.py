@@ -16,7 +16,7 @@ _LEAST_SEGMENT_BYTES = 1 << 20  # what room is left over and smaller than this i
 
 
 class PendingFile(NamedTuple):
-    """A file that is to go, and how many of its bytes lie in the crate as segments already."""
+    """A file that must go, and how many of its bytes are in the crate as segments already."""
 
     file: int
     size_bytes: int
@@ -74,7 +74,7 @@ def distribute(
 ) -> Iterator[Allotment]:
     """Where each file goes. ``more`` gives another space, or None; what fits nowhere then is left out of the result.
 
-    The spaces' room is used up, and those that are added stand in ``spaces`` afterwards.
+    The spaces' room is used up, and those that are added are in ``spaces`` afterwards.
     """
     for wanted in files:
         space = None if wanted.done_bytes else _first_that_holds(wanted.size_bytes, spaces, more)
@@ -89,7 +89,7 @@ def _first_that_holds(size: int, spaces: list[Space], more: Callable[[], Space |
         if space.room_for(size) == size:
             return space
     if spaces and size > max(each.most_bytes for each in spaces):
-        return None  # it is to be cut, and another carrier of the kind would not help
+        return None  # it must be cut, and another carrier of the kind would not help
     added = more()
     if added is None:
         return None

@@ -31,9 +31,9 @@ class Place(NamedTuple):
 class Errand:
     """A file to fetch, or one segment of it, and the places it goes to: one in each copy of the crate.
 
-    ``path`` is its own on the old computer, ``listed`` what the survey says of it. ``running`` digests the whole of a
-    file that goes in segments. What the crate of an earlier day has is ``linked`` from there, with its known digest.
-    ``why_not`` says why it cannot be had; ``moved`` is told of the bytes of a large file.
+    ``path`` is its own on the old computer, ``listed`` what the survey says about it. ``running`` digests
+    the whole of a file that goes in segments. What the crate of an earlier day has is ``linked`` from there, with its
+    known digest. ``why_not`` says why it cannot be had; ``moved`` is told the bytes of a large file.
     """
 
     allotment: Allotment

@@ -57,7 +57,7 @@ WHERE s.bag = ? AND s.rowid > ? ORDER BY s.rowid LIMIT ?
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """A file that was to be carried and was not, and why."""
+    """A file that had to be carried and was not, and why."""
 
     path: str
     why: str
@@ -89,7 +89,7 @@ class Filler:
         note_same_files(survey, targets.share_with, crate, disk)
         self.left: list[Left] = []
         self.shared = 0
-        self._has_remains = False  # whether something may lie in a part that was not written down
+        self._has_remains = False  # whether there may be something in a part that was not written down
         self.changed: list[str] = []
         self.distribution = Distribution(survey, scope, self._sources)
         self.total = self.distribution.sum_of("id NOT IN (SELECT file FROM unchanged)")
@@ -147,7 +147,7 @@ class Filler:
                     database.execute("BEGIN")
                     since = 0
         except ZestyError:
-            with contextlib.suppress(DiskError):  # of two faults of a carrier, the first is the one to tell of
+            with contextlib.suppress(DiskError):  # of two faults of a carrier, the first is the one to report
                 self._commit(carrier)  # what came before it is whole
             raise
         self._commit(carrier)
@@ -280,7 +280,7 @@ class Filler:
     def drop_what_went_elsewhere(self, carrier: Carrier) -> None:
         """Remove what an interrupted run put into a part and did not write down, and what was given up.
 
-        Only names that packing itself gives are removed; anything else is left for the read-back to tell of.
+        Only names that packing itself gives are removed; anything else is left for the read-back to report.
         """
         if not self._has_remains:
             return

@@ -39,7 +39,7 @@ class RequestedStep(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """A step with its id, by which it is ticked off. ``done`` is the date in ISO 8601, empty while it is open."""
+    """A step with its id, by which it is marked done. ``done`` is the date in ISO 8601, empty while it is open."""
 
     id: str
     when: str
@@ -126,13 +126,13 @@ def guide_steps(survey: SurveyStore) -> list[RequestedStep]:
 
 
 def open_gates(crate: Crate, survey: SurveyStore, when: str, disk: Disk) -> list[Step]:
-    """The steps that are to be done before something, and are not ticked off."""
+    """The steps that must be done before something, and are not marked done."""
     steps = with_ids(guide_steps(survey), kept_steps(crate, disk))
     return [each for each in steps if each.when == when and each.gates and not each.done]
 
 
 def require_done(crate: Crate, survey: SurveyStore, when: str, disk: Disk) -> None:
-    """Raise `ZestyError` while a step that gates something is not ticked off."""
+    """Raise `ZestyError` while a step that gates something is not marked done."""
     waiting = open_gates(crate, survey, when, disk)
     if waiting:
         raise ZestyError(

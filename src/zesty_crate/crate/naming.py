@@ -1,4 +1,4 @@
-"""Where each file of the old computer lies below ``data/``: one folder a volume, then its own folders."""
+"""Where each file of the old computer is below ``data/``: one folder a volume, then its own folders."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ class PayloadNames:
     """Gives each path its name in the bag: readable, and such that every carrier can hold it."""
 
     def __init__(self, computer: Computer, paths: Iterable[MachinePath]) -> None:
-        """``paths`` are all that will be carried, folders included: twins among them are told apart."""
+        """``paths`` are all that will be carried, folders included: twins among them are distinguished."""
         self._computer = computer
         self._volumes = volume_folders(computer)
         self._twins = _twins(paths)
@@ -84,7 +84,7 @@ def _twins(paths: Iterable[MachinePath]) -> Mapping[str, set[tuple[str, ...]]]:
     seen: set[int] = set()
     twins: dict[str, set[tuple[str, ...]]] = {}
     for path in paths:
-        # A hash stands for the key: should two ever meet by chance, a name is written more carefully than it needs.
+        # A hash represents the key: should two ever meet by chance, a name is written more carefully than it needs.
         key = hash((path.root, *(carrier_key(part) for part in path.parts)))
         if key in seen:
             twins.setdefault(path.root, set()).add(path.parts)

@@ -69,12 +69,12 @@ def pack(
     targets: Targets = ONE_PART,
     since: Crate | None = None,
 ) -> PackReport:
-    """Fill the crate, or go on filling it, and read it back; ``announce`` is told of room and time before anything is.
+    """Fill the crate, or continue filling it, and read it back; ``announce`` is told room and time before anything is.
 
     With ``since`` it holds only what is not in that earlier crate as it is still.
 
     Raises `ZestyError` when it is finished already, the old computer is not here, or the carriers lack room; and
-    `HalfwayError` when the work stopped part of the way.
+    `HalfwayError` when the work stopped partway.
     """
     disk = outside.disk
     if crate.is_finished(disk):

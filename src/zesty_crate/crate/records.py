@@ -78,7 +78,7 @@ class Records:
             write_tag_manifest(copy, self._disk)
 
     def _copy_records(self, part: Crate) -> None:
-        """Have the whole crate's own records in a part, so that any one of them tells of all."""
+        """Have the whole crate's own records in a part, so that any one of them describes all."""
         disk, own = self._disk, self._crate
         make_folders(disk, part.guides_folder)
         for name in disk.names(own.guides_folder):

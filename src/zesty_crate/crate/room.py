@@ -34,9 +34,9 @@ class PartRoom:
 
 @dataclass(frozen=True, slots=True)
 class Room:
-    """What is to be copied, and the carriers that it goes to. Sizes in bytes, times in seconds.
+    """What must be copied, and the carriers that it goes to. Sizes in bytes, times in seconds.
 
-    The times are None when so little is to be copied that they do not matter. What is ``lacking`` needs more carriers,
+    The times are None when so little must be copied that they do not matter. What is ``lacking`` needs more carriers,
     which will be asked for. Of ``cut`` files each goes in segments; ``shared`` files take no room.
     """
 
@@ -85,7 +85,7 @@ def look_at_room(distribution: Distribution, carriers: list[Carrier], lacking: S
 
 
 def require_room(distribution: Distribution, carriers: Carriers, lacking: Sum, disk: Disk) -> None:
-    """Raise `ZestyError` with the numbers when the carriers cannot hold what is to be copied."""
+    """Raise `ZestyError` with the numbers when the carriers cannot hold what must be copied."""
     targets, opened = carriers.targets, carriers.opened
     if targets.part_bytes is not None and not any(each.space.most_bytes for each in opened):
         raise ZestyError(

@@ -145,7 +145,7 @@ def _crates_in(folder: Path, disk: Disk) -> list[Crate]:
 
 
 def _about(crate: Crate, sheet: Sheet, disk: Disk) -> dict[str, Any]:
-    """What a crate says of itself; nothing when it is of another computer or user, or cannot be read."""
+    """What a crate says about itself; nothing when it is of another computer or user, or cannot be read."""
     if disk.facts(crate.about_path) is None:
         return {}
     try:

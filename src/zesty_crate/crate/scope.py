@@ -127,7 +127,7 @@ class _Chooser:
                 yield self._catalog_of(holding, key)
 
     def on_travelling_drives(self) -> str:
-        """What lies on drives that go along themselves."""
+        """What is on drives that go along themselves."""
         return _below([self._computer.key(each.anchor) for each in self._computer.volumes if each.travels])
 
     def tied_to_machine(self) -> list[str]:

@@ -1,4 +1,4 @@
-"""How far long work on files is, told by those who work on them side by side, and while a large file is on its way."""
+"""How far long work on files is, told by parallel threads, and while a large file is on its way."""
 
 from __future__ import annotations
 

@@ -112,7 +112,7 @@ class EntriesPart(Part):
     of a section whose text it matches.
 
     An entry is one file, unless ``folder`` says that it is a folder, or ``numbered`` that it is a sequence.
-    ``beside`` are patterns of names that belong to the file and stand beside it (``{name}.peaks``, ``{stem}.cue``).
+    ``beside`` are patterns of names that belong to the file and are beside it (``{name}.peaks``, ``{stem}.cue``).
     """
 
     table: Text = ""

@@ -165,7 +165,7 @@ class FactoryPatterns:
         return self._computer.key(path).startswith(self._key + "/") and self.match(path)
 
     def match(self, path: MachinePath) -> bool:
-        """Whether ``path``, which lies in the holding, is factory content."""
+        """Whether ``path``, which is in the holding, is factory content."""
         below = path.parts[self._depth :]
         return self._spec.match_file("/".join(name_key(part, self._folding) for part in below))
 
@@ -188,6 +188,6 @@ def _missing_places(guide: Guide, template: str, own: dict[str, str]) -> list[st
 
 
 def _installer(guide: Guide) -> list[HoldingPart]:
-    """The installer that a guide speaks of, as a holding like any other."""
+    """The installer that a guide mentions, as a holding like any other."""
     at = guide.part.program.installer if guide.part.program else None
     return [HoldingPart(id="installer", kind=HoldingKind.INSTALLER, title="installer", at=at)] if at else []

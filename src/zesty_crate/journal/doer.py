@@ -33,7 +33,7 @@ class Doer:
         registry: SystemRegistry | None = None,
         moved: Moved | None = None,
     ) -> None:
-        """``moved`` is told of the bytes of large files while they are on their way."""
+        """``moved`` is told the bytes of large files while they are on their way."""
         self._contents = contents
         self._locations = locations
         self._journal = journal
@@ -224,7 +224,7 @@ class Doer:
         if not self._holds(real, action.old_sha512):
             self.parts.remove([action])
             part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
-            is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what stood there
+            is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what was there
             attributes = self._disk.attributes(real) if is_same_document else self._journal.kept_attributes(action)
             self._disk.set_attributes(part, attributes)
             self._disk.rename(part, real)

@@ -16,7 +16,7 @@ from .model import Action, Kind, Location, Stage, Step
 
 _log = logging.getLogger(__name__)
 
-FORMAT = 2
+FORMAT = 3
 
 _SCHEMA = """
 CREATE TABLE step (id INTEGER PRIMARY KEY, name TEXT NOT NULL, begun TEXT NOT NULL, ended TEXT NOT NULL DEFAULT '',
@@ -75,7 +75,7 @@ class Journal:
     # -- steps ----------------------------------------------------------------------------------------------------
 
     def begin(self, name: str, note: str = "") -> Step:
-        """Begin a step, or go on with the one of this name that has not ended."""
+        """Begin a step, or continue with the one of this name that has not ended."""
         for step in self.steps():
             if step.name == name and not step.ended and not step.undone:
                 return step
@@ -184,7 +184,7 @@ class Journal:
         return _action(row) if row else None
 
     def rewritten_for(self, location: Location) -> set[str]:
-        """The notes of the replacements at a spot that were built from what stood there, since it was placed."""
+        """The notes of the replacements at a spot that were built from what was there, since it was placed."""
         query = "SELECT kind, source, note FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC"
         notes = set()
         for kind, source, note in self._database.execute(query, (stored(location.path), location.volume, Stage.DONE)):

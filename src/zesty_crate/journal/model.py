@@ -52,7 +52,7 @@ class Action(NamedTuple):
     """One change. ``source`` and ``aside`` are names inside the crate, but for what is only moved.
 
     ``sha512`` and ``facts`` are of what stands at the spot when it is done, ``old_sha512`` and ``old_facts`` of what
-    stood there before.
+    was there before.
     """
 
     kind: Kind

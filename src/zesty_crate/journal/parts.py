@@ -17,7 +17,7 @@ _CHUNK_FILES, _CHUNK_BYTES = 128, 4 << 20  # what one worker builds at a time, s
 
 
 class Parts:
-    """The part files of actions; ``moved`` is told of the bytes of large ones while they are on their way.
+    """The part files of actions; ``moved`` is told the bytes of large ones while they are on their way.
 
     A ``worker`` builds small ones, while there is one.
     """

@@ -60,5 +60,5 @@ class RegistryDoer:
 
 
 def digest_of(registry: SystemRegistry, branch: str) -> str:
-    """The digest of all that stands in a branch."""
+    """The digest of all that is in a branch."""
     return hashlib.sha512(write_export(registry.branch(branch))).hexdigest()

@@ -112,7 +112,7 @@ class Computer:
 
     @cached_property
     def variables(self) -> Variables:
-        """What variables in recorded paths stand for."""
+        """What variables in recorded paths represent."""
         return Variables({name: self.place(place) for name, place in VARIABLES[self.system].items()})
 
     def expand(self, template: str, more: Mapping[str, str] | None = None) -> MachinePath:

@@ -45,7 +45,7 @@ def read_sheet(path: Path, disk: Disk) -> Sheet:
 
 
 def this_computer(host: Host, folder: Path) -> Sheet:
-    """The sheet of the computer that the program runs on. ``folder`` stands in for the folder of a sheet file."""
+    """The sheet of the computer that the program runs on. ``folder`` is used as the folder of a sheet file."""
     system = host.system()
     tables = [table_text("computer", [Line("name", host.name()), Line("system", system), Line("user", host.user())])]
     for volume in host.volumes():

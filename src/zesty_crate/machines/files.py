@@ -1,4 +1,4 @@
-"""What a disk says of files, and the calls to the system that are not the same everywhere."""
+"""What a disk says about files, and the calls to the system that are not the same everywhere."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ class DiskError(ZestyError):
 
 
 class FileFacts(NamedTuple):
-    """What a disk says of one thing. ``modified_ns`` is in nanoseconds since 1970; a link is never followed."""
+    """What a disk says about one thing. ``modified_ns`` is in nanoseconds since 1970; a link is never followed."""
 
     kind: str  # file | folder | link | other
     size_bytes: int
@@ -87,7 +87,7 @@ def volume_flusher() -> Callable[[int], int] | None:
 def _writer_out() -> Callable[[int], object]:
     """Linux's own call to begin writing out a file (sync_file_range(2)), which Python does not offer.
 
-    It only saves time: what it comes to is not asked for, since flushing tells of every fault.
+    It only saves time: what it comes to is not asked for, since flushing reports every fault.
     """
     call = getattr(ctypes.CDLL(None), "sync_file_range", None) if system_name() == "Linux" else None
     if call is None:
@@ -122,9 +122,9 @@ def pump(
 ) -> Copied:
     """Read so many bytes, digest, and write wherever that is asked; a fault in reading names the source.
 
-    ``running`` is a digest that goes on from here; ``moved`` is told how many bytes went, now and then. A file that has
-    grown is noticed by its facts afterwards, and need not be read to an end that moves. Where the source is known to
-    have holes, so have the copies.
+    ``running`` is a digest that continues from here; ``moved`` is told from time to time how many bytes went. A file
+    that has grown is noticed by its facts afterwards, and need not be read to an end that moves. Where the source is
+    known to have holes, so have the copies.
     """
     digest, size, found = hashlib.sha512(), 0, os.fstat(reader.fileno())
     holes = found.st_size - getattr(found, "st_blocks", found.st_size) * 512 > CHUNK_BYTES
@@ -170,7 +170,7 @@ def opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
 
 
 def facts_of(found: os.stat_result, path: str) -> FileFacts:
-    """What the system said of one thing; of a link, where it leads."""
+    """What the system said about one thing; of a link, where it leads."""
     return FileFacts(*worker_program.facts_of(found, path))
 
 

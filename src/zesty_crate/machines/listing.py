@@ -1,4 +1,4 @@
-"""All that lies below a folder, listed by this process, or, once there is much of it, by one that works beside it."""
+"""All that is below a folder, listed by this process, or, once there is much of it, by one that works beside it."""
 
 from __future__ import annotations
 

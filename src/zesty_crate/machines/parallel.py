@@ -1,4 +1,4 @@
-"""Work on many files side by side: while one waits for the disk, another is digested. Results come in order."""
+"""Work on many files in parallel: while one waits for the disk, another is digested. Results come in order."""
 
 from __future__ import annotations
 

@@ -59,7 +59,7 @@ USUAL_PLACES: dict[System, dict[str, str]] = {
     },
 }
 
-# Variables that stand for a place, by their names in capitals (Windows: "Recognized environment variables";
+# Variables that represent a place, by their names in capitals (Windows: "Recognized environment variables";
 # elsewhere the shell's own, and those of the XDG Base Directory Specification and xdg-user-dirs).
 VARIABLES: dict[System, dict[str, str]] = {
     System.WINDOWS: {

@@ -10,6 +10,6 @@ SIDE_ENDINGS = (*UNFINISHED_ENDINGS, "-shm")
 
 
 def database_name(name: str) -> str | None:
-    """The name of the database that a file of this ``name`` would stand beside; None if it has no such ending."""
+    """The name of the database that a file of this ``name`` would be beside; None if it has no such ending."""
     ending = next((each for each in SIDE_ENDINGS if name.endswith(each)), None)
     return name.removesuffix(ending) if ending else None

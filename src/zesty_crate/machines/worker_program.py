@@ -39,7 +39,7 @@ _first = operator.itemgetter(0)
 
 
 def facts_of(found: os.stat_result, path: str | os.DirEntry[str]) -> Facts:
-    """What the system said of one thing; of a link, where it leads."""
+    """What the system said about one thing; of a link, where it leads."""
     mode = found.st_mode
     bits = mode & _KIND_BITS
     if bits == stat.S_IFREG:  # by far the most

@@ -142,7 +142,7 @@ def _elements(stream: BinaryIO, first: int, end: int) -> Iterator[Chunk]:
 
 
 def _number(stream: BinaryIO, *, keep_mark: bool) -> tuple[int, bool]:
-    """A number of EBML, and whether it stands for an unknown size (RFC 8794, 4 and 6.2)."""
+    """A number of EBML, and whether it represents an unknown size (RFC 8794, 4 and 6.2)."""
     first = stream.read(1)
     if not first or not first[0]:
         raise ContainerError("it is truncated")

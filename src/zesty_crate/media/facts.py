@@ -1,4 +1,4 @@
-"""What a media file says of itself: how long it plays, or how large its picture is."""
+"""What a media file says about itself: how long it plays, or how large its picture is."""
 
 from __future__ import annotations
 

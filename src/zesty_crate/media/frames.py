@@ -1,6 +1,6 @@
 """Sounds that are a stream of frames: is the last one there, and whole?
 
-FLAC by RFC 9639, 9; MP3 by what its first frame says of all of them, as mutagen reads it.
+FLAC by RFC 9639, 9; MP3 by what its first frame says about all of them, as mutagen reads it.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ _OF_WHOLE = 0.97  # bit rates are rounded
 
 
 def check_flac_end(path: Path, first_frame: int, total_samples: int, block_samples: int) -> None:
-    """Raise `ContainerError` unless the last frame is whole, and is the last one that the head speaks of.
+    """Raise `ContainerError` unless the last frame is whole, and is the last one that the head mentions.
 
     ``first_frame`` is where frames begin, in bytes; ``block_samples`` how many samples all but the last one have.
     """

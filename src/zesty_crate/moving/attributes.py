@@ -1,4 +1,4 @@
-"""Give files and folders the labels, tags and notes that they had, which lie in extended attributes."""
+"""Give files and folders the labels, tags and notes that they had, which are in extended attributes."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Take back what a move did to the new computer, the newest step first."""
+"""Undo what a move did to the new computer, the newest step first."""
 
 from __future__ import annotations
 
@@ -35,9 +35,9 @@ ALL, LAST = "all", "last"
 
 
 def plan_undo(move: Move, what: str = ALL) -> UndoReport:
-    """What `undo` would take back, the newest step first: ``all`` steps, the ``last`` one, or one by its name.
+    """The steps that `undo` would undo, the newest step first: ``all`` steps, the ``last`` one, or one by its name.
 
-    Raises `ZestyError` when there is nothing, when a later step stands on a named one, or when a person has changed
+    Raises `ZestyError` when there is nothing, when a later step depends on a named one, or when a person has changed
     since what would be taken back.
     """
     journal = Journal.open_existing(move.journal_path, move.outside)
@@ -63,7 +63,7 @@ def plan_undo(move: Move, what: str = ALL) -> UndoReport:
 
 
 def undo(move: Move, what: str = ALL) -> UndoReport:
-    """Take back steps that stand: those that `plan_undo` tells of."""
+    """Undo the steps that `plan_undo` lists."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         done, kept = [], []

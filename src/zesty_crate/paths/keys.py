@@ -26,7 +26,7 @@ def name_key(name: str, folding: Folding) -> str:
 
 
 def path_key(path: MachinePath, rules: NameRules) -> str:
-    """One text that stands for ``path`` in look-ups; names in it are separated by ``/``."""
+    """One text that represents ``path`` in look-ups; names in it are separated by ``/``."""
     root = path.root.upper() if path.root != "/" else ""
     return "/".join([root, *(name_key(part, rules.folding) for part in path.parts)])
 

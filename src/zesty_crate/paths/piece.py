@@ -44,7 +44,7 @@ class Style:
     lower_hex: bool = False
     lower_letter: bool = False  # a drive letter in lower case
     base: MachinePath | None = None  # the folder that this text is relative to
-    variable: str = ""  # what stands for the first names, as it is written
+    variable: str = ""  # what represents the first names, as it is written
     covered: int = 0  # how many names that is
     written: dict[str, str] = field(default_factory=dict, hash=False)  # file URLs: name -> as it was written
 

@@ -1,4 +1,4 @@
-"""Paths that may be relative to the document they stand in."""
+"""Paths that may be relative to the document they are in."""
 
 from __future__ import annotations
 

@@ -15,14 +15,14 @@ RulesOf = Callable[[MachinePath], NameRules]
 
 @dataclass(frozen=True, slots=True)
 class Route:
-    """One line of a plan: what lies in ``old`` on the old computer lies in ``new`` on the new one."""
+    """One line of a plan: what is in ``old`` on the old computer is in ``new`` on the new one."""
 
     old: MachinePath
     new: MachinePath
     why: str = ""
 
     def apply(self, path: MachinePath) -> MachinePath:
-        """Where ``path``, which lies in ``old``, is on the new computer."""
+        """Where ``path``, which is in ``old``, is on the new computer."""
         return self.new.below(*path.parts[len(self.old.parts) :])
 
 

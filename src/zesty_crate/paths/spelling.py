@@ -28,7 +28,7 @@ def read_path(
     base: MachinePath | None = None,
     variables: Variables = NO_VARIABLES,
 ) -> SpelledPiece:
-    """Take apart a whole recorded path; ``base`` is the folder of the document it stands in.
+    """Take apart a whole recorded path; ``base`` is the folder of the document it is in.
 
     Raises `PathError` when ``text`` is empty, holds a NUL, is not of this spelling, or is relative and must not be.
     """

@@ -18,12 +18,12 @@ _TILDE = "HOME"
 
 @dataclass(frozen=True, eq=False)
 class Variables:
-    """What variables stand for on one computer, by their names in capitals. Compared by identity."""
+    """What variables represent on one computer, by their names in capitals. Compared by identity."""
 
     values: Mapping[str, MachinePath]
 
     def value_of(self, written: str) -> MachinePath | None:
-        """What a variable stands for, as it is written."""
+        """What a variable represents, as it is written."""
         match = _VARIABLE.match(written)
         if match is None:
             return None
@@ -60,7 +60,7 @@ def variable_text(piece: SpelledPiece) -> str:
 def with_variable(
     piece: SpelledPiece, root: str, parts: tuple[str, ...], system: System, variables: Variables
 ) -> SpelledPiece:
-    """The piece with other content: by the same variable where it stands for the beginning of it, else absolute."""
+    """The piece with other content: by the same variable where it represents the beginning of it, else absolute."""
     value = variables.value_of(piece.style.variable)
     starts = value is not None and value.root == root and parts[: len(value.parts)] == value.parts
     if value is None or not starts or system is not piece.system:

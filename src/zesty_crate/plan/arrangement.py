@@ -43,7 +43,7 @@ class Arrangement:
         return [each for each in self._conflicts.values() if each.outcome is Choice.KEEP]
 
     def conflict_of(self, path: MachinePath) -> PlannedConflict | None:
-        """What the plan says of the carried file ``path``, where something else is in its place."""
+        """What the plan says about the carried file ``path``, where something else is in its place."""
         found = self._conflicts.get(self._old.key(path))
         if found is None and (main := main_of(path)) is not None:
             return self._conflicts.get(self._old.key(main))  # it goes with its database

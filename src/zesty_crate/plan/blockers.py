@@ -42,7 +42,7 @@ def blockers_of_programs(move: Move) -> list[Blocker]:
 
 
 def _gates(move: Move) -> list[Blocker]:
-    """What a person must do before anything of a program is placed, and has not ticked off."""
+    """What a person must do before anything of a program is placed, and has not marked done."""
     titles = {guide.id: guide.title for guide in move.guides}
     return [
         Blocker(

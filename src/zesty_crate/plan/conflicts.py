@@ -1,4 +1,4 @@
-"""Something else is in a carried file's place: the two side by side, and what becomes of them."""
+"""Something else is in a carried file's place: the two compared, and what becomes of them."""
 
 from __future__ import annotations
 
@@ -158,7 +158,7 @@ def _skeleton(carried: CatalogContent, there: CatalogContent) -> str:
 
 
 def _weighed(carried: CatalogContent, there: CatalogContent) -> tuple[frozenset[Choice], str]:
-    """Which choices lose work, and what is to be warned of."""
+    """Which choices lose work, and what needs a warning."""
     if carried.holds_more_than(there) and there.holds_more_than(carried):
         return _EITHER, "Each holds work that the other lacks: taking only one loses work. Take both."
     if there.holds_more_than(carried):

@@ -16,7 +16,7 @@ from ..machines import Computer, Disk
 from ..paths import MachinePath, PathError, Route
 from .decisions import Choice, Decision
 
-FORMAT = 2
+FORMAT = 3
 
 
 class PlanHead(Part):
@@ -105,7 +105,7 @@ class PlannedRoute:
 
 @dataclass(frozen=True, slots=True)
 class PlannedConflict:
-    """What a plan file says of one conflict: ``asked`` by a person for this file, and its ``outcome``.
+    """What a plan file says about one conflict: ``asked`` by a person for this file, and its ``outcome``.
 
     ``there_bytes`` and ``there_date`` are of what was in the place when the plan was made.
     """

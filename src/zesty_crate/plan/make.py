@@ -65,7 +65,7 @@ class PlanReport:
 
 
 def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
-    """Write the plan of a move. Routes and decisions that stand in the plan file already are kept.
+    """Write the plan of a move. Routes and decisions that are in the plan file already are kept.
 
     Raises `ZestyError` for a wish that makes no sense, and `PathError` when two routes contradict each other.
     """
@@ -135,9 +135,9 @@ def _count_room(move: Move, findings: Findings, conflicts: Iterable[Conflict]) -
 
 
 def _worth_showing(move: Move, routes: RouteMap, kept: list[Route], findings: Findings) -> list[PlannedRoute]:
-    """The routes that something goes by, that an entry's path lies under, or that a person wrote."""
+    """The routes that something goes by, that an entry's path is below, or that a person wrote."""
     files: Counter[Route] = Counter()
-    for old, number in findings.by_route.items():  # what is called otherwise goes by a route of its own
+    for old, number in findings.by_route.items():  # what is renamed goes by a route of its own
         if (route := routes.route_for(old)) is not None:
             files[route] += number
     used = _routes_of_entries(move, routes)

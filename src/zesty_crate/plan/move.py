@@ -31,7 +31,7 @@ class Move:
     new_sheet: Sheet
     guides: tuple[Guide, ...]
     outside: Outside
-    into: Path | None = None  # a folder that stands for the new computer, to look at things before they go live
+    into: Path | None = None  # a folder that represents the new computer, to look at things before they go live
 
     @property
     def folder(self) -> Path:
@@ -85,7 +85,7 @@ def open_move(
 ) -> Move:
     """Bring together a finished crate, with the folders of its other ``parts``, and the new computer.
 
-    With ``into``, a folder stands for it, with one inside for each of its volumes. Close the move's ``survey`` in the
+    With ``into``, a folder represents it, with one inside for each of its volumes. Close the move's ``survey`` in the
     end.
     """
     survey = crate.open_survey(outside.disk)

@@ -1,4 +1,4 @@
-"""Names that the new computer cannot hold as they are, and what is called otherwise there."""
+"""Names that the new computer cannot hold as they are, and what is renamed there."""
 
 from __future__ import annotations
 
@@ -24,9 +24,9 @@ class Names:
 def look_at_names(
     placements: Placements, old: Computer, new: Computer, routes: RouteMap, kept: Iterable[Route]
 ) -> Names:
-    """Find another name for all that cannot keep its own; ``kept`` are such names that stand in the plan already.
+    """Find another name for all that cannot keep its own; ``kept`` are such names that are in the plan already.
 
-    A folder that is called otherwise takes along what is in it. Names are told apart that the new volume takes for one.
+    A folder that is renamed takes along what is in it. Names that the new volume takes for one are distinguished.
     """
     namer = _Namer(old, new, routes, {old.key(route.old): route.new.name for route in kept})
     for placement in placements.everything():
@@ -52,7 +52,7 @@ class _Namer:
             self.names.too_long.append(f"{new}: {fault}")
 
     def _place(self, path: MachinePath, route: Route, *, is_folder: bool = False) -> MachinePath:
-        """Where ``path`` goes, below folders that may be called otherwise."""
+        """Where ``path`` goes, below folders that may be renamed."""
         if len(path.parts) <= len(route.old.parts):
             self._see_route(route)
             if not self._claim(path, route.new, is_folder=is_folder) and not is_folder:

@@ -1,4 +1,4 @@
-"""What a technician asks of a plan, together with what stands in the plan already and what is proposed."""
+"""What a technician asks of a plan, together with what is in the plan already and what is proposed."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ NO_OPTIONS = PlanOptions()
 
 
 def earlier_plan(move: Move) -> PlanFile | None:
-    """What stands in the plan file, if there is one."""
+    """What is in the plan file, if there is one."""
     if move.outside.disk.facts(move.plan_path) is None:
         return None
     return read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
@@ -53,7 +53,7 @@ def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tup
 
 
 def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> list[Decision]:
-    """All decisions: those that stand in the plan, those that were edited into its conflicts, and those asked for."""
+    """All decisions: those that are in the plan, those that were edited into its conflicts, and those asked for."""
     holdings = [row.id for row in move.survey.holdings()]
     stood = {decision.on: decision for decision in (earlier.decisions if earlier else ())}
     for decision in stood.values():

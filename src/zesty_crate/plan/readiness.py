@@ -13,7 +13,7 @@ from .document import Blocker
 
 @dataclass(frozen=True, slots=True)
 class Readiness:
-    """How a program stands on the new computer.
+    """The state of a program on the new computer.
 
     Versions are empty where the sheets do not tell. ``started`` is None where nothing tells. ``to_do`` is what a person
     may have to do; what must be done first is a blocker.
@@ -67,7 +67,7 @@ def _version(sheet: Sheet, guide: Guide) -> str:
 
 
 def program_blockers(programs: Sequence[Readiness], new: Computer, new_sheet: Sheet) -> list[Blocker]:
-    """What keeps the things of single programs from being placed, each with what clears it; others go on."""
+    """What keeps the things of single programs from being placed, each with what clears it; others continue."""
     close = "Quit it." if new_sheet.is_here else "Quit it, and set running = false in the sheet."
     blockers = [
         Blocker(each.title, f"{each.title} is running on {new.name}.", close, guide=each.guide)

@@ -21,7 +21,7 @@ def renamed_companions(
     old: Computer,
     goes_to: Callable[[MachinePath], MachinePath | None],
 ) -> Iterator[tuple[MachinePath, str]]:
-    """Each companion on the ``old`` computer whose media goes elsewhere, and what it is to be called."""
+    """Each companion on the ``old`` computer whose media goes elsewhere, and its new name."""
     for holding in holdings:
         part = holding.part.named_by
         rows = survey.database.execute(_COMPANIONS, (holding.id,)) if part else ()

@@ -1,4 +1,4 @@
-"""What speaks for and against a file being the one that an entry lost, each clue with its weight.
+"""What supports or contradicts a file being the one that an entry lost, each clue with its weight.
 
 Weights are log-odds, fitted by ``benchmarks/matching.py`` on generated cases, so that a confidence means what it says.
 """
@@ -40,7 +40,7 @@ class Lost:
 
 @dataclass(frozen=True, slots=True)
 class Here:
-    """A file that is there. ``by_chance`` is how many other files of just its size are to be expected by chance."""
+    """A file that is there. ``by_chance`` is how many other files of just its size are expected by chance."""
 
     path: MachinePath
     size_bytes: int

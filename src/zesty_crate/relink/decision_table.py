@@ -37,7 +37,7 @@ def write_undecided(path: Path, matched: Iterable[Matched], disk: Disk) -> int:
 def read_decisions(
     path: Path, lost: Iterable[MachinePath], finder: Finder, disk: Disk
 ) -> Mapping[MachinePath, MachinePath | None]:
-    """The choices of a table that was handed back: a file for each old path, or None for one that is to be left.
+    """The choices of a table that was handed back: a file for each old path, or None for one that must be left.
 
     A choice is the number of a candidate, a path, or ``leave``; rows without one decide nothing. Raises `ZestyError`
     that lists every row that is wrong or stale by its number.

@@ -30,18 +30,18 @@ ALL_NAMES: Container[str] = _AllNames()
 
 
 class Destinations(Protocol):
-    """Where entries are to lead, and which catalogs are to be relinked."""
+    """Where entries must lead, and which catalogs must be relinked."""
 
     in_place: bool  # catalogs are relinked where they are, and not only those that were unpacked
 
     def of(self, entry: Entry) -> Target:
-        """Where an entry is to lead."""
+        """Where an entry must lead."""
 
     def going_along(self, folder: MachinePath) -> Container[str]:
         """The names of which it is certain that, in this folder, they go where it goes, just as they are."""
 
     def left(self, entry: Entry) -> str:
-        """Why an entry that leads nowhere new is to be told of; empty when it is as it should be."""
+        """Why an entry that leads nowhere new must be reported; empty when it is as it should be."""
 
     def place_of(self, document: MachinePath) -> MachinePath | None:
         """Where the catalog that was at a place is now."""
@@ -140,7 +140,7 @@ class Explained:
         return Target(old, new)
 
     def left(self, entry: Entry) -> str:
-        """Only what is not there and that nothing explains is told of."""
+        """Only what is not there and that nothing explains is reported."""
         path = self._path_of(entry)
         missing = path is not None and self._computer.key(path) in self._left
         return "its file is missing, and no matching file was found" if missing else ""
@@ -164,7 +164,7 @@ class Explained:
 
 
 class Rehomed:
-    """Targets for what lies in a folder that goes to another place of the same computer."""
+    """Targets for what is in a folder that goes to another place of the same computer."""
 
     def __init__(self, computer: Computer, route: Route) -> None:
         self._computer = computer

@@ -25,7 +25,7 @@ _EXAMPLES = 3
 
 @dataclass(frozen=True, slots=True)
 class FoundRoute:
-    """A move of a folder, and what speaks for it.
+    """A move of a folder, and what supports it.
 
     Of ``missing`` entries below the old folder it explains ``found``; at ``contradicted`` places there is a file of
     another size. ``examples`` are pairs of an old and a new path.
@@ -51,7 +51,7 @@ class Doubt:
 class Evidence:
     """What was found. ``explained`` are new paths by the displaced ones; ``left`` are those that nothing explains.
 
-    ``matched`` tells of each that no route explains what it could be; those with a choice are among the explained.
+    ``matched`` has, for each that no route explains, what it could be; those with a choice are among the explained.
     """
 
     routes: tuple[FoundRoute, ...]
@@ -121,7 +121,7 @@ class Searcher:
         return Evidence(tuple(found), tuple(chooser.doubts), explained, tuple(left))
 
     def _votes(self) -> tuple[dict[_Move, dict[int, float]], dict[_Move, int]]:
-        """For each move the entries that speak for it, with their weight; and how many speak against it."""
+        """For each move the entries that support it, with their weight; and how many contradict it."""
         voters: defaultdict[_Move, dict[int, float]] = defaultdict(dict)
         against: defaultdict[_Move, int] = defaultdict(int)
         for number, each in enumerate(self._displaced):
@@ -244,7 +244,7 @@ def _one_deeper(move: _Move, weights: dict[int, float], paths: list[MachinePath]
 
 
 def found_route(route: Route, tally: list[int], examples: list[tuple[str, str]]) -> FoundRoute:
-    """A route with what speaks for it: ``tally`` is of those found, all that are missing, and those contradicted."""
+    """A route with what supports it: ``tally`` is of those found, all that are missing, and those contradicted."""
     found, missing, contradicted = tally
     return FoundRoute(route, found, missing, contradicted, tuple(examples))
 

@@ -124,7 +124,7 @@ class _GivenRoutes:
         return fits
 
     def routes(self) -> Iterator[FoundRoute]:
-        """Each route with what speaks for it."""
+        """Each route with what supports it."""
         for route, tally in self._tally.items():
             pairs = ((old, new) for old, new in self.explained.items() if self._map.route_for(old) == route)
             yield found_route(route, tally, [(str(old), str(new)) for old, new in islice(pairs, 3)])

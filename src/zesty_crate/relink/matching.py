@@ -44,7 +44,7 @@ class Candidate:
 
     @property
     def is_backed(self) -> bool:
-        """Whether more speaks for it than its size: with another name and no date, a size can agree by chance."""
+        """Whether more than its size supports it: with another name and no date, a size can agree by chance."""
         alone = Clue.NAME_OTHER in self.clues and not self.clues & {Clue.DATE_SAME, Clue.DATE_SHIFTED}
         return Clue.CONTENT_SAME in self.clues or not alone
 
@@ -154,7 +154,7 @@ class _Sizes:
         self._counts[_step(size_bytes)] += 1
 
     def expected(self, size_bytes: int) -> float:
-        """The number of files that are to be expected at one size."""
+        """The number of files expected at one size."""
         width = max(1, 1 << max(0, size_bytes.bit_length() - 3))
         return self._counts[_step(size_bytes)] / width
 
@@ -215,7 +215,7 @@ def _settled(options: list[list[_Option]], chosen: list[int | None], wanting: li
 
 
 def _weighed(options: list[_Option], content_of: ContentOf) -> list[Candidate]:
-    """Each option with its confidence; options of the same content stand for one, so that they are no rivals."""
+    """Each option with its confidence; options of the same content count as one, so that they are no rivals."""
     if not options:
         return []
     top = max(0.0, options[0].score)

@@ -51,6 +51,6 @@ class _Looks:
             return ""
 
     def media_of(self, path: MachinePath) -> MediaFacts:
-        """What a sound or picture says of itself."""
+        """What a sound or picture says about itself."""
         real = self._finder.find(path).real
         return NOTHING_TOLD if real is None else media_facts(real)

@@ -16,7 +16,7 @@ _SEPARATOR = re.compile(r"[\\/]")
 
 @dataclass(frozen=True, slots=True)
 class PrefixChange:
-    """Texts that change alike: what comes before the names that stay was ``old`` and is to be ``new``.
+    """Texts that change alike: what comes before the names that stay was ``old`` and must be ``new``.
 
     ``where`` is the table and column, empty where there is none; ``example`` is one whole text, before and after.
     """

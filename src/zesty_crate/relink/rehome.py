@@ -43,7 +43,7 @@ def leading_into(store: SurveyStore, computer: Computer, folder: MachinePath) ->
 def rehome_route(text: str, finder: Finder, keep_in: Path) -> Route:
     """A route as a technician writes it, ``OLD=NEW``, when the folder may be moved so. Raises `ZestyError` else.
 
-    ``keep_in`` is where the originals are to be kept, which must not go along.
+    ``keep_in`` is where the originals must be kept, which must not go along.
     """
     computer = finder.computer
     route = given_route(text, computer, computer)

@@ -109,7 +109,7 @@ def relink_in_place(
 def carry_out(
     move: Move, journal: Journal, destinations: Destinations, tell: Tell, *, dry_run: bool = False
 ) -> RelinkReport:
-    """Relink every catalog that ``destinations`` know the place of; goes on with a step that was begun."""
+    """Relink every catalog that ``destinations`` know the place of; continues with a step that was begun."""
     relinker = _Relinker(move, journal, destinations)
     require_closed(move, relinker.programs())
     relinker.require_not_open()

@@ -1,4 +1,4 @@
-"""The report's pictures, drawn by Matplotlib as SVG that stands in the page itself and takes the page's colors."""
+"""The report's pictures, drawn by Matplotlib as SVG within the page, which takes the page's colors."""
 
 from __future__ import annotations
 
@@ -126,7 +126,7 @@ def _band(axes: Axes, left: float, right: float, thick: float) -> None:
 def _bars(
     labels: Sequence[str], series: Sequence[Sequence[int]], names: Sequence[str], what: str, *, sizes: bool = False
 ) -> str:
-    """Horizontal bars side by side, each with its number written at its end."""
+    """Horizontal bars, each with its number written at its end."""
     figure, axes = _figure(0.24 * len(labels) * len(series) + 0.12 * len(labels) + 0.6)
     high = 0.8 / len(series)
     most = max((max(values, default=0) for values in series), default=0) or 1

@@ -232,7 +232,7 @@ def _thumbnails(move: Move, report: CheckReport) -> Iterator[Thumbnail]:
                 picture.thumbnail((_THUMBNAIL_PIXELS, _THUMBNAIL_PIXELS))
                 picture.convert("RGBA").save(stream, "PNG")
         except (OSError, ValueError):
-            continue  # it was opened a moment ago, and the report goes on without it
+            continue  # it was opened a moment ago, and the report continues without it
         png = stream.getvalue()
         if png not in shown:  # a light copy looks the same as its original
             shown.add(png)

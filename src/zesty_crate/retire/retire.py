@@ -55,7 +55,7 @@ class RetireReport:
 
 @dataclass(frozen=True, slots=True)
 class Second:
-    """What is said of a second copy: the folder it lies in, or that none is wanted."""
+    """What is said about a second copy: the folder it is in, or that none is wanted."""
 
     folder: Path | None = None
     declined: bool = False

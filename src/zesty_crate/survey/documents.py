@@ -58,7 +58,7 @@ class Registry:
         return []
 
     def branch(self, holding: Holding) -> list[Block]:
-        """All that stands in the branch of a holding. Raises `RegistryError` when it cannot be read."""
+        """All that is in the branch of a holding. Raises `RegistryError` when it cannot be read."""
         blocks: list[Block] = []
         for found in self.documents(holding):
             if found.seen.real is None:
@@ -71,7 +71,7 @@ class Registry:
         return blocks
 
     def _export(self, holding: Holding, path: Path) -> FoundDocument:
-        # It has no place on the computer itself; the home stands for one, since registrations are a user's.
+        # It has no place on the computer itself; the home represents one, since registrations are a user's.
         at = self._computer.place("home").below(path.name)
         return FoundDocument(holding, Seen(Sight.THERE, at, path.parent, self._disk.facts(path)), is_registry=True)
 

@@ -1,4 +1,4 @@
-"""Entries and listed files, joined once: which entries no file bears out, and which media no entry names."""
+"""Entries and listed files, joined once: which entries no file confirms, and which media no entry names."""
 
 from __future__ import annotations
 
@@ -29,9 +29,9 @@ AND f.holding IN (
 
 
 def join_entries(store: SurveyStore, *, folds: bool) -> list[Pending]:
-    """The entries that no listed file bears out, in their order; media that no entry names are noted in the store.
+    """The entries that no listed file confirms, in their order; media that no entry names are noted in the store.
 
-    Where a volume ``folds`` names, those that it takes for one are told apart.
+    Where a volume ``folds`` names, those that it takes for one are distinguished.
     """
     database = store.database
     database.execute("CREATE TEMP TABLE pending (number INTEGER PRIMARY KEY)")

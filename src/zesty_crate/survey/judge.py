@@ -19,8 +19,8 @@ _SHOWN_NAMES = 3
 class Judgement:
     """What was found for an entry.
 
-    ``seen`` is None when it names no path of this computer; ``files`` are all the files that it stands for, where it
-    stands for several.
+    ``seen`` is None when it names no path of this computer; ``files`` are all the files that it represents, where it
+    represents several.
     """
 
     state: State
@@ -72,7 +72,7 @@ class Judge:
         return Judgement(*self._place_of(seen), path, seen, files)
 
     def owns(self, path: MachinePath) -> bool:
-        """Whether ``path`` lies in a holding."""
+        """Whether ``path`` is in a holding."""
         key = self._computer.key(path)
         return any(key == owned or key.startswith(owned + "/") for owned in self._owned)
 

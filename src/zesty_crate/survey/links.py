@@ -13,7 +13,7 @@ from .store import SurveyStore
 
 
 def leaving_links(store: SurveyStore, computer: Computer, judge: Judge) -> Iterator[tuple[str, str, str]]:
-    """Each link whose target lies in no holding: its holding, where it is, and where it leads."""
+    """Each link whose target is in no holding: its holding, where it is, and where it leads."""
     for row in store.files("kind = 'link' AND role = 'own'"):
         target = _target_of(computer.parse(row.path), row.facts.target)
         if target is None or not judge.owns(target):

@@ -20,7 +20,7 @@ ODD = "it is neither a file, a folder nor a link"
 
 @dataclass(frozen=True, slots=True)
 class Owner:
-    """A holding to which what lies in a folder belongs."""
+    """A holding to which what is in a folder belongs."""
 
     holding: Holding
     factory: FactoryPatterns | None
@@ -148,7 +148,7 @@ class Listing:
         return new_file(owner.holding.id, role, text, key, facts, ODD if facts.kind == "other" else "")
 
     def _whole_folder(self) -> Owner | None:
-        """The holding that takes with a swept file the whole folder in which it lies."""
+        """The holding that takes with a swept file the whole folder that it is in."""
         if not self._sweeps.takes_folders:
             return None
         owners = (owner for key in self.keys for owner in self._sweeps.of(key))

@@ -1,4 +1,4 @@
-"""What the rows of a survey are: holdings, files, documents, entries, and files as they lie in the crate."""
+"""What the rows of a survey are: holdings, files, documents, entries, and files as they are in the crate."""
 
 from __future__ import annotations
 
@@ -40,7 +40,7 @@ class FileRow(NamedTuple):
 
     @property
     def facts(self) -> FileFacts:
-        """What the disk said of it."""
+        """What the disk said about it."""
         return FileFacts(self.kind, self.size_bytes, self.modified_ns, self.mode, self.target)
 
 
@@ -91,7 +91,7 @@ class EntryRow(NamedTuple):
 
 
 class Carried(NamedTuple):
-    """A file as it lies in the crate: below ``data/`` of a bag, with its digest. In bag 0 are those cut in segments."""
+    """A file as it is in the crate: below ``data/`` of a bag, with its digest. In bag 0 are those cut in segments."""
 
     file: FileRow
     payload: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 7
+FORMAT = 8
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;

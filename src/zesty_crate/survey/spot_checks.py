@@ -60,7 +60,7 @@ def open_spot_checks(store: SurveyStore, computer: Computer, finder: Finder, tel
 
 
 def first_file_of(store: SurveyStore, holding: str, entry: str) -> str:
-    """The path of the first file of an entry that stands for several; empty when it has none."""
+    """The path of the first file of an entry that represents several; empty when it has none."""
     query = """SELECT f.path FROM belongs AS b JOIN file AS f ON f.key = b.key WHERE b.holding = ? AND b.entry = ?
                AND f.kind = 'file' ORDER BY b.rowid LIMIT 1"""
     found = store.database.execute(query, (holding, entry)).get
@@ -103,7 +103,7 @@ def _spread(store: SurveyStore, source: str, holding: str) -> list[tuple[str, st
 
 
 def _named_items(store: SurveyStore) -> list[tuple[str, str, str, str]]:
-    """Entries with their names, and files that no entry speaks of: holding, key, name, path."""
+    """Entries with their names, and files that no entry mentions: holding, key, name, path."""
     entries = store.database.execute("SELECT holding, key, name, coalesce(nullif(path, ''), recorded) FROM entry")
     files = store.database.execute(f"SELECT holding, '', '', path {_FILES} AND key NOT IN (SELECT path_key FROM entry)")
     return [(h, key, restored(name), restored(path)) for rows in (entries, files) for h, key, name, path in rows]

@@ -173,7 +173,7 @@ class SurveyStore:
             self._batches.add("member", (holding, key, position, entry))
 
     def add_belonging(self, holding: str, entry: str, key: str) -> None:
-        """Add a file, by its key, to an entry that stands for several, or beside whose file it belongs."""
+        """Add a file, by its key, to an entry that represents several, or beside whose file it belongs."""
         self._batches.add("belongs", (holding, entry, key))
 
     def add_spot_check(self, holding: str, entry: str, path: str, *, named: bool) -> None:
@@ -190,7 +190,7 @@ class SurveyStore:
         self._batches.add("unregistered", (holding, path))
 
     def set_carried(self, rows: Sequence[tuple[int, str, str, int, int, int]]) -> None:
-        """Record files that lie in a crate: file, payload name, SHA-512, size, date in ns, and number of the bag."""
+        """Record files that are in a crate: file, payload name, SHA-512, size, date in ns, and number of the bag."""
         self.database.executemany("INSERT OR REPLACE INTO carried VALUES (?, ?, ?, ?, ?, ?)", rows)
 
     def set_attributes(self, file: int, attributes: Mapping[str, bytes]) -> None:
@@ -212,7 +212,7 @@ class SurveyStore:
     def carried(self) -> Iterator[Carried]:
         """Every file in the crate: media, what belongs to it, catalogs, and then what refers to them; by payload name.
 
-        What lies outside all holdings is media, whatever the kind of the catalog that refers to it. Catalogs that lie
+        What is outside all holdings is media, whatever the kind of the catalog that refers to it. Catalogs that lie
         in packs (tags, which go by what is there) come after them.
         """
         ranks = " ".join(f"WHEN h.kind = '{kind}' THEN {rank}" for rank, kind in enumerate(HoldingKind))
@@ -274,5 +274,5 @@ class SurveyStore:
 
 
 def read_only(path: Path) -> str:
-    """Where to open a survey that nobody writes: as immutable, since it may lie on a read-only carrier."""
+    """Where to open a survey that nobody writes: as immutable, since it may be on a read-only carrier."""
     return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"

@@ -59,7 +59,7 @@ def take_survey(
 ) -> None:
     """Write a survey of the computer of ``sheet`` into the new file ``target``.
 
-    ``scratch`` is an empty folder for working copies. A catalog that cannot be read is noted, and the others go on.
+    ``scratch`` is an empty folder for working copies. A catalog that cannot be read is noted, and the others continue.
     Raises `ZestyError` when no guide finds anything, and `CatalogError` when there are catalogs and none can be read.
     """
     with closing(SurveyStore.create(target)) as store:

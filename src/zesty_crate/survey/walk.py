@@ -1,6 +1,6 @@
-"""Walk a computer once, and say of everything that is found which holding it belongs to.
+"""Walk a computer once, and decide for everything found which holding it belongs to.
 
-Every folder is listed once, however many holdings and patterns look into it. What lies in the places of two holdings
+Every folder is listed once, however many holdings and patterns look into it. What is in the places of two holdings
 belongs to the deeper one; of two at one place, to the first.
 """
 
@@ -121,7 +121,7 @@ class Walk:
         if not isinstance(facts, FileFacts) or facts.kind != "file":
             return owner
         for swept in sweeps.of(key):
-            # A stray is what lies in nobody's place; a catalog is one wherever it lies.
+            # A stray is what is in nobody's place; a catalog is one wherever it is.
             if owner is None or swept.holding.part.entries:
                 self.found[swept.holding.id].append(listing.seen(name, facts))
                 owner = owner or swept

@@ -1,4 +1,4 @@
-"""Steps that follow from the move itself: from how the new computer stands, and from the last check there."""
+"""Steps that follow from the move itself: from the state of the new computer, and from the last check there."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The registry of a Windows computer: its real one, an export that stands for it, or the hives of a mounted disk."""
+"""The registry of a Windows computer: its real one, an export that represents it, or the hives of a mounted disk."""
 
 from .hive import HiveError, blocks_of_hive, hive_branch
 from .regfile import RegistryError, read_export, write_export

@@ -68,7 +68,7 @@ def _decoded(content: bytes) -> tuple[str, bool]:
 
 
 def _whole_lines(text: str) -> Iterator[tuple[int, str]]:
-    """Lines with their numbers; one that ends with a backslash outside quotes goes on in the next."""
+    """Lines with their numbers; one that ends with a backslash outside quotes continues in the next."""
     begun, start = "", 0
     for number, line in enumerate(re.split(r"\r\n|\r|\n", text), start=1):
         whole, start = begun + (line.strip() if begun else line), start or number
@@ -121,7 +121,7 @@ def _value_line(name: str, value: Value | None) -> str:
 
 
 def _plain_text(value: Value) -> str | None:
-    """A text that can stand in quotes: it ends as texts do, and has no line end in it."""
+    """A text that can be in quotes: it ends as texts do, and has no line end in it."""
     if value.kind != TEXT or len(value.data) % 2 or not value.data.endswith(b"\0\0"):
         return None
     text = value.data[:-2].decode("utf-16-le", "surrogatepass")

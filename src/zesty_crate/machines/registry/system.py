@@ -1,4 +1,4 @@
-"""A registry that can be changed: the real one of a Windows computer, or an export that stands for it."""
+"""A registry that can be changed: the real one of a Windows computer, or an export that represents it."""
 
 from __future__ import annotations
 

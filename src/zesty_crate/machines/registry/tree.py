@@ -23,7 +23,7 @@ class Value(NamedTuple):
 
 
 class Block(NamedTuple):
-    """What an export says of one key: to be removed with all in it, or the values to set; None removes a value."""
+    """What an export says about one key: to be removed with all in it, or the values to set; None removes a value."""
 
     key: str
     removed: bool

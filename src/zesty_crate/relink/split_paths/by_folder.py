@@ -1,4 +1,4 @@
-"""Folder by folder: what was decided for one file is right for all that lie beside it, unless a plan parts them."""
+"""Folder by folder: what was decided for one file is right for all that are beside it, unless a plan parts them."""
 
 from __future__ import annotations
 

@@ -52,7 +52,7 @@ class PathDecider:
     ) -> None:
         """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's.
 
-        ``left`` tells which entries that do not move are to be told of, and why; ``going_along`` which names in a
+        ``left`` tells which entries that do not move must be reported, and why; ``going_along`` which names in a
         folder are sure to go where that folder goes, just as they are.
         """
         self._old_variables, self._new_variables = variables
@@ -245,7 +245,7 @@ class PathDecider:
         return harmed
 
     def _split(self, entry: Entry) -> SplitEntry | None:
-        """Take an entry apart; None when it names no path, or one whose names do not stand in its pieces as such."""
+        """Take an entry apart; None when it names no path, or one whose names do not are in its pieces as such."""
         target = self._target_of(entry)
         want = target.new or target.old
         if want is None or target.old is None:

@@ -63,7 +63,7 @@ class NewRows:
             self._users.append((cell, outermost.via))
 
     def write(self, changes: Path, catalog: GrowingCatalog) -> int:
-        """Write the new rows that are used, and what is to point to them, into a change list; how many rows that is."""
+        """Write the new rows that are used, and what must point to them, into a change list; how many rows that is."""
         numbers: dict[Cell, int] = {}
         free: dict[str, int] = {}
         for cell in self._used:

@@ -75,7 +75,7 @@ def without_start(whole: Content, start: Content) -> Content | None:
 
 @dataclass(frozen=True, slots=True)
 class SplitEntry:
-    """An entry taken apart: what its path is to be, and the pieces it has, with the cells and levels they stand at."""
+    """An entry taken apart: what its path must be, and its pieces with their cells and levels."""
 
     entry: Entry
     old: MachinePath
