@@ -35,7 +35,7 @@ _log = logging.getLogger(__name__)
 
 @dataclass(frozen=True, slots=True)
 class SurveyOptions:
-    """What a survey is to do besides.
+    """Options of a survey.
 
     ``spot_checks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
     content. ``gone`` is the state of an entry without a file. Unless it ``needs_catalog``, a program that lacks its
@@ -89,7 +89,7 @@ class _Taker:
         self._outside = outside
         self._finder = Finder(self._computer, outside.disk)
         self._tell = tell
-        self._wishes = options
+        self._options = options
         self._holdings = [holding for guide in guides for holding in holdings_on(guide, self._computer, sheet)]
         self._registry = Registry(sheet, self._finder, outside, scratch)
         self._warnings: list[str] = []
@@ -143,7 +143,7 @@ class _Taker:
 
     def take_catalogs(self, scratch: Path) -> None:
         """Read every catalog that was found, and judge its entries."""
-        judge = Judge(self._computer, self._finder, self._present, gone=self._wishes.gone)
+        judge = Judge(self._computer, self._finder, self._present, gone=self._options.gone)
         disk = self._outside.disk
         taker = EntryTaker(self._store, self._computer, self._finder, judge, disk, self._tell)
         self._store.index("file_by_key")
@@ -159,7 +159,7 @@ class _Taker:
                 _log.warning("document %s cannot be read: %s", found.path, error.message)
                 # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
                 self._store.set_fault(document, error.message.replace(str(found.seen.real), found.path))
-        if faults and self._wishes.needs_catalog and not self._store.documents("fault = ''"):
+        if faults and self._options.needs_catalog and not self._store.documents("fault = ''"):
             raise faults[0]
         taker.judge()
         index_entries(self._store)
@@ -169,11 +169,11 @@ class _Taker:
     def look_closer(self) -> None:
         """What takes another look at what was found: registrations, duplicates, spot checks."""
         note_unregistered(self._store, self._computer, self._finder, self._holdings)
-        if self._wishes.duplicates:
+        if self._options.duplicates:
             note_duplicates(self._store, self._computer, self._finder, self._outside.disk, self._tell)
-        self._store.set_about("duplicates", self._wishes.duplicates)
+        self._store.set_about("duplicates", self._options.duplicates)
         pick_spot_checks(self._store)
-        for each in name_spot_checks(self._store, self._wishes.spot_checks):
+        for each in name_spot_checks(self._store, self._options.spot_checks):
             self._warnings.append(f"There is no item named {each}, so it is not a spot check.")
         self._store.flush()
         open_spot_checks(self._store, self._computer, self._finder, self._tell)
