@@ -20,6 +20,7 @@ from zesty_crate.machines import load_sheet
 from zesty_crate.moving import prepare_unpack, undo, unpack
 from zesty_crate.plan import Move, make_plan, open_move
 from zesty_crate.relink import relink
+from zesty_crate.survey import Verdict
 
 
 @pytest.fixture
@@ -148,8 +149,8 @@ def test_a_damaged_list_stops_no_other(barn: Barn, spoil: Callable[[str], str]) 
     barn.write(f"{HOME}/Documents/bad.xspf", spoil(XSPF))
     barn.write(f"{HOME}/Documents/good.m3u8", M3U8)
     survey, report = barn.move()
-    (unread,) = survey.unread
-    assert "bad.xspf" in unread
+    (unread,) = survey.unsettled
+    assert (unread.verdict, "bad.xspf" in unread.at) == (Verdict.NOT_READ, True)
     assert report.totals["found"] == 3
 
 

@@ -134,7 +134,7 @@ def survey_of(**changed: object) -> SurveyReport:
         "duplicates": None,
         "spot_checks": (),
         "manual_steps": (),
-        "unread": (),
+        "documents": (),
         "warnings": (),
     }
     return SurveyReport(**{**fields, **changed})  # type: ignore[arg-type]

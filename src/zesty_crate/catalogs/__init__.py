@@ -21,6 +21,7 @@ from .model import (
     Syntax,
     base_of,
 )
+from .reading import Reading
 from .syntaxes import syntax_of
 
 __all__ = [
@@ -40,6 +41,7 @@ __all__ = [
     "Numbered",
     "Pointer",
     "Proof",
+    "Reading",
     "StoredPiece",
     "SweptCatalog",
     "Syntax",

@@ -54,7 +54,7 @@ def _settle_index(
     raise CatalogError(
         f"The index {index!r} is sorted by {', '.join(sorted(unknown))}, an order that only the program knows, "
         "and a path in it would have to change.",
-        next_step="Change these paths in the program itself. Nothing was written.",
+        next_step="Change these paths in the program itself. The catalog was not changed.",
     )
 
 

@@ -89,10 +89,19 @@ class Node(OuterRecord):
         found = (_found(node.value) for node in _compiled(relative).find(self._value))
         return next((each for each in found if each is not None), None)
 
+    def why_not(self, selector: str) -> str:
+        """A list or an object where a text was expected."""
+        relative = selector if selector.startswith("$") else f"$.{selector}"
+        kinds = (_KINDS.get(type(node.value).__name__) for node in _compiled(relative).find(self._value))
+        return next((f"{selector} is {kind} and not a text" for kind in kinds if kind), "")
+
     def inside(self, selector: str) -> Iterator[Node]:
         """The values that a relative JSONPath selects."""
         relative = selector if selector.startswith("$") else f"$.{selector}"
         return (Node(node.value) for node in _compiled(relative).find(self._value))
+
+
+_KINDS = {"dict": "an object", "list": "a list"}
 
 
 def _found(value: object) -> Found | None:
@@ -109,6 +118,13 @@ class Tree:
     def __init__(self, root: Any) -> None:
         self._root = root
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether it is an empty list, or an object in which every list and object is empty."""
+        if isinstance(self._root, dict):
+            return not any(each for each in self._root.values() if isinstance(each, dict | list))
+        return not isinstance(self._root, list) or not self._root
+
     def select(self, part: EntriesPart) -> Iterator[Node]:
         """The values that an absolute JSONPath selects."""
         return self.outer(part.each)
@@ -116,6 +132,18 @@ class Tree:
     def outer(self, each: str) -> Iterator[Node]:
         """The same, to look inside."""
         return (Node(node.value) for node in _compiled(each).find(self._root))
+
+    def values(self) -> Iterator[str]:
+        """Every name and value, and where lists and objects begin."""
+        pending = [self._root]
+        while pending:
+            value = pending.pop()
+            if isinstance(value, dict | list):
+                yield "{" if isinstance(value, dict) else "["
+                inside = [each for pair in value.items() for each in pair] if isinstance(value, dict) else value
+                pending += reversed(inside)
+            else:
+                yield value if isinstance(value, str) else repr(value)
 
 
 class JsonText:
@@ -125,6 +153,11 @@ class JsonText:
         self._text = file.text
         self._title = title
         self._plain: Tree | None = self._read()
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing in it to select from."""
+        return (self._plain or self._placed).is_empty
 
     def select(self, part: EntriesPart) -> Iterator[Node]:
         """The values that an absolute JSONPath selects, with their places."""
@@ -139,6 +172,10 @@ class JsonText:
         if self._plain is None:
             self._plain = self._read()
         return self._plain.outer(each)
+
+    def values(self) -> Iterator[str]:
+        """Every name and value, and where lists and objects begin."""
+        return (self._plain or self._placed).values()
 
     @cached_property
     def _placed(self) -> Tree:

@@ -52,6 +52,19 @@ class Sections:
     def __init__(self, sections: list[Section]) -> None:
         self._sections = sections
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether no section has a value."""
+        return not any(section.values for section in self._sections)
+
+    def values(self) -> Iterator[str]:
+        """Every section's name, and its keys with their values."""
+        for section in self._sections:
+            yield section.name
+            for name, found in section.values.items():
+                yield name
+                yield found.text
+
     def select(self, part: EntriesPart) -> Iterator[Record]:
         """The sections whose whole name matches a regular expression, whatever its case; or such values of theirs."""
         pattern = re.compile(part.each, re.IGNORECASE)

@@ -45,6 +45,11 @@ class Lines:
         self._carries = [re.compile(each) for each in part.carry]
         self._given: Carried | None = None
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is no line but empty ones and comments."""
+        return not any(content.strip() for _, content, _ in self._lines())
+
     def select(self, part: EntriesPart) -> Iterator[Record]:
         """What matches ``each``: lines as a whole, or with ``anywhere`` parts of lines."""
         pattern = re.compile(part.each)
@@ -143,6 +148,10 @@ class Row(Record):
         position = self._columns[selector]
         return _found(self._fields[position]) if position < len(self._fields) else None
 
+    def why_not(self, selector: str) -> str:
+        """A row that ends before a column."""
+        return "" if self._columns[selector] < len(self._fields) else f"it ends before the column {selector}"
+
 
 class Delimited:
     """A text with a header and delimited columns (RFC 4180, with any delimiter)."""
@@ -154,8 +163,22 @@ class Delimited:
         mark = re.escape(part.delimiter)
         self._field = re.compile(rf'"((?:[^"]|"")*)"(?={mark}|\r|\n|\Z)|([^{mark}\r\n]*)')
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing below the header."""
+        return next(self._records(), None) is None
+
     def select(self, part: EntriesPart) -> Iterator[Row]:  # noqa: ARG002  every row is a record
         """Every row below the header that is not empty."""
+        return self._records()
+
+    def values(self) -> Iterator[str]:
+        """Every field, and where each row ends."""
+        for fields in self._rows():
+            yield from (_found(field).text for field in fields)
+            yield "\n"
+
+    def _records(self) -> Iterator[Row]:
         rows = self._rows()
         columns = {_found(field).text: position for position, field in enumerate(next(rows, []))}
         for fields in rows:

@@ -12,6 +12,7 @@ from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, Spelling
 from .known import NOTHING_KNOWN, Known
+from .reading import Reading
 
 
 class CatalogError(ZestyError):
@@ -119,7 +120,12 @@ class Proof:
 
 
 class Catalog(Protocol):
-    """A catalog open for reading. Closing it leaves no trace beside the file."""
+    """A catalog open for reading. Closing it leaves no trace beside the file.
+
+    ``reading`` is of the last pass over all entries. A record that cannot be read is counted there and left out.
+    """
+
+    reading: Reading
 
     def entries(self, *, placed: bool = True) -> Iterator[Entry]:
         """Every entry, in a stable order, as often as it is asked for. Unless ``placed``, pieces may be left out."""

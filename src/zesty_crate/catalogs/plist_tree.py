@@ -157,7 +157,7 @@ class PlistSyntax:
             raise CatalogError(
                 "The rewritten catalog differs from the original in more than its paths: another value differs. "
                 "It was discarded.",
-                next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
+                next_step="The catalog was not changed. Please report this fault to the makers of Zesty Crate.",
             )
         return Proof(1, len(old), len(listed))
 

@@ -29,6 +29,11 @@ class Record(Protocol):
         found = self.value(selector)
         return found.text if found else None
 
+    def why_not(self, selector: str) -> str:
+        """Why a selector that selects something selects no text; empty when it selects nothing."""
+        del selector
+        return ""
+
 
 class OuterRecord(Record, Protocol):
     """A record that has others inside."""
@@ -40,7 +45,11 @@ class OuterRecord(Record, Protocol):
 
 
 class Records(Protocol):
-    """A document of one syntax, read whole or line by line."""
+    """A document of one syntax, read whole or line by line. It ``is_empty`` when it holds nothing to select from."""
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing to select from."""
 
     def select(self, part: EntriesPart) -> Iterator[Record]:
         """The records of an entries part, in the order of the document. Raises `CatalogError` for a bad selector."""
@@ -52,6 +61,14 @@ class ToldRecords(Records, Protocol):
 
     def told(self, part: EntriesPart) -> Iterator[Record]:
         """The same records, of which only texts may be asked."""
+
+
+@runtime_checkable
+class ValuedRecords(Records, Protocol):
+    """A document that knows all its values, whatever a guide selects; by these a rewritten one is compared."""
+
+    def values(self) -> Iterator[str]:
+        """Every value as a text, in the order of the document; of a rewritten one as many as before."""
 
 
 @runtime_checkable

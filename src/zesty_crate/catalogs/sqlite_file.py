@@ -121,6 +121,8 @@ class Schema:
         if table.lower() not in self._tables:
             raise self._lack(f"table {table!r}", table, [name for name, _, _ in self._tables.values()])
         known = [name for name, _ in self.columns(table)]
+        _, kind, without_rowid = self._tables[table.lower()]
+        known += ["rowid"] if kind in ("table", "virtual") and not without_rowid else []
         for column in columns:
             if column.lower() not in {name.lower() for name in known}:
                 raise self._lack(f"column {column!r} in its table {table!r}", column, known)
@@ -131,6 +133,10 @@ class Schema:
             rows = self._connection.execute("SELECT name, pk FROM pragma_table_xinfo(?)", (table,))
             self._columns[table] = [(name, pk) for name, pk in rows]
         return self._columns[table]
+
+    def is_virtual(self, table: str) -> bool:
+        """Whether a table is kept by a module, as a full-text index is."""
+        return bool(self._tables[table.lower()][1] == "virtual")
 
     def row_id(self, table: str) -> str:
         """The SQL expression that names one row of ``table`` for good."""

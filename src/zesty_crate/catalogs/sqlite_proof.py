@@ -190,5 +190,5 @@ def _require(holds: bool, difference: str) -> None:
     if not holds:
         raise CatalogError(
             f"The rewritten catalog differs from the original in more than its paths: {difference}. It was discarded.",
-            next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
+            next_step="The catalog was not changed. Please report this fault to the makers of Zesty Crate.",
         )

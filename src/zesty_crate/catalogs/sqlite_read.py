@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 from typing import Any, NamedTuple
@@ -16,6 +16,7 @@ from ..paths import MachinePath, join_pieces
 from .changes import write_column
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
+from .reading import Reading, UnreadRecord
 from .sqlite_file import Schema, open_readonly, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
@@ -66,10 +67,14 @@ class _Plan(NamedTuple):
             tuple(rest[after_annotations:]),
         )
 
+    def query_of_all(self, condition: str = "") -> str:
+        """Every entry, in the order of its table; or those whose row number fulfils a ``condition``."""
+        return f'{self.joined}{condition} ORDER BY own."own row"'
+
     @property
-    def query_of_all(self) -> str:
-        """Every entry, in the order of its table."""
-        return f'{self.joined} ORDER BY own."own row"'
+    def row_at(self) -> int:
+        """Where the number of an entry's own row is among the values: that of its last piece."""
+        return 3 + 2 * (len(self.cells) - 1)
 
     @property
     def query_of_one(self) -> str:
@@ -85,6 +90,7 @@ class SqliteCatalog:
         self._part = part
         self._at = at
         self._base = base_of(part, at)
+        self.reading = Reading()
         self._connection = open_readonly(path, disk, scratch)
         try:
             self._schema = Schema(self._connection, path)
@@ -104,28 +110,52 @@ class SqliteCatalog:
 
     def entries(self, *, placed: bool = True) -> Iterator[Entry]:
         """Every entry, in the order of its table."""
+        self.reading = reading = self._begun()
         for plan in self._plans:
-            for row in self._rows(plan.query_of_all):
-                yield self._entry(plan, row, placed=placed)
+            for row in self._rows_of(plan, reading, plan.query_of_all, plan.row_at):
+                try:
+                    entry = self._entry(plan, row, placed=placed)
+                except UnreadRecord as why:
+                    reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
+                    continue
+                reading.entries += 1
+                yield entry
 
     def brief(self) -> Iterator[BriefTable]:
         """Every entry; in fewer words where its path is one text of a column, and nothing more is known of it."""
+        self.reading = reading = self._begun()
         for plan in self._plans:
-            yield BriefTable(self._brief(plan), plan.part.spelling, self._base)
+            yield BriefTable(self._brief(plan, reading), plan.part.spelling, self._base)
 
-    def _brief(self, plan: _Plan) -> Iterator[Entry | Brief]:
+    def _brief(self, plan: _Plan, reading: Reading) -> Iterator[Entry | Brief]:
         prefix, names, plain = plan.prefix, plan.part.annotations, not plan.knows and len(plan.cells) == 1
-        for row in self._rows(plan.query_of_all):
+        rows = unread = 0
+        found = self._rows_of(plan, reading, plan.query_of_all, plan.row_at)
+        for rows, row in enumerate(found, start=1):  # noqa: B007  counted for the end
             key, remote, size, _, text, *values = row
             if not plain or remote or text.__class__ is not str or not text:
-                yield self._entry(plan, row, placed=False)
+                try:
+                    entry = self._entry(plan, row, placed=False)
+                except UnreadRecord as why:
+                    reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
+                    unread += 1
+                    continue
+                yield entry
                 continue
             annotations = _annotations(names, values) if names else ()
             yield f"{prefix}{key}", text, size if size.__class__ is int else None, annotations
+        reading.entries += rows - unread
+
+    def _begun(self) -> Reading:
+        """A reading of nothing yet; the catalog is empty when all tables of its entries are."""
+        tables = (f"EXISTS (SELECT 1 FROM {quoted(plan.part.table)})" for plan in self._plans)
+        ((has_rows,),) = self._rows(f"SELECT {' OR '.join(tables)}")
+        return Reading(is_empty=not has_rows)
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
-        """Ask for the new text of each path as it comes, where every path is kept whole in one column."""
-        if any(len(plan.cells) != 1 for plan in self._plans):
+        """Ask for the new text of each path as it comes, where every path is kept whole in a column of its own."""
+        columns = {(plan.cells[-1].table.lower(), plan.cells[-1].column.lower()) for plan in self._plans}
+        if any(len(plan.cells) != 1 for plan in self._plans) or len(columns) < len(self._plans):
             return False
         for plan in self._plans:
             ((table, column, _),) = plan.cells
@@ -136,18 +166,24 @@ class SqliteCatalog:
         spelling = plan.part.spelling
         row: int | str = 0
 
-        def ask() -> Entry:
+        def ask() -> Entry | None:
             return self._entry_in(plan, row)  # the row at which we are when it is asked for
 
-        # In the order of the table, and not of an index that happens to hold all: they will be written in this order.
-        query = f'SELECT "own row", {path}, "is remote" FROM ({plan.own_rows}) ORDER BY "own row"'
-        for row, text, remote in self._rows(query):
+        def query(condition: str = "") -> str:
+            # In the order of the table, and not of an index that happens to hold all: they are written in this order.
+            of_own = f'SELECT "own row", {path}, "is remote" FROM ({plan.own_rows}) AS own'
+            return f'{of_own}{condition} ORDER BY "own row"'
+
+        for row, text, remote in self._rows_of(plan, Reading(), query, 0):
             new = new_text(text if text.__class__ is str and not remote else "", spelling, ask)
             if new is not None:
                 yield row, text, new
 
-    def _entry_in(self, plan: _Plan, row: int | str) -> Entry:
-        return next(self._entry(plan, found, placed=True) for found in self._rows(plan.query_of_one, (row,)))
+    def _entry_in(self, plan: _Plan, row: int | str) -> Entry | None:
+        try:
+            return next(self._entry(plan, found, placed=True) for found in self._rows(plan.query_of_one, (row,)))
+        except UnreadRecord:
+            return None
 
     def free_row(self, table: str) -> int:
         """The number after the last row of a table, and after the last that it ever had where it counts them."""
@@ -184,7 +220,7 @@ class SqliteCatalog:
 
     def _entry(self, plan: _Plan, values: tuple[Any, ...], *, placed: bool) -> Entry:
         part, row = plan.part, plan.named(values)
-        texts = [self._text(text, row.key, part) for _, text in row.pieces if text not in (None, "")]
+        texts = [_text(text) for _, text in row.pieces if text not in (None, "")]
         # Most catalogs keep a path in one column; joining costs as much as all the rest.
         recorded = (
             texts[0] if len(row.pieces) == len(texts) == 1 else join_pieces(texts, self._at.system, part.spelling)
@@ -207,21 +243,14 @@ class SqliteCatalog:
             known,
         )
 
-    def _text(self, value: object, key: object, part: EntriesPart) -> str:
-        if isinstance(value, bytes):
-            raise CatalogError(
-                f"The path of entry {key} in {self._path} is binary data and not text ({part.table}).",
-                next_step="This form is not supported. Leave this holding out of the guide.",
-            )
-        return str(value)
-
     def _plan(self, part: EntriesPart) -> _Plan:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         vias = [piece.via for piece in part.path if piece.via]
         named = [part.key, part.path[-1].at, *vias, *part.annotations, *part.known]
         self._schema.require(part.table, named)
-        columns = [f"{own}.{quoted(part.key)}", 'own."is remote"']
+        key = "own row" if (part.key or "").lower() == "rowid" else part.key
+        columns = [f"{own}.{quoted(key)}", 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
         joins, cells = "", list[_Place]()
         for number, piece in enumerate(part.path):
@@ -287,6 +316,36 @@ class SqliteCatalog:
         self._schema.require(part.table, [part.key, part.name, *([part.parent] if part.parent else [])])
         self._schema.require(part.members.table, [part.members.group, part.members.entry, part.members.order])
 
+    def _rows_of(
+        self, plan: _Plan, reading: Reading, query: Callable[[str], str], row_at: int
+    ) -> Iterator[tuple[Any, ...]]:
+        """The rows of a ``query`` over a table's entries, which yields the own row's number at ``row_at``.
+
+        A row with a text that is not Unicode ends SQLite's loop. It is counted, and a new one begins behind it.
+        """
+        condition, behind = "", tuple[int | str, ...]()
+        last: tuple[Any, ...] = ()
+        while True:
+            try:
+                for last in self._connection.execute(query(condition), behind):
+                    yield last
+            except UnicodeDecodeError as error:
+                behind = (self._next_row(plan, last[row_at : row_at + 1] or behind),)
+                condition = ' WHERE own."own row" > ?'
+                last = ()
+                reading.skip(f"{plan.part.table}, row {behind[0]}", f"a text in it is not {error.encoding}")
+            except apsw.Error as error:
+                raise self._damaged(error) from error
+            else:
+                return
+
+    def _next_row(self, plan: _Plan, behind: tuple[int | str, ...]) -> int | str:
+        """The number of the first row of a table's entries, or of the first one ``behind`` another."""
+        condition = ' WHERE "own row" > ?' if behind else ""
+        query = f'SELECT min("own row") FROM ({plan.own_rows}){condition}'
+        ((found,),) = self._rows(query, behind)
+        return found  # type: ignore[no-any-return]
+
     def _rows(self, query: str, bindings: tuple[int | str, ...] = ()) -> Iterator[tuple[Any, ...]]:
         try:
             yield from self._connection.execute(query, bindings)
@@ -298,6 +357,12 @@ class SqliteCatalog:
             f"The catalog {self._path} cannot be read: {error}.",
             next_step="Open it in its program on the old computer, and let the program repair it.",
         )
+
+
+def _text(value: object) -> str:
+    if isinstance(value, bytes):
+        raise UnreadRecord("its path is binary data and not text")
+    return str(value)
 
 
 def _annotations(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str, str], ...]:

@@ -54,14 +54,27 @@ def write_cells(target: Path, changes: Path) -> None:
             _point_elsewhere(connection, target)
     except (apsw.Error, UnicodeError) as error:
         raise CatalogError(
-            f"The catalog {target.name} refused a new path: {error}.", next_step="Nothing was changed in the catalog."
+            f"The database refused a new path: {error}.",
+            next_step="The catalog was not changed. Look at the rules that the program gave to this column.",
         ) from error
     finally:
         connection.close()
 
 
 def _write_column(connection: apsw.Connection, target: Path, to: _Column) -> None:
-    row, cell = Schema(connection, target).row_id(to.table), quoted(to.column)
+    schema = Schema(connection, target)
+    row, cell = schema.row_id(to.table), quoted(to.column)
+    if schema.is_virtual(to.table):
+        raise CatalogError(
+            f"{to.table} is a virtual table, as full-text indexes are: what its module writes cannot be compared.",
+            next_step="Name the table that it indexes in the guide, or let the program build it again.",
+        )
+    if row.lower() == cell.lower():
+        raise CatalogError(
+            f"The path is the key of the table {to.table}, which has no row numbers: no row could be compared with "
+            "itself after the change.",
+            next_step="Change these paths in the program itself. The catalog was not changed.",
+        )
     with without_indexes(connection, to.table, to.column) as bare:
         if bare is None:
             written = _write_each(connection, to, row)

@@ -29,7 +29,8 @@ from .model import (
     StoredPiece,
     base_of,
 )
-from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords
+from .reading import Reading, UnreadRecord
+from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords, ValuedRecords
 from .text_file import TextFile, prove_splice, read_text_file, splice
 
 _MOST_INCLUDED = 1000
@@ -47,6 +48,7 @@ class RecordCatalog:
         self._at = at
         self._base = base_of(part, at)
         self._inner = inner or {}
+        self.reading = Reading()
 
     def close(self) -> None:
         """Nothing is held open."""
@@ -69,25 +71,27 @@ class RecordCatalog:
     def entries(self, *, placed: bool = True) -> Iterator[Entry]:  # noqa: ARG002  places cost nothing here
         """Every entry, in the order of the document; one without a key is known by its number."""
         several = len(self._part.entries) > 1
+        self.reading = reading = self._begun()
         for number, part in enumerate(self._part.entries, start=1):
             prefix = f"{number}:" if several else ""
             for position, record in enumerate(self._all_records(part), start=1):
-                entry = self._entry(part, record, prefix, position)
+                entry = self._counted(reading, part, record, prefix, position)
                 if entry is not None:
                     yield entry
 
     def brief(self) -> Iterator[BriefTable]:
         """Every entry; in fewer words where no more is known of it than its path."""
         several = len(self._part.entries) > 1
+        self.reading = reading = self._begun()
         for number, part in enumerate(self._part.entries, start=1):
-            rows = self._brief(part, f"{number}:" if several else "")
+            rows = self._brief(part, f"{number}:" if several else "", reading)
             yield BriefTable(rows, part.spelling, self._base)
 
-    def _brief(self, part: EntriesPart, prefix: str) -> Iterator[Entry | Brief]:
+    def _brief(self, part: EntriesPart, prefix: str, reading: Reading) -> Iterator[Entry | Brief]:
         at = part.path[0].at
         for position, record in enumerate(self._all_records(part, told=part.is_brief), start=1):
             if not part.is_brief:
-                entry = self._entry(part, record, prefix, position)
+                entry = self._counted(reading, part, record, prefix, position)
                 if entry is not None:
                     yield entry
             elif recorded := record.text(at):
@@ -95,13 +99,33 @@ class RecordCatalog:
                 size = record.text(part.size) if part.size else None
                 told = ((name, record.text(name)) for name in part.annotations)
                 annotations = tuple((name, text) for name, text in told if text is not None) if part.annotations else ()
+                reading.entries += 1
                 yield f"{prefix}{key or position}", recorded, _number(size), annotations
+
+            else:
+                _note_pathless(reading, part, record, position)
+
+    def _begun(self) -> Reading:
+        return Reading(is_empty=self._records.is_empty)
+
+    def _counted(self, reading: Reading, part: EntriesPart, record: Record, prefix: str, position: int) -> Entry | None:
+        """The entry of a record; None for one that has no path, or cannot be read, which is counted."""
+        try:
+            entry = self._entry(part, record, prefix, position)
+        except UnreadRecord as why:
+            reading.skip(f"record {position}", str(why))
+            return None
+        if entry is None:
+            _note_pathless(reading, part, record, position)
+        else:
+            reading.entries += 1
+        return entry
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Ask for the new text of each path, where an entry is no more than that, and all are in this document."""
-        if self._inner or not all(each.is_brief for each in self._part.entries):
+        if self._inner or len(self._part.entries) > 1 or not self._part.entries[0].is_brief:
             return False
-        write_changes(changes, (change for part in self._part.entries for change in self._renewed(part, new_text)))
+        write_changes(changes, self._renewed(self._part.entries[0], new_text))
         return True
 
     def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[Change]:
@@ -228,18 +252,31 @@ class TextSyntax:
         return proof
 
     def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[str]:
-        """What every path text of a document says."""
+        """Every text of a document where its syntax knows them all, else those that the guide selects as paths."""
         records = self._reader(file, part, "the rewritten catalog")
+        if isinstance(records, ValuedRecords):
+            yield from records.values()
+            return
         for entries in part.entries:
             for record in _records_of(records, entries, told=True):
                 for piece in entries.path:
                     yield record.text(piece.at) or ""
 
 
+def _note_pathless(reading: Reading, part: EntriesPart, record: Record, position: int) -> None:
+    """Count a record without a path, and as one that was not read when there is something in place of the path."""
+    if why := next((why for piece in part.path if (why := record.why_not(piece.at))), ""):
+        reading.skip(f"record {position}", why)
+    else:
+        reading.without_path += 1
+
+
 def _reads_as(text: str | None) -> CatalogError:
     return CatalogError(
-        f"A new path would be read back as {text!r} and cannot be written here.",
-        next_step="Nothing was changed. Place these files elsewhere with a route.",
+        f"A new path would be read back as {text!r} and cannot be written here."
+        if text
+        else "The guide's expression does not match the new paths, so they could not be read back.",
+        next_step="The catalog was not changed. Place these files elsewhere with a route.",
     )
 
 

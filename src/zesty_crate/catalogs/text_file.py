@@ -127,7 +127,7 @@ def splice(file: TextFile, spans: Iterable[SpanChange]) -> bytes:
     except UnicodeEncodeError as error:
         raise CatalogError(
             f"A new path cannot be written in {file.encoding}, which lacks {error.object[error.start : error.end]!r}.",
-            next_step="Place these files elsewhere with a route. Nothing was changed.",
+            next_step="Place these files elsewhere with a route. The catalog was not changed.",
         ) from error
 
 
@@ -151,5 +151,5 @@ def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> P
 def _differs(at: int) -> CatalogError:
     return CatalogError(
         f"The rewritten catalog differs from the original in more than its paths, at character {at}. It was discarded.",
-        next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
+        next_step="The catalog was not changed. Please report this fault to the makers of Zesty Crate.",
     )

@@ -67,6 +67,11 @@ class TurtleDocument:
         if not self.statements:
             raise self._bad("it is empty")
 
+    @property
+    def is_empty(self) -> bool:
+        """Never: a document without statements is refused."""
+        return False
+
     def select(self, part: EntriesPart) -> Iterator[Subject]:
         """Subjects of a type (``a lv2:Plugin``), or each use of a predicate (``lv2:binary``)."""
         words = part.each.split()

@@ -87,9 +87,23 @@ class XmlDocument:
             raise self._bad("two parsers disagree about its elements")
         return {id(element): start for element, start in zip(self._elements, starts, strict=True)}
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether the root has no element inside."""
+        return next(self._root.iterchildren("*"), None) is None
+
     def select(self, part: EntriesPart) -> Iterator[Element]:
         """The elements that an XPath selects."""
         return self.outer(part.each)
+
+    def values(self) -> Iterator[str]:
+        """Of every node its name, its attributes and its texts."""
+        for node in self._root.iter():
+            yield str(node.tag)
+            for pair in node.items() if isinstance(node.tag, str) else ():
+                yield from map(str, pair)
+            yield node.text or ""
+            yield node.tail or ""
 
     def outer(self, each: str) -> Iterator[Element]:
         """The same, to look inside."""

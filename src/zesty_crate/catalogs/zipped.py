@@ -83,7 +83,7 @@ class ZippedSyntax:
             raise CatalogError(
                 "The rewritten catalog is not the original with new paths: another member of the ZIP differs. It was "
                 "discarded.",
-                next_step="Nothing was changed. Please report this fault to the makers of Zesty Crate.",
+                next_step="The catalog was not changed. Please report this fault to the makers of Zesty Crate.",
             )
         return proof
 

@@ -5,6 +5,7 @@ from .compare import ComparedHolding, CompareReport, Side, compare
 from .compared_sides import computer_side, crate_side
 from .model import (
     AttributesCompared,
+    CheckedDocument,
     CheckedHolding,
     CheckReport,
     Content,
@@ -21,6 +22,7 @@ __all__ = [
     "AttributesCompared",
     "CheckRecord",
     "CheckReport",
+    "CheckedDocument",
     "CheckedHolding",
     "CompareReport",
     "ComparedHolding",

@@ -14,7 +14,9 @@ from ..machines import Finder, working_folder
 from ..plan import Arrangement, Move, baseline
 from ..progress import Tell, silent
 from ..survey import (
+    WERE_READ,
     Problem,
+    Relinked,
     SpotCheck,
     SurveyReport,
     SurveyStore,
@@ -29,7 +31,7 @@ from .figures import checked_holdings
 from .files import CarriedFiles
 from .handed_over import hand_over, since_hand_over
 from .look import Look
-from .model import CheckReport, Content, ContentRead, Organisation
+from .model import CheckedDocument, CheckReport, Content, ContentRead, Organisation
 from .organisation import compare_organisation
 from .record import CheckRecord, keep_record, last_change
 from .reverse import registrations_without_content, unknown_media
@@ -90,9 +92,9 @@ class _Checker:
             look.take_entries()
         attach(store, self._move.crate.survey_path, "old")
         problems = judge_entries(self._move, self._arrangement, store, self._finder, look.problems, look.absent)
-        return self._report(read, problems, begun_ns, last_change(journal))
+        return self._report(read, problems, begun_ns, journal)
 
-    def _report(self, read: ContentRead, problems: tuple[Problem, ...], begun_ns: int, changed: str) -> CheckReport:
+    def _report(self, read: ContentRead, problems: tuple[Problem, ...], begun_ns: int, journal: Journal) -> CheckReport:
         move, store = self._move, self._store
         before = baseline(move)
         try:
@@ -116,8 +118,8 @@ class _Checker:
             unregistered=unregistered_in(store),
             without_content=tuple(registrations_without_content(store, move)),
             spot_checks=marks,
-            since=since_hand_over(move, store, changed),
-            unread=tuple(self._look.unread),
+            since=since_hand_over(move, store, last_change(journal)),
+            documents=tuple(self._documents(journal)),
         )
 
     def _spot_checks(self) -> tuple[SpotCheck, ...]:
@@ -132,8 +134,27 @@ class _Checker:
         )
         return [self._move.new.key(place) for place in places if place is not None]
 
+    def _documents(self, journal: Journal) -> Iterator[CheckedDocument]:
+        """Every document of the survey, with its verdict then and what was done with it since."""
+        look, outcomes = self._look, journal.outcomes()
+        titles = {each.id: each.title for each in self._before.holdings}
+        for each in self._move.survey.documents("1"):
+            if each.holding not in look.holdings:
+                relinked, why = Relinked.LEFT_BY_CHOICE, f"its guide names no place for it on {self._move.new.name}"
+            elif each.id in look.left:
+                relinked, why = Relinked.LEFT_BY_CHOICE, look.left[each.id]
+            elif each.id in look.unread:
+                relinked, why = Relinked.NOT_RELINKED, look.unread[each.id]
+            else:
+                outcome, why = outcomes.get(each.id, (Relinked.NOT_RELINKED, "Run zesty relink."))
+                relinked = Relinked(outcome)
+            title = titles[each.holding]
+            yield CheckedDocument(
+                each.holding, title, each.path, each.verdict, each.unread, each.reasons, relinked, why
+            )
+
     def _organisation(self) -> Iterator[Organisation]:
         """Every catalog that was read, compared with itself as it was."""
         titles = {each.id: each.title for each in self._look.holdings.values()}
-        for document in self._store.documents("fault = ''"):
+        for document in self._store.documents(WERE_READ):
             yield compare_organisation(self._store, document, titles[document.holding])

@@ -8,8 +8,18 @@ from typing import Any
 from ..machines import Finder
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Move
-from ..survey import BY_WEIGHT, Document, EntryRow, Problem, State, SurveyStore, entry_row
-from .figures import OF_DOCUMENT, bounds_of
+from ..survey import (
+    BY_WEIGHT,
+    OF_DOCUMENT,
+    WERE_READ,
+    Document,
+    EntryRow,
+    Problem,
+    State,
+    SurveyStore,
+    bounds_of,
+    entry_row,
+)
 from .files import compare_content
 from .reasons import Reasons
 
@@ -67,7 +77,7 @@ def _lost(store: SurveyStore, absent: Sequence[Document]) -> Iterator[Problem]:
     store.database.execute("CREATE TABLE lost (holding TEXT, state TEXT)")
     for document in absent:
         store.database.execute(_ALL_LOST, bounds_of(document))
-    for document in store.documents("fault = ''"):
+    for document in store.documents(WERE_READ):
         for row in list(store.database.execute(_LOST, bounds_of(document))):
             before = entry_row(row)
             state = before.state if before.state.is_as_before else State.MISSING

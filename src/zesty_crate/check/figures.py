@@ -5,22 +5,26 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from ..guides import Holding
-from ..survey import Document, HoldingReport, SurveyReport, SurveyStore, Totals, holding_reports, no_totals, summed
+from ..survey import (
+    OF_DOCUMENT,
+    Document,
+    HoldingReport,
+    SurveyReport,
+    SurveyStore,
+    Totals,
+    bounds_of,
+    holding_reports,
+    no_totals,
+    summed,
+)
 from .model import CheckedHolding, Figures
 
 # The keys of one document's things, by the index: ``:`` ends its prefix, and ``;`` comes right after that.
-OF_DOCUMENT = "holding = ?1 AND {0} >= ?2 AND {0} < ?3"
 _CARRIED = "SELECT holding, count(*), sum(size) FROM expected WHERE role = 'own' AND kind = 'file' GROUP BY holding"
 _FOUND = """
 SELECT holding, count(*), sum(size) FROM expected WHERE role = 'own' AND kind = 'file' AND state = 'found'
 GROUP BY holding
 """
-
-
-def bounds_of(document: Document) -> tuple[str, str, str]:
-    """What `OF_DOCUMENT` is bound to."""
-    prefix = document.prefix
-    return document.holding, prefix, f"{prefix[:-1]};" if prefix else "\U0010ffff"
 
 
 def checked_holdings(
@@ -68,7 +72,7 @@ def _figures(report: HoldingReport, found: tuple[int, int] | None = None) -> Fig
 
 def _carried(store: SurveyStore, old: HoldingReport, files: int, size_bytes: int) -> Figures:
     """What went along; of catalogs, what those hold that were carried, or are kept in the registry."""
-    query = """SELECT d.id, d.prefix FROM old.document AS d WHERE d.holding = ? AND d.fault = ''
+    query = """SELECT d.id, d.prefix FROM old.document AS d WHERE d.holding = ? AND d.verdict <> 'not-read'
                AND (d.registry OR EXISTS (SELECT 1 FROM expected AS x WHERE x.old = d.path))"""
     documents = [Document(number, old.id, "", prefix) for number, prefix in store.database.execute(query, (old.id,))]
     counts = [

@@ -13,6 +13,7 @@ from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move
 from ..progress import Tell
 from ..survey import (
+    WERE_READ,
     Document,
     EntryTaker,
     Errand,
@@ -28,6 +29,7 @@ from ..survey import (
     list_files,
     read_catalog,
 )
+from .follow import follow_entries
 
 
 class Look:
@@ -46,9 +48,11 @@ class Look:
         carried = {row.id for row in move.survey.holdings() if row.present}
         self.holdings = {each.id: each for each in move.holdings_there() if each.id in carried}
         self.problems: list[Problem] = []
-        self.unread: list[str] = []
+        self.unread: dict[int, str] = {}  # documents by number, and why they cannot be read now
+        self.left: dict[int, str] = {}  # the same of those that are not there by choice
         self.absent: list[Document] = []
         self.places: dict[int, Seen] = {}  # of documents by number
+        self._as_relinked: set[int] = set()  # documents by number that are just as relinking left them
         self._prefetch = Prefetch(move.new, move.outside.disk, scratch, State.MISSING)
 
     def list_files(self) -> None:
@@ -77,9 +81,15 @@ class Look:
     def written_since(self, journal: Journal, begun_ns: int) -> frozenset[str]:
         """The keys of the catalogs that are rightly not what was carried: relinked, or written to since by programs."""
         locations, keys = Locations(self._move.new), set()
-        for seen in self.places.values():
+        for number, seen in self.places.items():
             last = journal.last_at(locations.at(self._finder, seen.path))
             relinked = last is not None and last.kind is Kind.REPLACE and not last.source
+            if relinked and last is not None and seen.facts is not None:
+                same = (seen.facts.size_bytes, seen.facts.modified_ns) == (
+                    last.facts.size_bytes,
+                    last.facts.modified_ns,
+                )
+                self._as_relinked.update({number} if same else ())
             if relinked or (seen.facts is not None and seen.facts.modified_ns > begun_ns):
                 keys.add(self._move.new.key(seen.path))
         return frozenset(keys)
@@ -95,10 +105,12 @@ class Look:
             mine = Document(document.id, document.holding, str(seen.path), document.prefix)
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
             try:
-                read_catalog(taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
+                read_catalog(self._store, taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
+                if document.id in self._as_relinked:
+                    follow_entries(mine, self._store, self._move, self._arrangement)
             except CatalogError as error:
-                self._store.set_fault(mine, error.message)
-                self.unread.append(error.message)
+                self._store.set_not_read(mine, error.message)
+                self.unread[document.id] = error.message
                 self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
         index_entries(self._store)
         taker.judge()
@@ -108,7 +120,7 @@ class Look:
         for document in self._move.survey.documents():
             if document.id in self.places:
                 yield document, self.holdings[document.holding], self.places[document.id]
-        for document in self._move.survey.documents("registry AND fault = ''"):
+        for document in self._move.survey.documents(f"registry AND {WERE_READ}"):
             holding = self.holdings.get(document.holding)
             for found in self._registry.documents(holding) if holding else ():
                 if holding is not None:
@@ -121,8 +133,10 @@ class Look:
         if left and not self._move.old.travels(old):
             why = f"this catalog was left on {self._move.old.name} by choice: {left}"
             self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
+            self.left[document.id] = why
             return None
         if choice is Choice.KEEP:
+            self.left[document.id] = "another file was already there and was kept by choice"
             return None  # what is there is another catalog, and its file is reported
         place = self._place(old, holding, choice)
         seen = self._finder.find(place) if place is not None else None

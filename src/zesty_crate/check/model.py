@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from enum import StrEnum
 
 from ..media import Opened
-from ..survey import Problem, State, Totals, Unregistered, no_totals, summed
+from ..survey import Problem, Relinked, State, Totals, Unregistered, Verdict, no_totals, summed
 
 
 class Content(StrEnum):
@@ -168,6 +169,40 @@ class SinceHandOver:
 
 
 @dataclass(frozen=True, slots=True)
+class CheckedDocument:
+    """One document: how far it was read before, and what was done with it; None when one computer was checked.
+
+    ``unread`` of its records could not be read, for ``reasons``; ``why`` is the reason for what was done.
+    """
+
+    holding: str
+    title: str
+    at: str
+    verdict: Verdict
+    unread: int = 0
+    reasons: tuple[str, ...] = ()
+    relinked: Relinked | None = None
+    why: str = ""
+
+    @property
+    def needs_reading(self) -> bool:
+        """Whether it was not simply read, and was not left by choice."""
+        return self.verdict is not Verdict.READ and self.relinked is not Relinked.LEFT_BY_CHOICE
+
+    @property
+    def needs_relinking(self) -> bool:
+        """Whether it was read, and is not relinked."""
+        was_read = self.verdict is not Verdict.NOT_READ
+        return was_read and self.relinked is not None and not self.relinked.is_settled
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """Why it needs attention, and what to do."""
+        reasons = (*self.reasons, self.verdict.remedy) if self.needs_reading else ()
+        return (*reasons, self.why) if self.needs_relinking else reasons
+
+
+@dataclass(frozen=True, slots=True)
 class CheckReport:
     """What a check came to. ``from_computer`` is empty when one computer was checked by itself."""
 
@@ -184,13 +219,18 @@ class CheckReport:
     without_content: tuple[WithoutContent, ...] = ()
     spot_checks: tuple[OpenedSpotCheck, ...] = ()
     since: SinceHandOver | None = None
-    unread: tuple[str, ...] = ()
+    documents: tuple[CheckedDocument, ...] = ()
     warnings: tuple[str, ...] = ()
 
     @property
     def totals(self) -> Totals:
         """All holdings' entries, summed."""
         return summed(holding.totals for holding in self.holdings) if self.holdings else no_totals()
+
+    @property
+    def unsettled(self) -> tuple[CheckedDocument, ...]:
+        """The documents that need attention."""
+        return tuple(each for each in self.documents if each.needs_reading or each.needs_relinking)
 
     @property
     def attention(self) -> tuple[str, ...]:
@@ -204,5 +244,8 @@ class CheckReport:
         apart = [each for each in self.organisation if not each.is_equal]
         open_ends += [f"spot checks that differ: {len(bad):,}"] if bad else []
         open_ends += [f"catalogs organised differently: {len(apart):,}"] if apart else []
-        open_ends += [f"catalogs not readable: {len(self.unread):,}"] if self.unread else []
+        unread = Counter(each.verdict for each in self.documents if each.needs_reading)
+        open_ends += [f"documents {verdict.words}: {number:,}" for verdict, number in unread.items()]
+        left = [each for each in self.documents if each.needs_relinking]
+        open_ends += [f"documents not relinked: {len(left):,}"] if left else []
         return tuple(open_ends)

@@ -10,7 +10,7 @@ from ..guides import Guide
 from ..machines import Outside, Sheet, own_folder, working_folder
 from ..progress import Tell, silent
 from ..survey import HoldingReport, SpotCheck, State, SurveyOptions, SurveyStore, no_totals, summarize, take_survey
-from .model import CheckedHolding, CheckReport, Figures, OpenedSpotCheck
+from .model import CheckedDocument, CheckedHolding, CheckReport, Figures, OpenedSpotCheck
 from .reverse import media_without_entry, registrations_without_content
 from .spot_checks import described
 
@@ -23,6 +23,7 @@ def check_computer(
         report = summarize(store)
         media = tuple(media_without_entry(store, guides))
         alone = tuple(registrations_without_content(store))
+    titles = {each.id: each.title for each in report.holdings}
     holdings = tuple(_checked(holding) for holding in report.holdings if holding.present and not holding.is_left)
     return CheckReport(
         report.computer,
@@ -33,7 +34,10 @@ def check_computer(
         unregistered=report.unregistered,
         without_content=alone,
         spot_checks=tuple(_opened(each) for each in report.spot_checks),
-        unread=report.unread,
+        documents=tuple(
+            CheckedDocument(each.holding, titles[each.holding], each.at, each.verdict, each.unread, each.reasons)
+            for each in report.documents
+        ),
         warnings=report.warnings,
     )
 
@@ -50,7 +54,7 @@ def survey_aside(
 ) -> Iterator[SurveyStore]:
     """A survey that is in no crate, and gone afterwards; ``before`` calls what has no file missing before."""
     gone = State.MISSING_BEFORE if before else State.MISSING
-    options = SurveyOptions(duplicates=False, gone=gone, needs_catalog=False)
+    options = SurveyOptions(duplicates=False, gone=gone)
     with (
         own_folder(outside, folder, "check") as work,
         working_folder(outside.disk, work / "scratch") as scratch,

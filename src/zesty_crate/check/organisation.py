@@ -6,8 +6,7 @@ import hashlib
 from collections.abc import Iterator
 
 from ..machines.texts import restored
-from ..survey import Document, SurveyStore
-from .figures import OF_DOCUMENT, bounds_of
+from ..survey import OF_DOCUMENT, Document, SurveyStore, bounds_of
 from .model import Organisation
 
 _GROUPS = f"SELECT key, name, parent FROM {{side}}grp WHERE {OF_DOCUMENT.format('key')}"

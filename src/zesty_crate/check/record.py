@@ -12,7 +12,7 @@ from ..machines import Disk, make_folders
 from ..plan import Move
 from .model import CheckReport
 
-FORMAT = 1
+FORMAT = 2
 FILE = "check.json"
 
 

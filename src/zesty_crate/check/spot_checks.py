@@ -7,7 +7,7 @@ from ..media import Opened, open_within
 from ..paths import PathError
 from ..plan import Arrangement, Move
 from ..progress import Progress, Tell
-from ..survey import SpotCheck, SurveyStore, file_to_open, first_file_of
+from ..survey import WERE_READ, SpotCheck, SurveyStore, file_to_open, first_file_of
 from .model import OpenedSpotCheck
 
 OPEN_WITHIN_S = 20.0
@@ -82,7 +82,7 @@ def described(opened: Opened) -> str:
 
 def _left_out(spot_check: SpotCheck, move: Move) -> str:
     """Why its file, or the catalog that mentions it, was left on the old computer on purpose; empty otherwise."""
-    documents = move.survey.documents("fault = ''") if spot_check.entry else []
+    documents = move.survey.documents(WERE_READ) if spot_check.entry else []
     catalogs = (each for each in documents if each.holding == spot_check.holding)
     for text in (spot_check.at, *(each.path for each in catalogs if spot_check.entry.startswith(each.prefix))):
         try:

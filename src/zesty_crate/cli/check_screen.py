@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
+from .documents_screen import show_documents
 from .terminal import Terminal
 from .wording import count, day, entries, show_list, show_problems, states
 
@@ -36,6 +37,7 @@ def show_check(report: CheckReport, terminal: Terminal) -> None:
         _show_since(report.since, terminal)
     show_problems(terminal, "Left out or kept by choice", [each for each in report.problems if each.chosen])
     show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
+    show_documents(terminal, report.unsettled, len(report.documents))
     _show_end(report, terminal, "All well: every entry that found its media before the move finds it now.")
 
 
@@ -51,9 +53,10 @@ def show_computer(report: CheckReport, terminal: Terminal) -> None:
     _show_reverse(report, terminal)
     _show_spot_checks(report, terminal)
     show_problems(terminal, "Not simply found", report.problems)
-    for line in (*report.unread, *(f"Warning: {warning}" for warning in report.warnings)):
+    show_documents(terminal, report.unsettled, len(report.documents))
+    for warning in report.warnings:
         terminal.say()
-        terminal.say(line)
+        terminal.say(f"Warning: {warning}")
     _show_end(report, terminal, "All well: every entry finds its file.")
 
 

@@ -20,8 +20,9 @@ def show_relinked(report: RelinkReport, terminal: Terminal, *, details: bool = F
     """Every catalog; alike documents of one holding in one block, unless ``details`` are wanted."""
     if not report.catalogs:
         terminal.say(f"No catalog of this crate was unpacked on {report.computer}.")
-    unchanged = [each for each in report.catalogs if not (each.cells or each.untouched or each.already)]
-    for alike in _blocks([each for each in report.catalogs if each not in unchanged], details=details):
+    unchanged = [each for each in report.catalogs if not (each.cells or each.untouched or each.already or each.refused)]
+    shown = [each for each in report.catalogs if each not in unchanged and not each.refused]
+    for alike in _blocks(shown, details=details):
         if len(alike) > 1:
             _show_alike(alike, terminal)
         else:
@@ -31,6 +32,12 @@ def show_relinked(report: RelinkReport, terminal: Terminal, *, details: bool = F
         show_list(terminal, (each.at for each in unchanged), indent="  ")
     for each in report.registrations:
         _show_registrations(each, report.computer, terminal)
+    if report.refused:
+        terminal.say()
+        terminal.heading(f"{count(len(report.refused), 'catalog')} not relinked, and left as before")
+    for catalog in report.refused:
+        terminal.say(f"  {catalog.at}")
+        terminal.say(f"    {catalog.refused} {catalog.next_step}".rstrip())
 
 
 def _blocks(catalogs: Sequence[RelinkedCatalog], *, details: bool) -> Iterator[list[RelinkedCatalog]]:
@@ -121,7 +128,9 @@ def _show_registrations(each: Registrations, computer: str, terminal: Terminal) 
 
     terminal.heading(f"{each.title}, {each.branch}")
     size = f"{count(each.keys, 'key')}, {count(each.values, 'value')}"
-    if each.state is Merging.ELSEWHERE:
+    if each.refused:
+        terminal.say(f"  {size}: not merged. {each.refused}")
+    elif each.state is Merging.ELSEWHERE:
         terminal.say(f"  {size}: not registered, because {computer} has no registry")
     elif each.state is Merging.MANUAL:
         terminal.say(f"  {size}, with the new paths; import this file on {computer}: {each.file}")

@@ -6,6 +6,7 @@ import re
 from itertools import groupby
 from typing import TYPE_CHECKING
 
+from .documents_screen import show_documents
 from .wording import count, day, entries, show_list, show_problems, states
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ def show_survey(report: SurveyReport, terminal: Terminal) -> None:
         terminal, "Links that lead out of a holding", [f"{each.at} leads to {each.leads_to}" for each in report.links]
     )
     show_problems(terminal, "Not simply found, before the move", report.problems)
-    _show_section(terminal, f"{count(len(report.unread), 'catalog')} not readable", report.unread)
+    show_documents(terminal, report.unsettled, len(report.documents))
     for warning in report.warnings:
         terminal.say()
         terminal.say(f"Warning: {warning}")

@@ -92,6 +92,8 @@ class HoldingPart(Part):
     Files that are ``named-by`` the path of their media are renamed when that goes elsewhere.
 
     A ``warning`` is said before it is placed: what the program does with such things by itself.
+
+    A document ``may-have-none`` when one without entries is usual.
     """
 
     id: Id
@@ -117,6 +119,7 @@ class HoldingPart(Part):
     registers: Text | None = None
     named_by: NamedByPart | None = None
     warning: Text | None = None
+    may_have_none: bool = False
     entries: tuple[EntriesPart, ...] = ()
     groups: tuple[GroupsPart, ...] = ()
 

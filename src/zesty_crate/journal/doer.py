@@ -104,11 +104,15 @@ class Doer:
         unbuilt = {a.note for a in pending if a.kind is Kind.REPLACE and not self._can_finish(a)}
         given_up = [action for action in pending if action.note and action.note in unbuilt]
         if given_up:
-            self.parts.remove(given_up)
-            self._journal.mark(given_up, Stage.UNDONE)
+            self.give_up(given_up)
         rest = [action for action in pending if action not in given_up]
         if rest:
             self.finish(rest)
+
+    def give_up(self, actions: Sequence[Action]) -> None:
+        """Remove what was built for actions of which nothing was done, and record that they will not be."""
+        self.parts.remove(actions)
+        self._journal.mark(actions, Stage.UNDONE)
 
     def _can_finish(self, action: Action) -> bool:
         if not action.sha512:

@@ -27,6 +27,8 @@ CREATE TABLE action (id INTEGER PRIMARY KEY, step INTEGER NOT NULL, kind TEXT NO
                      old_size INTEGER, old_modified_ns INTEGER, old_mode INTEGER);
 CREATE TABLE attribute (action INTEGER NOT NULL, name NOT NULL, value BLOB NOT NULL, PRIMARY KEY (action, name))
     WITHOUT ROWID;
+CREATE TABLE outcome (document INTEGER NOT NULL, step INTEGER NOT NULL, outcome TEXT NOT NULL, why TEXT NOT NULL,
+                      PRIMARY KEY (document, step)) WITHOUT ROWID;
 CREATE INDEX action_by_path ON action (path);
 """
 _COLUMNS = (
@@ -105,6 +107,8 @@ class Journal:
         done = self._database.execute("SELECT 1 FROM action WHERE step = ? LIMIT 1", (step.id,)).get
         if done is None and others:
             self._begin_transaction()
+            moved = "UPDATE OR REPLACE outcome SET step = ? WHERE step = ?"
+            self._database.execute(moved, (others[-1].id, step.id))
             self._database.execute("DELETE FROM step WHERE id = ?", (step.id,))
             self._outside.disk.commit(self._database)
         else:
@@ -118,6 +122,21 @@ class Journal:
         self._begin_transaction()
         self._database.execute(f"UPDATE step SET {column} = ? WHERE id = ?", (self._now(), step.id))
         self._outside.disk.commit(self._database)
+
+    # -- outcomes -------------------------------------------------------------------------------------------------
+
+    def set_outcomes(self, step: Step, outcomes: Mapping[int, tuple[str, str]]) -> None:
+        """Record what a step did with documents, by their numbers in the survey: the outcome, and why."""
+        self._begin_transaction()
+        rows = ((document, step.id, outcome, why) for document, (outcome, why) in outcomes.items())
+        self._database.executemany("INSERT OR REPLACE INTO outcome VALUES (?, ?, ?, ?)", rows)
+        self._outside.disk.commit(self._database)
+
+    def outcomes(self) -> dict[int, tuple[str, str]]:
+        """The last outcome of each document, in steps that were not undone."""
+        query = """SELECT o.document, o.outcome, o.why FROM outcome AS o JOIN step AS s ON s.id = o.step
+                   WHERE s.undone = '' ORDER BY o.step"""
+        return {document: (outcome, why) for document, outcome, why in self._database.execute(query)}
 
     # -- actions --------------------------------------------------------------------------------------------------
 

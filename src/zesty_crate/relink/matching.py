@@ -172,11 +172,11 @@ def _assigned(options: list[list[_Option]]) -> list[int | None]:
     """
     chosen: list[int | None] = [0 if found and found[0].is_sure else None for found in options]
     wanting = [row for row, found in enumerate(options) if found and chosen[row] is None]
-    wishes = Counter(option.here.path for row in wanting for option in options[row])
+    claims = Counter(option.here.path for row in wanting for option in options[row])
     contested = []
     for row in wanting:
         best = options[row][0]
-        if wishes[best.here.path] > 1:
+        if claims[best.here.path] > 1:
             contested.append(row)
         elif best.score > 0:  # nobody else wants what it wants most, so the rest is settled without it
             chosen[row] = 0

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
-from ..catalogs import Catalog, Change, read_changes, syntax_of
+from ..catalogs import Catalog, CatalogError, Change, read_changes, syntax_of
 from ..guides import Holding, holdings_on
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Step, digest_of
 from ..machines import make_folders, working_folder
@@ -16,6 +16,7 @@ from ..machines.registry import read_export
 from ..machines.texts import restored
 from ..paths import MachinePath, System
 from ..plan import Move
+from ..survey import Relinked
 from .split_paths import PathDecider
 
 _EXAMPLES = 4
@@ -29,6 +30,7 @@ class Merging(StrEnum):
     ALREADY = "merged already"
     MANUAL = "manual import"  # the new computer's registry is not here
     ELSEWHERE = "no registry"  # it has none
+    REFUSED = "not merged"  # its new paths cannot be written
 
 
 Decide = Callable[[Holding, Catalog, MachinePath], PathDecider]
@@ -53,6 +55,16 @@ class Registrations:
     file: str
     without_content: tuple[str, ...]
     unregistered: tuple[str, ...]
+    refused: str = ""
+
+    @property
+    def outcome(self) -> tuple[Relinked, str]:
+        """What was done with the branch, once relinking is over, and why."""
+        if self.refused:
+            return Relinked.NOT_RELINKED, self.refused
+        if self.state is Merging.MANUAL:
+            return Relinked.NOT_RELINKED, f"Import this file on the new computer: {self.file}"
+        return (Relinked.NOTHING_TO_CHANGE, "") if self.state is Merging.ELSEWHERE else (Relinked.PROVEN, "")
 
 
 class Registrar:
@@ -66,14 +78,16 @@ class Registrar:
         self._decide = decide
         self._registry = move.registry()
 
-    def run(self, step: Step | None) -> list[Registrations]:
-        """Every branch that was carried; without a ``step`` nothing is changed."""
+    def run(self, step: Step | None, is_chosen: Callable[[str], bool]) -> list[Registrations]:
+        """Every branch that was carried and whose holding is chosen; without a ``step`` nothing is changed."""
         move = self._move
         holdings = (each for guide in move.guides for each in holdings_on(guide, move.old, move.old_sheet))
         return [
             self._bring(step, holding)
             for holding in holdings
-            if holding.part.branch and self._disk.facts(move.crate.export_path(holding.id)) is not None
+            if holding.part.branch
+            and is_chosen(holding.id)
+            and self._disk.facts(move.crate.export_path(holding.id)) is not None
         ]
 
     def _bring(self, step: Step | None, holding: Holding) -> Registrations:
@@ -82,7 +96,12 @@ class Registrar:
         location = Location("", branch)
         target = move.folder / "registry" / carried.name
         state = self._state(location)
-        moved, examples = self._rewrite(holding, carried, target, write=step is not None and state != Merging.ALREADY)
+        refused, moved, examples = "", 0, tuple[Change, ...]()
+        try:
+            write = step is not None and state is not Merging.ALREADY
+            moved, examples = self._rewrite(holding, carried, target, write=write)
+        except CatalogError as error:
+            state, refused = Merging.REFUSED, f"{error.message} {error.next_step}"
         if step is not None and state == Merging.PENDING and self._registry is not None:
             here = move.folder.relative_to(move.crate.root).as_posix()
             action = Action(
@@ -108,6 +127,7 @@ class Registrar:
             examples,
             str(target),
             *self._alone(holding),
+            refused,
         )
 
     def _state(self, location: Location) -> Merging:

@@ -80,10 +80,11 @@ def rehome(move: Move, route: Route, tell: Tell = silent) -> RelinkReport:
         try:
             with halfway():
                 doer.carry_out(step, list(_actions(route, Finder(move.new, move.outside.disk), Locations(move.new))))
-            return carry_out(move, journal, Rehomed(move.new, route), tell)
+            return carry_out(move, journal, Rehomed(move.new, route), tell, all_or_none=True)
         except (ZestyError, KeyboardInterrupt):
             with halfway():
-                doer.undo(step)
+                for each in reversed([each for each in journal.steps() if each.id >= step.id and not each.undone]):
+                    doer.undo(each)
             raise
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import Catalog, Change, Proof, base_of, read_changes, syntax_of
+from ..catalogs import Catalog, CatalogError, Change, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
@@ -19,6 +19,8 @@ from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Move, renamed_companions
 from ..progress import Progress, Tell, silent
+from ..survey import Document, Relinked, Verdict
+from .chosen import Chosen
 from .destinations import Destinations, Targets
 from .prefix_changes import PrefixChange, prefix_changes
 from .registrations import Registrar, Registrations
@@ -52,6 +54,8 @@ class _Decided(NamedTuple):
 class RelinkedCatalog:
     """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written.
 
+    One that could not be relinked is as it was; ``refused`` says why, and ``next_step`` what to do.
+
     ``prefix_changes`` are shown before anything is written. ``changed`` is true when the catalog changed after it was
     placed; it was then read as it is now. ``rows_added`` counts new rows for shared pieces whose entries go to
     different places, where the guide allows new rows.
@@ -69,6 +73,15 @@ class RelinkedCatalog:
     changed: bool = False
     prefix_changes: tuple[PrefixChange, ...] = ()
     rows_added: int = 0
+    refused: str = ""
+    next_step: str = ""
+
+    @property
+    def outcome(self) -> Relinked:
+        """What was done with it, once relinking is over."""
+        if self.refused:
+            return Relinked.NOT_RELINKED
+        return Relinked.PROVEN if self.proof or self.already else Relinked.NOTHING_TO_CHANGE
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,9 +93,21 @@ class RelinkReport:
     registrations: tuple[Registrations, ...] = ()
     renamed: int = 0
 
+    @property
+    def refused(self) -> tuple[RelinkedCatalog, ...]:
+        """The catalogs that could not be relinked."""
+        return tuple(each for each in self.catalogs if each.refused)
 
-def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkReport:
+    @property
+    def is_complete(self) -> bool:
+        """Whether nothing was refused."""
+        return not self.refused and not any(each.refused for each in self.registrations)
+
+
+def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False, only: Collection[str] = ()) -> RelinkReport:
     """Relink every catalog that was unpacked. With ``dry_run`` all is decided, and nothing on the computer changes.
+
+    ``only`` limits that to programs and holdings by their ids, or documents by their paths on either computer.
 
     Raises `ZestyError` when nothing was unpacked, a program is running, or a catalog cannot be read.
     """
@@ -95,7 +120,7 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False) -> RelinkR
             raise _nothing_unpacked(move)
         routes = move.arrangement(unpacked[-1].note).routes
         destinations = Targets(move.survey, move.old, move.new, routes)
-        return carry_out(move, journal, destinations, tell, dry_run=dry_run)
+        return carry_out(move, journal, destinations, tell, dry_run=dry_run, only=only)
 
 
 def relink_in_place(
@@ -107,10 +132,20 @@ def relink_in_place(
 
 
 def carry_out(
-    move: Move, journal: Journal, destinations: Destinations, tell: Tell, *, dry_run: bool = False
+    move: Move,
+    journal: Journal,
+    destinations: Destinations,
+    tell: Tell,
+    *,
+    dry_run: bool = False,
+    all_or_none: bool = False,
+    only: Collection[str] = (),
 ) -> RelinkReport:
-    """Relink every catalog that ``destinations`` know the place of; continues with a step that was begun."""
-    relinker = _Relinker(move, journal, destinations)
+    """Relink every catalog that ``destinations`` know the place of; continues with a step that was begun.
+
+    With ``all_or_none``, the first catalog that cannot be relinked ends it with its `CatalogError`.
+    """
+    relinker = _Relinker(move, journal, destinations, Chosen(move, destinations, only), all_or_none=all_or_none)
     require_closed(move, relinker.programs())
     relinker.require_not_open()
     if dry_run:
@@ -141,7 +176,11 @@ def require_closed(move: Move, programs: set[str]) -> None:
 
 
 class _Relinker:
-    def __init__(self, move: Move, journal: Journal, destinations: Destinations) -> None:
+    def __init__(
+        self, move: Move, journal: Journal, destinations: Destinations, chosen: Chosen, *, all_or_none: bool
+    ) -> None:
+        self._chosen = chosen
+        self._all_or_none = all_or_none
         self._move = move
         self._disk = move.outside.disk
         self._journal = journal
@@ -177,18 +216,28 @@ class _Relinker:
         """Relink one catalog after the other."""
         move = self._move
         holdings = {h.id: h for guide in move.guides for h in holdings_on(guide, move.old, move.old_sheet)}
-        documents = move.survey.documents()
+        documents = [each for each in move.survey.documents("NOT registry") if self._chosen.has(each)]
         rows = []
+        outcomes: dict[int, tuple[str, str]] = {}
         for number, document in enumerate(documents, start=1):
-            row = self._relink(step, holdings[document.holding], move.old.parse(document.path))
+            row = self._relink(step, holdings[document.holding], document)
             tell(Progress("relinking", number, len(documents)))
             if row is not None:
                 rows.append(row)
+                outcomes[document.id] = row.outcome, f"{row.refused} {row.next_step}".strip()
                 _log.info("%s at %s: %d texts, %d entries left", row.holding, row.at, row.cells, len(row.untouched))
+        renamed, registered = 0, tuple[Registrations, ...]()
         if self._destinations.in_place:
-            return RelinkReport(move.new.name, tuple(rows), renamed=self._rename_companions(step, holdings.values()))
-        registrar = Registrar(move, self._journal, self.doer, self._decide)
-        return RelinkReport(move.new.name, tuple(rows), tuple(registrar.run(step)))
+            renamed = self._rename_companions(step, holdings.values())
+        else:
+            registrar = Registrar(move, self._journal, self.doer, self._decide)
+            registered = tuple(registrar.run(step, self._chosen.has_holding))
+            states = {each.holding: each.outcome for each in registered}
+            branches = [each for each in move.survey.documents("registry") if each.holding in states]
+            outcomes |= {each.id: states[each.holding] for each in branches}
+        if step is not None:
+            self._journal.set_outcomes(step, outcomes)
+        return RelinkReport(move.new.name, tuple(rows), registered, renamed)
 
     def _rename_companions(self, step: Step | None, holdings: Iterable[Holding]) -> int:
         """Give companions the names that go with the new paths; unpacking does so by its own routes."""
@@ -206,11 +255,12 @@ class _Relinker:
             self.doer.carry_out(step, actions)
         return len(actions)
 
-    def _relink(self, step: Step | None, holding: Holding, at: MachinePath) -> RelinkedCatalog | None:
-        """Relink the catalog that was ``at`` a place of the old computer; None when it is not among what was placed.
+    def _relink(self, step: Step | None, holding: Holding, document: Document) -> RelinkedCatalog | None:
+        """Relink one catalog; None when it is not among what was placed.
 
-        One on a drive that came along is relinked where it is.
+        One on a drive that came along is relinked where it is. One that cannot be relinked stays as it is.
         """
+        at = self._move.old.parse(document.path)
         place = self._destinations.place_of(at)
         if place is None:
             return None
@@ -219,14 +269,38 @@ class _Relinker:
         stays = self._destinations.in_place or self._move.old.travels(at)
         if placed is None and not (stays and self._finder.find(place).facts):
             return None
+        if document.verdict is Verdict.NOT_READ:
+            return self._refused(holding, place, CatalogError(f"It could not be read: {document.reasons[0]}"))
         if holding.id in self._journal.rewritten_for(location):  # another holding may look into the same catalog
             return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
         real = self._locations.real(location)
         if self._disk.facts(real) is None:
-            raise ZestyError(
-                f"The catalog {place} was unpacked but no longer exists.",
-                next_step="Run zesty undo, then unpack again.",
-            )
+            why = "It was unpacked but no longer exists."
+            error = CatalogError(why, next_step="Run zesty undo, then unpack again.")
+            return self._refused(holding, place, error)
+        try:
+            return self._rewrite(step, holding, location, at, place)
+        except CatalogError as error:
+            _log.warning("%s is not relinked: %s", place, error.message)
+            return self._refused(holding, place, error, real)
+
+    def _refused(
+        self, holding: Holding, place: MachinePath, error: CatalogError, real: Path | None = None
+    ) -> RelinkedCatalog:
+        """A catalog that stays as it is. The reason names it by its place on its computer."""
+        if self._all_or_none:
+            raise error
+        why = error.message if real is None else error.message.replace(str(real), str(place))
+        at = str(place)
+        return RelinkedCatalog(
+            holding.id, holding.title, at, 0, 0, (), (), None, refused=why, next_step=error.next_step
+        )
+
+    def _rewrite(
+        self, step: Step | None, holding: Holding, location: Location, at: MachinePath, place: MachinePath
+    ) -> RelinkedCatalog:
+        """Decide on the new paths of the catalog at a location, and write them. Raises `CatalogError`."""
+        real, placed = self._locations.real(location), self._journal.last_at(location)
         changed = placed is not None and not _is_as_placed(self._disk.facts(real), placed.facts)
         # Digested while it is decided on. If it changes meanwhile, it is not replaced.
         with working_folder(self._disk, self._work), beside(lambda: self._disk.digest(real).sha512) as digest:
@@ -274,6 +348,7 @@ class _Relinker:
             variables,
             destinations.left,
             destinations.going_along,
+            may_repeat=len(holding.part.entries) > 1,
         )
         paths = [part.path for part in holding.part.entries]
         pieces.decide(max(map(len, paths)), may_add=any(piece.may_add for path in paths for piece in path))
@@ -296,13 +371,17 @@ class _Relinker:
         )
         action, *rest = self._journal.intend(step, [replaced, *journals])
         original, part = real, Path(self.doer.parts.path_of(action))
-        if journals:
-            original = self._work / "original"
-            syntax.copy_whole(real, original, self._disk)
-        syntax.copy_whole(original, part, self._disk)
-        syntax.rewrite(part, holding.part, changes, self._disk)
-        with beside(lambda: self._disk.digest(part).sha512) as digest:
-            proof = syntax.prove(original, part, holding.part, changes, self._disk)
+        try:
+            if journals:
+                original = self._work / "original"
+                syntax.copy_whole(real, original, self._disk)
+            syntax.copy_whole(original, part, self._disk)
+            syntax.rewrite(part, holding.part, changes, self._disk)
+            with beside(lambda: self._disk.digest(part).sha512) as digest:
+                proof = syntax.prove(original, part, holding.part, changes, self._disk)
+        except CatalogError:
+            self.doer.give_up([action, *rest])
+            raise
         facts = (self._disk.facts(part) or NOTHING)._replace(mode=replaced.old_facts.mode)
         if attributes := self._disk.attributes(real):
             self._disk.set_attributes(part, attributes)

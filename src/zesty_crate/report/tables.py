@@ -47,6 +47,13 @@ def _of_check(gathered: Gathered) -> Iterator[Table]:
     yield _sides(gathered, "holdings", "Files of holdings", {"files": "files", "size_bytes": "bytes"})
     counted = {"entries": "entries", "groups": "groups", "annotations": "annotations"}
     yield _sides(gathered, "catalogs", "What catalogs hold", counted)
+    documents = (
+        (d.verdict.words, d.relinked.words if d.relinked else "", d.title, d.at, d.unread, "\n".join(d.said))
+        for d in report.documents
+    )
+    title = "Documents, and how far they were read and relinked"
+    heads = ("read", "relinked", "document", "at", "records not read", "why")
+    yield Table("documents", title, heads, tuple(documents))
     problems = ((p.state.value, p.holding, p.recorded, p.why, _yes(p.chosen)) for p in report.problems)
     title = "Entries and files that are not simply found"
     yield Table("problems", title, ("state", "holding", "recorded", "why", "chosen"), tuple(problems))

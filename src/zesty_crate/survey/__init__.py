@@ -7,6 +7,7 @@ from .entries import EntryTaker
 from .judge import Judge, Judgement, beside_pattern
 from .links import note_unregistered
 from .model import (
+    DocumentReport,
     HoldingReport,
     Problem,
     ProgramReport,
@@ -17,20 +18,24 @@ from .model import (
     summed,
 )
 from .prefetch import Errand, Prefetch
-from .rows import Carried, Document, EntryRow, FileRow, HoldingRow, entry_row, new_file
+from .rows import OF_DOCUMENT, Carried, Document, EntryRow, FileRow, HoldingRow, bounds_of, entry_row, new_file
 from .spot_checks import file_to_open, first_file_of, name_spot_checks
 from .states import BY_WEIGHT, State, Totals, no_totals
 from .stocktaking import holding_row, index_entries, list_files, read_catalog
-from .store import SurveyStore
+from .store import WERE_READ, SurveyStore
 from .summary import holding_reports, summarize, unregistered_in
 from .tables import write_tables
 from .take import SurveyOptions, take_survey
+from .verdicts import Relinked, Verdict
 from .walk import Walk
 
 __all__ = [
     "BY_WEIGHT",
+    "OF_DOCUMENT",
+    "WERE_READ",
     "Carried",
     "Document",
+    "DocumentReport",
     "EntryRow",
     "EntryTaker",
     "Errand",
@@ -44,6 +49,7 @@ __all__ = [
     "Problem",
     "ProgramReport",
     "Registry",
+    "Relinked",
     "SpotCheck",
     "State",
     "SurveyOptions",
@@ -51,11 +57,13 @@ __all__ = [
     "SurveyStore",
     "Totals",
     "Unregistered",
+    "Verdict",
     "VolumeReport",
     "Walk",
     "attach",
     "attached",
     "beside_pattern",
+    "bounds_of",
     "details_of",
     "entry_row",
     "file_to_open",

@@ -10,7 +10,7 @@ from itertools import islice
 from pathlib import Path
 from urllib.parse import unquote_to_bytes
 
-from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry
+from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry, Reading
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder
 from ..machines.moments import SAME_MOMENT_NS
@@ -54,8 +54,8 @@ class EntryTaker:
         self._knows_contents = False
         self._beside: dict[str, tuple[str, ...]] = {}
 
-    def take(self, document: Document, holding: Holding, catalog: Catalog) -> None:
-        """Take the entries and groups of one catalog."""
+    def take(self, document: Document, holding: Holding, catalog: Catalog) -> Reading:
+        """Take the entries and groups of one catalog; what became of its records."""
         self._note_beside(holding)
         own, prefix = document.holding, document.prefix
         rows = self._rows(document, catalog)
@@ -63,18 +63,21 @@ class EntryTaker:
             self._store.add_entries(batch)
             self._taken += len(batch)
             self._tell(Progress("reading catalogs", self._taken))
+        reading = catalog.reading
         for group in catalog.groups():
             members = (prefix + member for member in group.members)
             parent = prefix + group.parent if group.parent else ""
             self._store.add_group(own, prefix + group.key, group.name, parent, members)
+        return reading
 
-    def take_over(self, holding: Holding, path: Path) -> None:
-        """Take what was read into another store."""
+    def take_over(self, holding: Holding, path: Path) -> Reading:
+        """Take what was read into another store; what became of the records."""
         self._note_beside(holding)
-        entries, know_contents = self._store.take_over(path)
-        self._taken += entries
+        reading, know_contents = self._store.take_over(path)
+        self._taken += reading.entries
         self._knows_contents |= know_contents
         self._tell(Progress("reading catalogs", self._taken))
+        return reading
 
     def judge(self) -> None:
         """Judge what was taken."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from ..media import Opened
 from .states import State, Totals, no_totals
+from .verdicts import Verdict
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,6 +20,22 @@ class Problem:
     recorded: str
     why: str
     chosen: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class DocumentReport:
+    """One document that a guide reads, and how far. ``unread`` records could not be read; ``reasons`` say why."""
+
+    holding: str
+    at: str
+    verdict: Verdict
+    unread: int = 0
+    reasons: tuple[str, ...] = ()
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """Why it needs attention, and what to do."""
+        return (*self.reasons, self.verdict.remedy) if self.verdict is not Verdict.READ else ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,13 +161,18 @@ class SurveyReport:
     duplicates: tuple[DuplicateSet, ...] | None  # None when no files were read for them
     spot_checks: tuple[SpotCheck, ...]
     manual_steps: tuple[ManualStep, ...]
-    unread: tuple[str, ...]  # catalogs that could not be read, each with the reason
+    documents: tuple[DocumentReport, ...]
     warnings: tuple[str, ...]
 
     @property
     def totals(self) -> Totals:
         """All holdings' entries, summed."""
         return summed(holding.totals for holding in self.holdings)
+
+    @property
+    def unsettled(self) -> tuple[DocumentReport, ...]:
+        """The documents whose verdict needs attention."""
+        return tuple(each for each in self.documents if each.verdict is not Verdict.READ)
 
     @property
     def unplugged(self) -> tuple[VolumeReport, ...]:

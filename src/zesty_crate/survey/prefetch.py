@@ -7,10 +7,11 @@ import pickle
 import threading
 from collections.abc import Sequence
 from contextlib import ExitStack, closing
+from dataclasses import asdict
 from pathlib import Path
 from typing import IO, NamedTuple
 
-from ..catalogs import syntax_of
+from ..catalogs import Reading, syntax_of
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder, Process, Seen, receive, send, started, working_folder
 from .entries import EntryTaker
@@ -71,15 +72,15 @@ class Prefetch:
             return  # where the system starts no other process
         self._process, self._asked = process, stores
 
-    def take_over(self, taker: EntryTaker, document: Document, holding: Holding) -> bool:
-        """Wait for a catalog that was begun, and take what was read of it; whether there is anything to take."""
+    def take_over(self, taker: EntryTaker, document: Document, holding: Holding) -> Reading | None:
+        """Wait for a catalog that was begun, and take what was read of it; None when there is nothing to take."""
         key = document.holding, document.path
         store = self._asked.pop(key, None)
         if store is None or not self._is_read(key):
-            return False
-        taker.take_over(holding, store)
+            return None
+        reading = taker.take_over(holding, store)
         self._disk.remove(store)
-        return True
+        return reading
 
     def close(self) -> None:
         """End the other process, whatever it is at."""
@@ -129,10 +130,11 @@ def _read(computer: Computer, errand: Errand, target: Path, gone: State) -> None
     finder = Finder(computer, disk)
     document = Document(0, holding.id, str(seen.path), errand.prefix)
     if seen.real is None:
-        raise ValueError("a catalog that is on no plugged-in volume cannot be read")
+        raise ValueError("a catalog that is on no connected volume cannot be read")
     syntax, scratch = syntax_of(holding.part), target.parent
     with (
         closing(SurveyStore.create(target)) as store,
         closing(syntax.open(seen.real, holding.part, seen.path, disk, scratch)) as catalog,
     ):
-        EntryTaker(store, computer, finder, Judge(computer, finder, [], gone), disk).take(document, holding, catalog)
+        taker = EntryTaker(store, computer, finder, Judge(computer, finder, [], gone), disk)
+        store.set_about("reading", asdict(taker.take(document, holding, catalog)))

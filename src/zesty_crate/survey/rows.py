@@ -8,6 +8,7 @@ from typing import Any, NamedTuple
 from ..machines import FileFacts
 from ..machines.texts import restored
 from .states import State
+from .verdicts import Verdict
 
 
 class HoldingRow(NamedTuple):
@@ -58,13 +59,28 @@ BriefEntry = tuple[str, str, str, str, str, "int | None"]
 
 @dataclass(frozen=True, slots=True)
 class Document:
-    """A catalog on the old computer. What it holds is known by its own keys, with ``prefix`` before them."""
+    """A catalog on the old computer. What it holds is known by its own keys, with ``prefix`` before them.
+
+    ``unread`` records could not be read; ``reasons`` has the first reasons for the ``verdict``.
+    """
 
     id: int
     holding: str
     path: str
     prefix: str
-    fault: str = ""
+    verdict: Verdict = Verdict.READ
+    unread: int = 0
+    reasons: tuple[str, ...] = ()
+
+
+# An SQL condition on the rows of one document by their key, which is bound to `bounds_of` it.
+OF_DOCUMENT = "holding = ?1 AND {0} >= ?2 AND {0} < ?3"
+
+
+def bounds_of(document: Document) -> tuple[str, str, str]:
+    """What `OF_DOCUMENT` is bound to."""
+    prefix = document.prefix
+    return document.holding, prefix, f"{prefix[:-1]};" if prefix else "\U0010ffff"
 
 
 class EntryRow(NamedTuple):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 8
+FORMAT = 9
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -32,7 +32,8 @@ CREATE TABLE segment (file INTEGER, first INTEGER, payload TEXT NOT NULL, sha512
 CREATE TABLE attribute (file INTEGER, name, value BLOB, PRIMARY KEY (file, name)) WITHOUT ROWID;
 CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
 CREATE TABLE gone (holding TEXT, path, key);
-CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, fault TEXT, registry INTEGER);
+CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, registry INTEGER,
+                       verdict TEXT DEFAULT 'read', unread INTEGER DEFAULT 0, reasons TEXT DEFAULT '[]');
 """
 
 # Made when a table is full, which is many times faster than keeping them right on the way.

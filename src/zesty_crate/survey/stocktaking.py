@@ -13,6 +13,7 @@ from .entries import EntryTaker
 from .prefetch import Prefetch
 from .rows import Document, HoldingRow
 from .store import SurveyStore
+from .verdicts import verdict_of
 from .walk import Walk
 
 
@@ -40,6 +41,7 @@ def holding_row(holding: Holding, *, present: bool) -> HoldingRow:
 
 
 def read_catalog(
+    store: SurveyStore,
     taker: EntryTaker,
     prefetch: Prefetch,
     document: Document,
@@ -51,12 +53,13 @@ def read_catalog(
 ) -> None:
     """Take the entries and groups of one catalog, unless another process has read it already.
 
-    Raises `CatalogError` when it cannot be read.
+    Its verdict is recorded. Raises `CatalogError` when it cannot be read.
     """
-    if prefetch.take_over(taker, document, holding):
-        return
-    with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
-        taker.take(document, holding, catalog)
+    reading = prefetch.take_over(taker, document, holding)
+    if reading is None:
+        with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
+            reading = taker.take(document, holding, catalog)
+    store.set_verdict(document, verdict_of(reading, holding.part), reading.unread, reading.reasons)
 
 
 def index_entries(store: SurveyStore) -> None:

@@ -10,13 +10,17 @@ from urllib.parse import quote
 
 import apsw
 
+from ..catalogs import Reading
 from ..errors import ZestyError
 from ..guides import HoldingKind
 from ..machines.texts import restored, stored
 from .batches import Batches
 from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, entry_row, file_row
 from .schema import FORMAT, INDEXES, SCHEMA
+from .verdicts import Verdict
 
+WERE_READ = f"verdict <> '{Verdict.NOT_READ}'"  # of documents, at least in part
+_READ_FILES = f"{WERE_READ} AND NOT registry"
 _CACHE_KIB = 52 << 10
 _PAGE_BYTES = 16 << 10  # rows of three paths fill small pages badly; a million take a tenth less time in these
 
@@ -107,7 +111,7 @@ class SurveyStore:
     def add_document(self, holding: str, path: str, *, several: bool, registry: bool) -> Document:
         """Add a catalog document; the keys of what it holds begin with its prefix, where a holding has several."""
         row = (holding, stored(path), registry)
-        self.database.execute("INSERT INTO document VALUES (NULL, ?, ?, '', '', ?)", row)
+        self.database.execute("INSERT INTO document (holding, path, prefix, registry) VALUES (?, ?, '', ?)", row)
         number = self.database.last_insert_rowid()
         prefix = f"{number}:" if several else ""
         self.database.execute("UPDATE document SET prefix = ? WHERE id = ?", (prefix, number))
@@ -116,10 +120,12 @@ class SurveyStore:
     def add_same_document(self, document: Document, *, registry: bool) -> None:
         """Add a document of another survey under its own number and prefix, so that keys are the same in both."""
         row = (document.id, document.holding, stored(document.path), document.prefix, registry)
-        self.database.execute("INSERT OR IGNORE INTO document VALUES (?, ?, ?, ?, '', ?)", row)
+        self.database.execute(
+            "INSERT OR IGNORE INTO document (id, holding, path, prefix, registry) VALUES (?, ?, ?, ?, ?)", row
+        )
 
-    def take_over(self, path: Path) -> tuple[int, bool]:
-        """Take what was read of a catalog into a store of its own: how many entries, and if contents are known of any.
+    def take_over(self, path: Path) -> tuple[Reading, bool]:
+        """Take what was read of a catalog into a store of its own: its reading, and if contents are known of any.
 
         The tables are the same in both, so SQLite copies their rows as they are.
         """
@@ -127,15 +133,20 @@ class SurveyStore:
         self.database.execute("ATTACH ? AS other", (str(path),))
         for table in ("entry", "annotation", "grp", "member"):
             self.database.execute(f"INSERT INTO {table} SELECT * FROM other.{table}")
-        entries = self.count("SELECT count(*) FROM other.entry")
+        reading = json.loads(self.database.execute("SELECT value FROM other.about WHERE name = 'reading'").get)
         know_contents = self.count("SELECT EXISTS (SELECT 1 FROM other.entry WHERE content <> '')")
         self.database.execute("COMMIT; DETACH other; BEGIN")
-        return entries, bool(know_contents)
+        return Reading(**reading), bool(know_contents)
 
-    def set_fault(self, document: Document, fault: str) -> None:
+    def set_verdict(self, document: Document, verdict: Verdict, unread: int, reasons: Sequence[str]) -> None:
+        """Record how far a document was read."""
+        row = (verdict, unread, json.dumps(reasons), document.id)
+        self.database.execute("UPDATE document SET verdict = ?, unread = ?, reasons = ? WHERE id = ?", row)
+
+    def set_not_read(self, document: Document, why: str) -> None:
         """Record that a document could not be read, and forget what was read of it before that."""
         self.flush()
-        self.database.execute("UPDATE document SET fault = ? WHERE id = ?", (fault, document.id))
+        self.set_verdict(document, Verdict.NOT_READ, 0, [why])
         of_entries = (("entry", "key"), ("annotation", "entry"), ("belongs", "entry"))
         for table, column in (*of_entries, ("grp", "key"), ("member", "grp")):
             self.database.execute(
@@ -148,13 +159,14 @@ class SurveyStore:
         rows = self.database.execute("SELECT * FROM holding ORDER BY rowid")
         return [HoldingRow(*row)._replace(present=bool(row[6]), swept=bool(row[7])) for row in rows]
 
-    def documents(self, condition: str = "fault = '' AND NOT registry") -> list[Document]:
+    def documents(self, condition: str = _READ_FILES) -> list[Document]:
         """The catalog documents for which an SQL condition of ours holds: files that were read, by default."""
         rows = self.database.execute(
-            f"SELECT id, holding, path, prefix, fault FROM document WHERE {condition} ORDER BY id"
+            f"SELECT id, holding, path, prefix, verdict, unread, reasons FROM document WHERE {condition} ORDER BY id"
         )
         return [
-            Document(number, holding, restored(path), prefix, fault) for number, holding, path, prefix, fault in rows
+            Document(number, holding, restored(path), prefix, Verdict(verdict), unread, tuple(json.loads(reasons)))
+            for number, holding, path, prefix, verdict, unread, reasons in rows
         ]
 
     def add_entries(self, rows: Sequence[EntryRow | BriefEntry]) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 from ..machines.texts import restored
 from ..media import Opened
 from .model import (
+    DocumentReport,
     DuplicateSet,
     HoldingReport,
     LeavingLink,
@@ -48,7 +49,10 @@ def summarize(store: SurveyStore) -> SurveyReport:
         duplicates=_duplicates(store) if store.about("duplicates") else None,
         spot_checks=_spot_checks(store),
         manual_steps=tuple(ManualStep(**each) for each in store.about("manual-steps")),
-        unread=tuple(document.fault for document in store.documents("fault <> ''")),
+        documents=tuple(
+            DocumentReport(each.holding, each.path, each.verdict, each.unread, each.reasons)
+            for each in store.documents("1")
+        ),
         warnings=tuple(store.about("warnings") or ()),
     )
 
@@ -59,7 +63,9 @@ def holding_reports(store: SurveyStore) -> list[HoldingReport]:
     counts: dict[tuple[str, str], tuple[int, int, int]] = {
         (holding, role): (files, size, faults) for holding, role, files, size, faults in database.execute(_COUNTS)
     }
-    documents = dict(database.execute("SELECT holding, count(*) FROM document WHERE fault = '' GROUP BY holding"))
+    documents = dict(
+        database.execute("SELECT holding, count(*) FROM document WHERE verdict <> 'not-read' GROUP BY holding")
+    )
     groups = dict(database.execute("SELECT holding, count(*) FROM grp GROUP BY holding"))
     annotations = dict(database.execute("SELECT holding, count(*) FROM annotation GROUP BY holding"))
     totals = _totals(store)

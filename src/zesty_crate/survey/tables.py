@@ -21,7 +21,7 @@ _TABLES = {
     "annotations": """SELECT holding, entry, name, value FROM annotation ORDER BY rowid""",
     "groups": """SELECT holding, key, name, parent FROM grp ORDER BY rowid""",
     "members": """SELECT holding, grp AS "group", position, entry FROM member ORDER BY rowid""",
-    "catalogs": """SELECT holding, path, fault FROM document ORDER BY id""",
+    "catalogs": """SELECT holding, path, verdict, unread, reasons FROM document ORDER BY id""",
     "duplicates": """SELECT d.grp AS "set", f.size AS size_bytes, f.path FROM duplicate AS d
                      JOIN file AS f ON f.id = d.file ORDER BY d.grp, f.path""",
     "spot-checks": """SELECT holding, entry, path, named, what, fault, duration_s, width, height FROM spot_check

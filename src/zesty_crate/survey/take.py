@@ -17,6 +17,7 @@ from ..machines.texts import stored
 from ..progress import Tell, silent
 from ..version import __version__
 from .documents import FoundDocument, Registry, roots_of
+from .doubts import settle_verdicts
 from .duplicates import note_duplicates
 from .entries import EntryTaker
 from .judge import Judge
@@ -38,14 +39,12 @@ class SurveyOptions:
     """Options of a survey.
 
     ``spot_checks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
-    content. ``gone`` is the state of an entry without a file. Unless it ``needs_catalog``, a program that lacks its
-    catalog is no reason to refuse.
+    content. ``gone`` is the state of an entry without a file.
     """
 
     spot_checks: tuple[str, ...] = ()
     duplicates: bool = True
     gone: State = State.MISSING_BEFORE
-    needs_catalog: bool = True
 
 
 def take_survey(
@@ -60,7 +59,7 @@ def take_survey(
     """Write a survey of the computer of ``sheet`` into the new file ``target``.
 
     ``scratch`` is an empty folder for working copies. A catalog that cannot be read is noted, and the others continue.
-    Raises `ZestyError` when no guide finds anything, and `CatalogError` when there are catalogs and none can be read.
+    Raises `ZestyError` when no guide finds anything.
     """
     with closing(SurveyStore.create(target)) as store:
         taker = _Taker(store, sheet, guides, outside, scratch, tell, options or SurveyOptions())
@@ -147,7 +146,6 @@ class _Taker:
         disk = self._outside.disk
         taker = EntryTaker(self._store, self._computer, self._finder, judge, disk, self._tell)
         self._store.index("file_by_key")
-        faults: list[CatalogError] = []
         for found in roots_of(self._documents, disk, scratch):
             document = self._store.add_document(
                 found.holding.id, found.path, several=found.holding.has_several, registry=found.is_registry
@@ -155,14 +153,12 @@ class _Taker:
             try:
                 self._take_catalog(taker, document, found, scratch)
             except CatalogError as error:
-                faults.append(error)
                 _log.warning("document %s cannot be read: %s", found.path, error.message)
                 # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
-                self._store.set_fault(document, error.message.replace(str(found.seen.real), found.path))
-        if faults and self._options.needs_catalog and not self._store.documents("fault = ''"):
-            raise faults[0]
+                self._store.set_not_read(document, error.message.replace(str(found.seen.real), found.path))
         taker.judge()
         index_entries(self._store)
+        settle_verdicts(self._store)
         leaving = leaving_links(self._store, self._computer, judge)
         self._store.set_about("links", [list(each) for each in leaving])
 
@@ -244,7 +240,7 @@ class _Taker:
         syntax, disk = syntax_of(holding.part), self._outside.disk
         for beside in syntax.companions(seen.real, disk):
             self._note_unfinished(holding, seen, beside, disk.facts(beside))
-        read_catalog(taker, self._prefetch, document, holding, seen, seen.real, disk, scratch)
+        read_catalog(self._store, taker, self._prefetch, document, holding, seen, seen.real, disk, scratch)
 
     def _note_unfinished(self, holding: Holding, seen: Seen, beside: Path, facts: FileFacts | None) -> None:
         """A journal beside a catalog goes along with it, though it is better that there be none."""

@@ -42,6 +42,10 @@ def _of_check(report: CheckReport, source: str) -> Iterator[RequestedStep]:
     for (holding, state), number in sorted(left.items()):
         do = f"{titles.get(holding, holding)}: {number:,} {state}. {state.remedy}"
         yield RequestedStep("after-check", holding.partition("/")[0], do, source)
+    for document in report.unsettled:
+        if document.needs_relinking:
+            do = f"{document.title}: not relinked: {document.at}. {document.why}"
+            yield RequestedStep("after-check", document.holding.partition("/")[0], do, source)
     for each in report.unregistered:
         do = f"Register {each.at}: it has no registration."
         yield RequestedStep("after-unpack", each.holding.partition("/")[0], do, source)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import groupby
 
 from ..crate import Crate, RequestedStep
 from ..machines import Disk
@@ -12,12 +13,24 @@ _SOURCE = "survey"
 
 
 def steps_of_survey(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[RequestedStep]:
-    """What to do about volumes, links, seats, device settings, and uninstalling."""
+    """What to do about documents, volumes, links, seats, device settings, and uninstalling."""
+    yield from _documents(report)
     yield from _volumes(report, crate, disk)
     yield from _links(report)
     yield from _device_settings(report, crate, disk)
     yield from _seats(report)
     yield from _uninstalling(report)
+
+
+def _documents(report: SurveyReport) -> Iterator[RequestedStep]:
+    """Documents that were not simply read, those of one holding with one verdict in one step."""
+    titles = {each.id: each.title for each in report.holdings}
+    of = sorted(report.unsettled, key=lambda each: (each.holding, each.verdict))
+    for (holding, verdict), group in groupby(of, key=lambda each: (each.holding, each.verdict)):
+        alike = list(group)
+        more = f" and {len(alike) - 1} more" if len(alike) > 1 else ""
+        do = f"{titles[holding]}: {verdict.words}: {alike[0].at}{more}. {' '.join(alike[0].said)}"
+        yield RequestedStep("after-check", holding.partition("/")[0], do, _SOURCE)
 
 
 def _volumes(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[RequestedStep]:

@@ -50,6 +50,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default=Path(),
         help="with --at: where to create the crate with the original catalogs (default: current folder)",
     )
+    parser.add_argument(
+        "--only",
+        metavar="NAME",
+        action="append",
+        default=[],
+        help="with CRATE: only this program, holding or catalog, by id or path (may be repeated)",
+    )
     parser.add_argument("--details", action="store_true", help="show each document, also where many are alike")
     add_into(parser)
     add_guides(parser)
@@ -61,6 +68,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Find the new paths, show them, and write them."""
     if (args.at is None) == (args.crate is None) or (args.crate is None) != (args.to is None):
         args.wrong("give either CRATE and --to SHEET, or --at SHEET and --look-in DIR")
+    if args.at and args.only:
+        args.wrong("--only needs CRATE and --to SHEET")
     looking = bool(args.look_in or args.route)
     if args.decisions and not looking:
         args.wrong("--decisions needs --at SHEET and --look-in DIR")
@@ -89,7 +98,7 @@ def _run_in_place(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.say(f"The original catalogs are in {kept}.")
         terminal.next("zesty", "undo", str(kept), "--to", str(args.at), why="To undo this")
         terminal.next("zesty", "check", "--at", str(args.at))
-    return Status.ATTENTION if evidence.left else Status.DONE
+    return Status.ATTENTION if evidence.left or (report and not report.is_complete) else Status.DONE
 
 
 def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
@@ -99,8 +108,8 @@ def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
         args.wrong("--guides needs --at: a crate uses the guides that it was made with")
     with opened_move(args) as move:
         with terminal.progress() as tell:
-            report = relink(move, tell, dry_run=args.dry_run or not args.yes)
-        pending = [catalog for catalog in report.catalogs if not catalog.already]
+            report = relink(move, tell, dry_run=args.dry_run or not args.yes, only=args.only)
+        pending = [catalog for catalog in report.catalogs if not catalog.already and not catalog.refused]
         branches = [each for each in report.registrations if each.state is Merging.PENDING]
         if (pending or branches) and not (args.dry_run or args.yes):
             if not terminal.json:
@@ -109,11 +118,11 @@ def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
             texts = count(sum(each.cells for each in pending), "new path text")
             terminal.ask(f"Write {texts}{merging}?", yes=False)
             with terminal.progress() as tell:
-                report = relink(move, tell)
+                report = relink(move, tell, only=args.only)
     if terminal.json:
         terminal.document({"dry-run": args.dry_run, **fields_of(report)})
     else:
         show_relinked(report, terminal, details=args.details)
         if not args.dry_run:
             terminal.next("zesty", "check", str(args.crate), *target_of(args))
-    return Status.DONE
+    return Status.DONE if report.is_complete else Status.ATTENTION

@@ -107,6 +107,6 @@ def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) 
 def _needs_attention(report: SurveyReport) -> bool:
     from ...survey import State
 
-    return bool(report.warnings or report.unread) or any(
+    return bool(report.warnings or report.unsettled) or any(
         report.totals[state] for state in State if state.needs_attention
     )

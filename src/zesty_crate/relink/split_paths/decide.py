@@ -49,12 +49,15 @@ class PathDecider:
         variables: tuple[Variables, Variables] = (NO_VARIABLES, NO_VARIABLES),
         left: Callable[[Entry], str] = always_told,
         going_along: Callable[[MachinePath], Container[str]] = no_names,
+        *,
+        may_repeat: bool = False,
     ) -> None:
         """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's.
 
         ``left`` tells which entries that do not move must be reported, and why; ``going_along`` which names in a
-        folder are sure to go where that folder goes, just as they are.
+        folder are sure to go where that folder goes, just as they are. Several entries ``may_repeat`` one cell.
         """
+        self._may_repeat = may_repeat
         self._old_variables, self._new_variables = variables
         self._new_base = new_base
         self._left = left
@@ -123,9 +126,14 @@ class PathDecider:
         told: set[Cell] = set()
         for entry in self._entries():
             piece = entry.pieces[0] if len(entry.pieces) == 1 and not entry.remote else None
-            if piece is None or piece.cell.is_fixed or (text := self._known(piece.text, entry.spelling)) is None:
+            if (
+                piece is None
+                or piece.cell.is_fixed
+                or piece.cell in self._decided
+                or (text := self._known(piece.text, entry.spelling)) is None
+            ):
                 yield from self._changes_of(entry, told)
-            elif text != piece.text:
+            elif text != piece.text and self._is_new(piece.cell, told):
                 yield Change(piece.cell, piece.text, text)
 
     def new_text(self, text: str, spelling: Spelling, ask: Callable[[], Entry | None]) -> str | None:
@@ -137,6 +145,19 @@ class PathDecider:
         entry = ask()
         changes = list(self._changes_of(entry, set())) if entry else []
         return changes[0].new if changes else None
+
+    def _agrees(self, cell: Cell, last: SpelledPiece) -> bool:
+        """Whether an entry's own piece becomes what was decided for it as a piece of others, such as a folder's."""
+        shared = self._decided.get(cell)
+        return shared is None or write_piece(shared) == write_piece(last)
+
+    def _is_new(self, cell: Cell, told: set[Cell]) -> bool:
+        """Whether the change of a cell was not told yet; asked where several entries may have one cell."""
+        if not self._may_repeat:
+            return True
+        is_new = cell not in told
+        told.add(cell)
+        return is_new
 
     def _known(self, text: str, spelling: Spelling) -> str | None:
         known = self._folders.new_text(text, spelling)
@@ -160,12 +181,13 @@ class PathDecider:
             elif new is not None and cell not in told:
                 told.add(cell)
                 yield from _change(cell, text, old, new)
-        if last is None:
+        _, cell, old = cut.pieces[-1]
+        if last is None or not self._agrees(cell, last):
             self.inexpressible.append(entry)
             return
-        _, cell, old = cut.pieces[-1]
         own = list(_change(cell, texts[-1], old, last))
-        yield from own
+        if self._is_new(cell, told):
+            yield from own
         if len(entry.pieces) == 1:
             self._folders.learn(texts[-1], entry.spelling, cut.old, own[0].new if own else texts[-1])
 

@@ -1,0 +1,37 @@
+"""What became of a document's records while it was read: how many there are, and which could not be read, and why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+_MOST_REASONS = 5
+
+
+class UnreadRecord(Exception):  # noqa: N818  nothing failed but this one record
+    """One record cannot be read as its guide says; the message says why."""
+
+
+@dataclass(slots=True)
+class Reading:
+    """One pass over the records that a guide selects from a document.
+
+    ``entries`` name a path; ``without_path`` are records that name none, which is no fault; ``unread`` could not be
+    read, and ``reasons`` has the first of them. ``is_empty`` when the document holds nothing to select from.
+    """
+
+    entries: int = 0
+    without_path: int = 0
+    unread: int = 0
+    reasons: list[str] = field(default_factory=list)
+    is_empty: bool = False
+
+    def skip(self, record: str, why: str) -> None:
+        """Count a record that could not be read."""
+        self.unread += 1
+        if len(self.reasons) < _MOST_REASONS:
+            self.reasons.append(f"{record}: {why}")
+
+    @property
+    def selects_nothing(self) -> bool:
+        """Whether no record of a document that holds something names a path."""
+        return not (self.entries or self.unread or self.is_empty)
