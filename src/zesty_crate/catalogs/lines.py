@@ -8,31 +8,33 @@ from collections.abc import Iterable, Iterator
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
+from .reading import UnreadRecord
 from .records import Found, Inclusion, Record
 from .text_file import TextFile
 
 Carried = dict[str, Found]
 Field = tuple[str, str, int]  # the raw text, how it is quoted, and where it begins
 
+_ESCAPE = re.compile(r"\\u[0-9A-Fa-f]{4}|\\\\")
 _LINE = re.compile(r"([^\r\n]*)(?:\r\n|\r|\n|$)")
 
 
 class LineRecord(Record):
     """A line, or a part of one, that a regular expression matched; selectors are the names of its groups."""
 
-    __slots__ = ("_carried", "_match", "_start", "_title")
+    __slots__ = ("_carried", "_escapes", "_match", "_start")
 
-    def __init__(self, match: re.Match[str], start: int, carried: Carried, title: str) -> None:
+    def __init__(self, match: re.Match[str], start: int, carried: Carried, escapes: str | None) -> None:
         self._match = match
         self._start = start
         self._carried = carried
-        self._title = title
+        self._escapes = escapes
 
     def value(self, selector: str) -> Found | None:
         """The text of a group, unless it took no part in the match; else what an earlier line carries to here."""
         if selector not in self._match.re.groupindex:
             return self._carried.get(selector)
-        return _group(self._match, selector, self._start)
+        return _group(self._match, selector, self._start, self._escapes)
 
 
 class Lines:
@@ -56,7 +58,7 @@ class Lines:
         self._require_groups(part, pattern)
         for start, content, carried in self._lines():
             for match in self._matches(pattern, content):
-                record = LineRecord(match, start, carried, self._title)
+                record = LineRecord(match, start, carried, self._part.escapes)
                 yield record if self._given is None else _ReadOnly(record)
 
     def inclusions(self) -> Iterator[Inclusion]:
@@ -84,7 +86,10 @@ class Lines:
                 continue
             for pattern in self._carries:
                 for match in self._matches(pattern, content):
-                    told = {name: _group(match, name, line.start()) for name in match.groupdict()}
+                    told = {
+                        name: _group(match, name, line.start(), self._part.escapes or "none")
+                        for name in match.groupdict()
+                    }
                     carried = {**carried, **{name: found for name, found in told.items() if found}}
             yield line.start(), content, carried
 
@@ -121,11 +126,22 @@ class _ReadOnly(Record):
         return found and Found(found.text, None)
 
 
-def _group(match: re.Match[str], name: str, start: int) -> Found | None:
+def _group(match: re.Match[str], name: str, start: int, escapes: str | None) -> Found | None:
+    """What a group of an expression matched.
+
+    Raises `UnreadRecord` for a text between quotation marks that seems to have escapes, unless a guide says if it has.
+    """
     begin, end = match.span(name)
     if begin < 0:
         return None
-    return Found(match.group(name), Cell("", "plain", start + begin, end - begin))
+    raw, place = match.group(name), (start + begin, end - begin)
+    if escapes == "json":
+        return Found(QUOTINGS["json"].decode(raw), Cell("", "json", *place))
+    if escapes or match.string[begin - 1 : begin] != '"' or match.string[end : end + 1] != '"':
+        return Found(raw, Cell("", "plain", *place))
+    if "\\" in raw and "\\" not in _ESCAPE.sub("", raw):
+        raise UnreadRecord(f'{raw!r} seems to hold escapes; the guide must say so (escapes = "json" or "none")')
+    return Found(raw, Cell("", "plain" if "\\" in raw else "unescaped", *place))
 
 
 class Row(Record):

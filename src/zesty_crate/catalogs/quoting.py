@@ -106,6 +106,11 @@ def _in_line(character: str, _: str) -> str | None:
     return None if character in "\r\n\0" else character
 
 
+def _needs_no_escape(character: str, _: str) -> str | None:
+    """Between quotation marks, where nobody knows how a text would escape."""
+    return None if character in '\\"\r\n\0' else character
+
+
 # -- XML 1.0, sections 2.4 and 4.6 -----------------------------------------------------------------------------------
 
 
@@ -223,6 +228,7 @@ _ANY = re.compile(r".", re.DOTALL)
 
 _ALL: tuple[Quoting | HexQuoting, ...] = (
     Quoting("plain", "", _ANY, _itself, _in_line),
+    Quoting("unescaped", "", _ANY, _itself, _needs_no_escape),
     Quoting("xml-text", "&", _XML_UNIT, _xml_read, _xml("")),
     Quoting("xml-double", "&", _XML_UNIT, _xml_read, _xml('"')),
     Quoting("xml-single", "&", _XML_UNIT, _xml_read, _xml("'")),

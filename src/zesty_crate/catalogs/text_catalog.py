@@ -94,14 +94,19 @@ class RecordCatalog:
                 entry = self._counted(reading, part, record, prefix, position)
                 if entry is not None:
                     yield entry
-            elif recorded := record.text(at):
+                continue
+            try:
+                recorded = record.text(at)
+            except UnreadRecord as why:
+                reading.skip(f"record {position}", str(why))
+                continue
+            if recorded:
                 key = record.text(part.key) if part.key else ""
                 size = record.text(part.size) if part.size else None
                 told = ((name, record.text(name)) for name in part.annotations)
                 annotations = tuple((name, text) for name, text in told if text is not None) if part.annotations else ()
                 reading.entries += 1
                 yield f"{prefix}{key or position}", recorded, _number(size), annotations
-
             else:
                 _note_pathless(reading, part, record, position)
 
@@ -131,7 +136,10 @@ class RecordCatalog:
     def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[Change]:
         at, spelling = part.path[0].at, part.spelling
         for position, record in enumerate(self._records.select(part), start=1):
-            found = record.value(at)
+            try:
+                found = record.value(at)
+            except UnreadRecord:
+                continue
             if found is None or not found.text:
                 continue
             text, cell = found
@@ -260,7 +268,10 @@ class TextSyntax:
         for entries in part.entries:
             for record in _records_of(records, entries, told=True):
                 for piece in entries.path:
-                    yield record.text(piece.at) or ""
+                    try:
+                        yield record.text(piece.at) or ""
+                    except UnreadRecord:
+                        yield ""
 
 
 def _note_pathless(reading: Reading, part: EntriesPart, record: Record, position: int) -> None:

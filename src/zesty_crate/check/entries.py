@@ -117,6 +117,8 @@ class _Judge:
             if verdict is not None and (is_same or before is None):
                 return State(verdict), restored(why), bool(chosen)
             return (*self._by_content(now, before), False)
+        if before is not None and before.state is State.UNCLEAR:
+            return before.state, before.why, False
         if now.state in (State.REMOTE, State.UNCLEAR) or before is None:
             return now.state, now.why, False
         if before.state.is_as_before:

@@ -94,6 +94,8 @@ class HoldingPart(Part):
     A ``warning`` is said before it is placed: what the program does with such things by itself.
 
     A document ``may-have-none`` when one without entries is usual.
+
+    ``escapes`` tells how a text of lines writes a backslash: doubled as in JSON, or as itself.
     """
 
     id: Id
@@ -120,6 +122,7 @@ class HoldingPart(Part):
     named_by: NamedByPart | None = None
     warning: Text | None = None
     may_have_none: bool = False
+    escapes: Literal["json", "none"] | None = None
     entries: tuple[EntriesPart, ...] = ()
     groups: tuple[GroupsPart, ...] = ()
 
@@ -155,8 +158,8 @@ class HoldingPart(Part):
             raise ValueError('"syntax" and [[holding.entries]] together, or neither of them')
         if self.registers and self.kind is not HoldingKind.REGISTRATIONS:
             raise ValueError('"registers" only with kind = "registrations"')
-        if (self.carry or self.anywhere or self.includes) and self.syntax != "lines":
-            raise ValueError('"carry", "anywhere" and "includes" only with syntax = "lines"')
+        if (self.carry or self.anywhere or self.includes or self.escapes) and self.syntax != "lines":
+            raise ValueError('"carry", "anywhere", "includes" and "escapes" only with syntax = "lines"')
         if self.inside and self.syntax == "sqlite":
             raise ValueError('"inside" with a syntax of texts or property lists')
         return self

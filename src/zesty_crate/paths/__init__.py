@@ -1,6 +1,6 @@
 """How systems write paths: parse, compare, translate, spell. Pure: nothing here touches a disk."""
 
-from .errors import PathError
+from .errors import PathError, UnclearPathError
 from .keys import name_key, path_key
 from .machine_path import MachinePath
 from .names import (
@@ -16,7 +16,7 @@ from .names import (
 from .native import resolved
 from .piece import SpelledPiece, Spelling, Style
 from .routes import Route, RouteMap
-from .spelling import join_pieces, read_inner, read_path, respell, write_piece
+from .spelling import join_pieces, read_inner, read_path, respell, seems_several, write_piece
 from .split_name import name_splitter, split_name
 from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System, format_named
 from .url import file_url
@@ -36,6 +36,7 @@ __all__ = [
     "Spelling",
     "Style",
     "System",
+    "UnclearPathError",
     "Variables",
     "before_ending",
     "escape_name",
@@ -52,6 +53,7 @@ __all__ = [
     "read_path",
     "resolved",
     "respell",
+    "seems_several",
     "shortened",
     "split_name",
     "tell_apart",

@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from .errors import PathError
+from .errors import PathError, UnclearPathError
 from .machine_path import MachinePath
 from .native import DRIVE, read_posix, read_windows, separator_in
 from .piece import SpelledPiece, Spelling, Style
@@ -30,10 +30,13 @@ def read_path(
 ) -> SpelledPiece:
     """Take apart a whole recorded path; ``base`` is the folder of the document it is in.
 
-    Raises `PathError` when ``text`` is empty, holds a NUL, is not of this spelling, or is relative and must not be.
+    Raises `PathError` when ``text`` is empty, is not of this spelling, or is relative and must not be, and
+    `UnclearPathError` when it is more than one path.
     """
-    if not text or "\0" in text:
+    if not text:
         raise PathError(f"A path was expected, and {text!r} was found.")
+    if _is_several(text, system, spelling):
+        raise UnclearPathError(f"One path was expected, and {text!r} looks like several paths.")
     if spelling.is_relative:
         return read_reference(text, system, spelling, base)
     if spelling is Spelling.FILE_URL:
@@ -41,6 +44,24 @@ def read_path(
     if spelling is Spelling.WITH_VARIABLES and (piece := read_variable(text, system, variables)):
         return piece
     return read_windows(text, spelling) if system is System.WINDOWS else read_posix(text, system, spelling)
+
+
+# Where a path begins: no Windows name holds a colon. Names of other systems may, so there a text only seems a list.
+_WINDOWS_START = re.compile(r"[A-Za-z]:[\\/]|(?<=[;|\n])\s*\\\\")
+_POSIX_START = re.compile(r"[^/][:;|\n]\s*/(?!/)")
+
+
+def _is_several(text: str, system: System, spelling: Spelling) -> bool:
+    if "\0" in text:
+        return True
+    if spelling.is_url:
+        return text.count("file:") > 1
+    return system is System.WINDOWS and len(_WINDOWS_START.findall(text)) > 1
+
+
+def seems_several(text: str, system: System) -> bool:
+    """Whether a text looks like a list of paths, though it may be the path of a file with an odd name."""
+    return system is not System.WINDOWS and _POSIX_START.search(text) is not None
 
 
 def read_inner(text: str, system: System, spelling: Spelling) -> SpelledPiece:

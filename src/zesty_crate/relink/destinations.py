@@ -8,7 +8,7 @@ from typing import Protocol
 
 from ..catalogs import Entry
 from ..machines import Computer
-from ..paths import Folding, MachinePath, PathError, Route, RouteMap, read_path
+from ..paths import Folding, MachinePath, PathError, Route, RouteMap, read_path, seems_several
 from ..survey import SurveyStore
 from .evidence import Evidence
 
@@ -102,7 +102,7 @@ class Targets:
             return Target(old, None)
         carried = self._survey.carried_as(self._old.key(old))
         if carried is None:
-            return Target(old, wanted)
+            return Target(None, None) if seems_several(entry.recorded, self._old.system) else Target(old, wanted)
         true = self._routes.translate(self._old.parse(carried[0]))
         # The recorded spelling is a person's or a program's own and stays, unless the new volume tells them apart.
         if true is None or self._new.key(true) == self._new.key(wanted):

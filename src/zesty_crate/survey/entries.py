@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import defaultdict
 from collections.abc import Iterator
+from dataclasses import replace
 from functools import lru_cache
 from itertools import islice
 from pathlib import Path
@@ -15,7 +16,17 @@ from ..guides import Holding
 from ..machines import Computer, Disk, Finder
 from ..machines.moments import SAME_MOMENT_NS
 from ..machines.texts import restored
-from ..paths import Folding, MachinePath, PathError, Spelling, System, name_key, read_path
+from ..paths import (
+    Folding,
+    MachinePath,
+    PathError,
+    Spelling,
+    System,
+    UnclearPathError,
+    name_key,
+    read_path,
+    seems_several,
+)
 from ..progress import Progress, Tell, silent
 from .joining import join_entries
 from .judge import Judge, Judgement, beside
@@ -90,6 +101,8 @@ class EntryTaker:
         for number, (row, path, size, holding) in enumerate(pending, start=1):
             judged = self._judge.judge_at(self._parsed(restored(path)), size, NOTHING_KNOWN)
             self._note_outside(holding, judged)
+            if judged.state is self._judge.gone and seems_several(restored(path), self._computer.system):
+                judged = replace(judged, state=State.UNCLEAR, why=f"{restored(path)!r} looks like several paths")
             if judged.state is not State.FOUND:
                 database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (judged.state, judged.why, row))
             if number % _TELL_EVERY == 0:
@@ -156,7 +169,8 @@ class EntryTaker:
             try:
                 text, path_key = self._place(entry)
             except PathError as error:
-                text, path_key, state, why, judged = "", "", self._judge.gone, error.message, True
+                state = State.UNCLEAR if isinstance(error, UnclearPathError) else self._judge.gone
+                text, path_key, why, judged = "", "", error.message, True
         return EntryRow(
             holding,
             key,

@@ -1,0 +1,98 @@
+"""Only whole paths are rewritten: a text that is several paths, or holds what is none, is left and listed."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import pytest
+
+from conftest import Zesty
+from support.trip import SOUNDS, SQLITE, Trip, document
+
+
+@pytest.fixture
+def trip(tmp_path: Path, zesty: Zesty) -> Trip:
+    return Trip(tmp_path, zesty)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        f"{SOUNDS}0.wav;{SOUNDS}1.wav;E:\\c.wav",
+        f"{SOUNDS}0.wav|{SOUNDS}1.wav",
+        f"{SOUNDS}0.wav\n{SOUNDS}1.wav",
+        f"{SOUNDS}0.wav;\\\\barn\\share\\1.wav",
+        f"{SOUNDS}0.wav\0{SOUNDS}1.wav",
+    ],
+    ids=["semicolons", "bars", "lines", "share", "NUL"],
+)
+def test_several_paths_in_one_text_are_left_and_listed(trip: Trip, text: str) -> None:
+    trip.guide(SQLITE)
+    trip.database([*trip.sounds(5), text])
+    survey = trip.survey()
+    assert survey.returncode == 1
+    (problem,) = document(trip.survey_again("--json"))["problems"]
+    assert (problem["state"], "several paths" in problem["why"]) == ("unclear", True)
+    check = trip.moved()
+    assert (check.returncode, "All well" in check.stdout) == (1, False)
+    assert [each["state"] for each in document(trip.check("--json"))["problems"]] == ["unclear"]
+    assert trip.new_paths()[5] == text
+    assert trip.new_paths()[0] == "/Users/odile/Music/Lamps/0.wav"
+
+
+def test_two_urls_in_one_text_are_left(trip: Trip) -> None:
+    trip.guide(SQLITE.replace('"native"', '"file-url"'))
+    one, other = (f"file:///{path.replace(chr(92), '/')}" for path in trip.sounds(2))
+    trip.database([one, other, f"{one} {other}"])
+    trip.moved()
+    assert trip.new_paths() == [
+        "file:///Users/odile/Music/Lamps/0.wav",
+        "file:///Users/odile/Music/Lamps/1.wav",
+        f"{one} {other}",
+    ]
+
+
+def test_names_may_have_semicolons_and_commas(trip: Trip) -> None:
+    trip.guide(SQLITE)
+    trip.database([trip.sound(name) for name in ("rain; soft, 1.wav", "a;b.wav", "bar 1 | 2.wav".replace("|", "+"))])
+    check = trip.moved()
+    assert check.returncode == 0, check.stdout
+
+
+LINES = """at = "{app-data}/Lamps/scenes.txt"
+syntax = "lines"
+[[holding.entries]]
+each = '.*"path": ?"(?P<path>[^"]*)".*'
+path = [{ at = "path" }]
+spelling = "native"
+"""
+
+
+def lines(trip: Trip) -> Path:
+    return trip.home / "AppData/Roaming/Lamps/scenes.txt"
+
+
+def test_texts_that_hold_escapes_are_not_read_unless_the_guide_says_how(trip: Trip) -> None:
+    trip.guide(LINES)
+    escaped = trip.sound("for\u00eat.wav").replace("\\", "\\\\")
+    lines(trip).write_text(f'{{"path": "{escaped}"}}\n{{"path": "{escaped}"}}\n'.replace("\u00ea", "\\u00ea", 1))
+    survey = document(trip.survey("--json"))
+    assert [each["verdict"] for each in survey["documents"]] == ["partly-read"]
+    assert "escapes" in survey["documents"][0]["reasons"][0]
+
+
+def test_a_guide_that_says_how_a_text_escapes_has_it_read_and_written(trip: Trip) -> None:
+    trip.guide(LINES.replace('syntax = "lines"', 'syntax = "lines"\nescapes = "json"'))
+    escaped = trip.sound("for\u00eat.wav").replace("\\", "\\\\")
+    lines(trip).write_text(f'{{"path": "{escaped}"}}\n{{"path": "{escaped}"}}\n'.replace("\u00ea", "\\u00ea", 1))
+    check = trip.moved()
+    assert check.returncode == 0, check.stdout
+    new = (trip.new_home / "Library/Application Support/Lamps/scenes.txt").read_text(encoding="utf-8")
+    assert [json.loads(line)["path"] for line in new.splitlines()] == ["/Users/odile/Music/Lamps/for\u00eat.wav"] * 2
+
+
+def test_backslashes_that_are_no_escapes_are_read(trip: Trip) -> None:
+    trip.guide(LINES)
+    lines(trip).write_text(f'"path": "{trip.sound("a.wav")}"\n')
+    assert trip.moved().returncode == 0
