@@ -41,8 +41,8 @@ from .surplus import explain_surplus
 _log = logging.getLogger(__name__)
 
 
-def check(move: Move, tell: Tell = silent, content: Content = Content.SAMPLE) -> CheckReport:
-    """Judge every entry on the new computer against the survey and the crate, and keep what that came to.
+def check(move: Move, tell: Tell = silent, content: Content = Content.SAMPLE, *, keep: bool = True) -> CheckReport:
+    """Judge every entry on the new computer against the survey and the crate, and ``keep`` what that came to.
 
     The first one that comes out well after the last change is what was handed over, and later ones say what changed
     since. Raises `ZestyError` when nothing of the crate was unpacked there.
@@ -59,10 +59,12 @@ def check(move: Move, tell: Tell = silent, content: Content = Content.SAMPLE) ->
         with closing(SurveyStore.create(survey)) as store:
             checker = _Checker(move, move.arrangement(unpacked[-1].note), store, scratch, tell)
             report = checker.run(journal, content, dt.datetime.fromisoformat(unpacked[0].begun))
-        record = CheckRecord(move.outside.clock.now().isoformat(), last_change(journal), report)
-        keep_record(move, record)
+        sheet, now = move.new_sheet, move.outside.clock.now().isoformat()
+        record = CheckRecord(now, last_change(journal), report, sheet.text, str(sheet.folder), sheet.is_here)
         _log.info("totals %s; attention: %s", report.totals, ", ".join(report.attention) or "nothing")
-        if record.passed and report.since is None:
+        if keep:
+            keep_record(move, record)
+        if keep and record.passed and report.since is None:
             hand_over(move, survey)
         return report
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,17 +13,23 @@ from ..machines import Disk, make_folders
 from ..plan import Move
 from .model import CheckReport
 
-FORMAT = 2
+FORMAT = 3
 FILE = "check.json"
 
 
 @dataclass(frozen=True, slots=True)
 class CheckRecord:
-    """A check as it was kept: when it was made, after which change, and what it came to. Times as in ISO 8601."""
+    """A check as it was kept: when it was made, after which change, and what it came to. Times as in ISO 8601.
+
+    The sheet of the checked computer is kept, to look there again: its text, its folder, and whether it ``is_here``.
+    """
 
     checked: str
     last_change: str
     report: CheckReport
+    sheet: str
+    sheet_folder: str
+    is_here: bool
 
     @property
     def passed(self) -> bool:
@@ -31,9 +38,9 @@ class CheckRecord:
 
 
 def last_change(journal: Journal) -> str:
-    """When the move last changed something on the new computer; empty when it never did."""
-    moments = [moment for step in journal.steps() for moment in (step.begun, step.ended, step.undone) if moment]
-    return max(moments, default="")
+    """What the move's last change is known by: it differs after each. It is no time, since clocks may go back."""
+    steps = [f"{step.id} {step.begun} {step.ended} {step.undone}" for step in journal.steps()]
+    return hashlib.sha256("\n".join(steps).encode()).hexdigest()
 
 
 def keep_record(move: Move, record: CheckRecord) -> None:

@@ -6,10 +6,11 @@ from .disk import Disk, database_faults
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, own_folder, working_folder
+from .host import Host
 from .listing import Contents
 from .outside import Clock, Outside, Processes
 from .parallel import SmallWork, beside, in_batches, in_parallel
-from .sheet import Sheet, load_sheet
+from .sheet import Sheet, SheetPart, load_sheet
 from .worker import Process, Worker, started
 from .worker_program import SMALL_BYTES, Order, receive, send
 
@@ -25,12 +26,14 @@ __all__ = [
     "DiskError",
     "FileFacts",
     "Finder",
+    "Host",
     "Order",
     "Outside",
     "Process",
     "Processes",
     "Seen",
     "Sheet",
+    "SheetPart",
     "Sight",
     "SmallWork",
     "Volume",

@@ -240,6 +240,11 @@ class Disk:
         with named("Removing the folder", folder):
             folder.rmdir()
 
+    def is_same(self, one: Path, other: Path) -> bool:
+        """Whether two paths lead to one file, by whatever names and mounts."""
+        with named("Looking at", one):
+            return one.samefile(other)
+
     def set_facts(self, path: AnyPath, facts: FileFacts) -> None:
         """Give a file or folder the date and permissions of ``facts``."""
         with named("Setting the date of", path):

@@ -7,30 +7,24 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..check import CheckRecord, compare, computer_side, crate_side, last_change, read_record
+from ..check import CheckRecord, compare, computer_side, crate_side
 from ..crate import Crate, open_finished, open_gates
 from ..errors import ZestyError
-from ..journal import Journal
 from ..machines import Outside, Sheet, computer_of
 from ..progress import Tell, silent
 from ..survey import State, SurveyReport, SurveyStore, summarize
+from .copies import Second, crate_is_whole, second_copy
+from .evidence import Evidence, holds, is_open
+from .new_computers import checks, new_computers
 
 _OUTSIDE_LEFT = """
 SELECT count(*) FROM file WHERE role = 'outside' AND kind = 'file' AND id NOT IN (SELECT file FROM carried)
 AND id NOT IN (SELECT file FROM unchanged)
 """
-_TAGS = "tagmanifest-sha512.txt"
-
-
-@dataclass(frozen=True, slots=True)
-class Evidence:
-    """One condition: whether it holds, what was found, and what to do when it does not, at all its ``places``."""
-
-    about: str
-    holds: bool
-    found: str
-    next_step: str = ""
-    places: tuple[str, ...] = ()
+_CARRIED_FROM = """
+SELECT count(*) FROM carried AS c JOIN file AS f ON f.id = c.file
+WHERE substr(f.path, 1, length(?1)) = ?1 COLLATE NOCASE
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,14 +47,6 @@ class RetireReport:
     removable: tuple[Removable, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Second:
-    """What is said about a second copy: the folder it is in, or that none is wanted."""
-
-    folder: Path | None = None
-    declined: bool = False
-
-
 def weigh(
     crate: Crate, sheet: Sheet, outside: Outside, folder: Path, second: Second, tell: Tell = silent
 ) -> RetireReport:
@@ -76,63 +62,17 @@ def weigh(
                 f"This sheet describes {computer_of(sheet).name}, but the crate is of {report.computer}.",
                 next_step="Name the sheet of the old computer with --from.",
             )
-        moves = list(_moves(crate, outside))
+        computers = list(new_computers(crate, outside))
         evidence = (
-            *_checks(moves),
+            *checks(crate, computers, outside, tell),
             _everything_carried(survey),
-            _nothing_new(crate, sheet, outside, folder, tell),
-            _second_copy(crate, second, outside),
+            _nothing_new(crate, survey, sheet, outside, folder, tell),
+            crate_is_whole(crate, outside.disk, tell),
+            second_copy(crate, second, outside.disk, tell),
             _gates(crate, survey, outside),
         )
-        removable = tuple(_removable(crate, report, [record for _, record, _ in moves if record]))
+        removable = tuple(_removable(crate, report, [each.record for each in computers if each.record]))
     return RetireReport(report.computer, str(crate.root), all(each.holds for each in evidence), evidence, removable)
-
-
-def _holds(about: str, found: str) -> Evidence:
-    return Evidence(about, holds=True, found=found)
-
-
-def _open(about: str, found: str, next_step: str, places: tuple[str, ...] = ()) -> Evidence:
-    return Evidence(about, holds=False, found=found, next_step=next_step, places=places)
-
-
-Found = tuple[
-    str, CheckRecord | None, str
-]  # a new computer, the last check there, when the move last changed something
-
-
-def _moves(crate: Crate, outside: Outside) -> Iterator[Found]:
-    """The computers on which this crate stands unpacked; folders only to look at things in are none."""
-    disk, folder = outside.disk, crate.root / "moves"
-    for name in disk.names(folder) if disk.facts(folder) is not None else ():
-        journal = Journal.open_existing(folder / name / "journal.db", outside)
-        if journal is None or disk.facts(folder / name / "plan.toml") is None:
-            continue
-        with closing(journal):
-            if journal.standing("unpack"):
-                yield name, read_record(folder / name, disk), last_change(journal)
-
-
-def _checks(moves: list[Found]) -> Iterator[Evidence]:
-    if not moves:
-        yield _open("the new computer", "this crate was not unpacked on any computer", "Unpack it, relink, and check.")
-    again = "Run zesty check CRATE --to SHEET, and clear what it reports."
-    for name, record, changed in moves:
-        about = f"the check on {name}"
-        if record is None:
-            yield _open(about, "there was none", again)
-        elif record.last_change != changed:
-            yield _open(about, f"it was made {_moment(record.checked)}, before the last change", again)
-        elif not record.passed:
-            yield _open(about, f"{_moment(record.checked)}: {', '.join(record.report.attention)}", again)
-        else:
-            found = f"{record.report.totals['found']:,} of {record.report.totals['entries']:,} entries found"
-            yield _holds(about, f"passed {_moment(record.checked)}, after the last change: {found}")
-
-
-def _moment(text: str) -> str:
-    """A date and time to the minute."""
-    return text[:16].replace("T", " ")
 
 
 def _everything_carried(survey: SurveyStore) -> Evidence:
@@ -143,15 +83,17 @@ def _everything_carried(survey: SurveyStore) -> Evidence:
     outside = survey.count(_OUTSIDE_LEFT)
     if left:
         step = "Copy them yourself, or pack and check again."
-        return _open("what could not be carried", f"files that could not be read: {len(left)}", step, left)
-    return _holds(
+        return is_open("what could not be carried", f"files that could not be read: {len(left)}", step, left)
+    return holds(
         "what could not be carried",
         f"nothing; files carried: {carried:,}; left there by choice: {by_choice:,}; "
         f"outside the programs' folders and left there: {outside:,}",
     )
 
 
-def _nothing_new(crate: Crate, sheet: Sheet, outside: Outside, folder: Path, tell: Tell) -> Evidence:
+def _nothing_new(
+    crate: Crate, survey: SurveyStore, sheet: Sheet, outside: Outside, folder: Path, tell: Tell
+) -> Evidence:
     """Look at the old computer again, where it is here."""
     about, old = "the old computer since packing", computer_of(sheet)
     away = [
@@ -159,8 +101,11 @@ def _nothing_new(crate: Crate, sheet: Sheet, outside: Outside, folder: Path, tel
         for each in old.volumes
         if each.mount is None or outside.disk.facts(each.mount) is None
     ]
-    if len(away) == len(old.volumes):
-        return _holds(about, "none of its volumes is connected, so it was not looked at again")
+    packed = {anchor: number for anchor in away if (number := survey.count(_CARRIED_FROM, (f"{anchor}",)))}
+    if packed or len(away) == len(old.volumes):
+        volumes = ", ".join(f"{anchor} ({number:,} files carried from it)" for anchor, number in packed.items())
+        step = "Connect it, name its mount in the sheet, and run zesty retire again."
+        return is_open(about, f"not looked at again, since it is not connected: {volumes or ', '.join(away)}", step)
     with crate_side(crate, outside) as mine, computer_side(sheet, crate, outside, folder, tell) as theirs:
         report = compare(mine, theirs, outside.disk, tell)
     changed = [each for each in report.differences if each.state != "only-here"]
@@ -168,26 +113,8 @@ def _nothing_new(crate: Crate, sheet: Sheet, outside: Outside, folder: Path, tel
     entries = sum(each.entries_only_there for each in report.holdings)
     if places or entries:
         found = f"files new or changed there: {len(places)}; catalog entries only there: {entries}"
-        return _open(about, found, f'Carry them: zesty survey, then zesty pack --since "{crate.root}".', places)
-    return _holds(about, "nothing new" + (f"; not connected: {', '.join(away)}" if away else ""))
-
-
-def _second_copy(crate: Crate, second: Second, outside: Outside) -> Evidence:
-    """A second copy has the same tag manifest, and with it the same records and the same content."""
-    about, disk = "a second copy", outside.disk
-    if second.folder is not None:
-        place = next((each for each in (second.folder, second.folder / crate.name) if disk.facts(each / _TAGS)), None)
-        if place is None or disk.read_bytes(place / _TAGS) != disk.read_bytes(crate.root / _TAGS):
-            return _open(about, f"{second.folder} does not hold a copy of this crate", "Name the folder of the copy.")
-        open_finished(place, disk)
-        return _holds(about, f"{place}: its records are identical to those of this crate")
-    written = crate.about(disk).get("second-copy")
-    if written:
-        return _holds(about, f"written and read back while packing: {written}")
-    if second.declined:
-        return _holds(about, "declined: --no-second-copy")
-    step = "Name it with --second-copy DIR, or use --no-second-copy."
-    return _open(about, "none is known; the files on the new computer would be the only copy", step)
+        return is_open(about, found, f'Carry them: zesty survey, then zesty pack --since "{crate.root}".', places)
+    return holds(about, "nothing new" + (f"; not connected: {', '.join(away)}" if away else ""))
 
 
 def _gates(crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
@@ -195,8 +122,8 @@ def _gates(crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
     if waiting:
         places = tuple(f"{each.id}: {each.do}" for each in waiting)
         step = f'Do them, then tick each off: zesty todo "{crate.root}" --done {waiting[0].id}'
-        return _open("manual steps", f"not ticked off: {len(waiting)}", step, places)
-    return _holds("manual steps", "all earlier ones are ticked off")
+        return is_open("manual steps", f"not ticked off: {len(waiting)}", step, places)
+    return holds("manual steps", "all earlier ones are ticked off")
 
 
 def _removable(crate: Crate, report: SurveyReport, records: list[CheckRecord]) -> Iterator[Removable]:
