@@ -54,7 +54,7 @@ _POSIX_START = re.compile(r"[^/][:;|\n]\s*/(?!/)")
 def _is_several(text: str, system: System, spelling: Spelling) -> bool:
     if "\0" in text:
         return True
-    if spelling.is_url:
+    if spelling.is_url or text[:5].lower() == "file:":
         return text.count("file:") > 1
     return system is System.WINDOWS and len(_WINDOWS_START.findall(text)) > 1
 
