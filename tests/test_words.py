@@ -11,6 +11,7 @@ import pytest
 
 from zesty_crate.guides.kinds import KINDS, HoldingKind
 from zesty_crate.survey.states import STATES, State
+from zesty_crate.survey.verdicts import RELINKED, VERDICTS, Relinked, Verdict
 
 ROOT = Path(__file__).parents[1]
 # Each retired word of docs/style.md, and phrases that had to be read twice.
@@ -85,7 +86,7 @@ def test_modules_have_names_that_say_what_is_in_them() -> None:
     assert [name for name in modules if RETIRED_NAMES.fullmatch(name)] == []
 
 
-@pytest.mark.parametrize("table", [(State, STATES), (HoldingKind, KINDS)], ids=["states", "kinds"])
+@pytest.mark.parametrize("table", [(State, STATES), (HoldingKind, KINDS), (Verdict, VERDICTS), (Relinked, RELINKED)])
 def test_each_word_has_its_row(table: tuple[type[State], dict[State, object]]) -> None:
     words, rows = table
     assert list(rows) == list(words)
@@ -97,5 +98,7 @@ def test_the_docs_have_every_state_and_kind_as_the_tables_say() -> None:
     for state, row in STATES.items():
         assert f"| `{state}` | {row.when} | {row.remedy} |" in states
         assert f"| `{state}` | {row.when} |" in readme
+    for verdict, told in VERDICTS.items():
+        assert f"| `{verdict}` | {told.when} | {told.remedy or 'Nothing to do.'} |" in states
     for kind, about in KINDS.items():
         assert f"- `{kind}`: {about.meaning}" in guides

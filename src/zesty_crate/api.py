@@ -169,10 +169,10 @@ def check_computer(sheet: Sheet, guides: Sequence[Guide], *, progress: Tell = si
     return _check.check_computer(sheet, guides, Outside(), _scratch(), progress)
 
 
-def undo(crate: AnyPath, sheet: Sheet, *, step: str = "all") -> UndoReport:
+def undo(crate: AnyPath, sheet: Sheet, *, step: str = "all", leave_changed: bool = False) -> UndoReport:
     """Undo a move, newest step first: ``all`` steps, the ``last`` one, or ``unpack`` or ``relink``."""
     with _opened(crate, sheet) as move:
-        _moving.plan_undo(move, step)
+        _moving.plan_undo(move, step, leave_changed=leave_changed)
         return _moving.undo(move, step)
 
 

@@ -124,6 +124,9 @@ class Trip:
     def check(self, *more: str | Path) -> subprocess.CompletedProcess[str]:
         return self.run("check", self.crate, "--to", self.new, *more)
 
+    def undo(self, *more: str | Path) -> subprocess.CompletedProcess[str]:
+        return self.run("undo", self.crate, "--to", self.new, "--yes", *more)
+
     def retire(self, *more: str | Path) -> subprocess.CompletedProcess[str]:
         return self.run("retire", self.crate, "--from", self.old, "--no-second-copy", *more)
 

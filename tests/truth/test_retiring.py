@@ -11,7 +11,6 @@ import pytest
 from conftest import Zesty
 from support.trip import SQLITE, Trip, document
 
-
 PLACES = """[places]
 store = { windows = '{music}\\Store', macos = "{music}/Store", linux = "{music}/Store" }
 """

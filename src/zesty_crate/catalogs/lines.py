@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
-from .quoting import QUOTINGS
+from .quoting import QUOTINGS, UNESCAPED
 from .reading import UnreadRecord
 from .records import Found, Inclusion, Record
 from .text_file import TextFile
@@ -141,7 +141,7 @@ def _group(match: re.Match[str], name: str, start: int, escapes: str | None) -> 
         return Found(raw, Cell("", "plain", *place))
     if "\\" in raw and "\\" not in _ESCAPE.sub("", raw):
         raise UnreadRecord(f'{raw!r} seems to hold escapes; the guide must say so (escapes = "json" or "none")')
-    return Found(raw, Cell("", "plain" if "\\" in raw else "unescaped", *place))
+    return Found(raw, Cell("", "plain" if "\\" in raw else UNESCAPED, *place))
 
 
 class Row(Record):

@@ -14,6 +14,8 @@ from html import unescape
 
 from .model import CatalogError
 
+UNESCAPED = "unescaped"  # between quotation marks, in a text of which nobody knows how it escapes
+
 
 @dataclass(frozen=True, slots=True)
 class Quoting:
@@ -81,7 +83,7 @@ class Quoting:
     def _escaped(self, character: str, raw: str, new: str) -> str:
         written = self.escape(character, raw)
         if written is None:
-            raise _unwritable(new, character)
+            raise _unwritable(new, character, self.name)
         return written
 
 
@@ -91,10 +93,12 @@ def _escapes(unit: re.Pattern[str]) -> re.Pattern[str]:
     return re.compile(unit.pattern.removesuffix("|."), unit.flags)
 
 
-def _unwritable(new: str, character: str) -> CatalogError:
+def _unwritable(new: str, character: str, quoting: str = "") -> CatalogError:
+    step = "Place these files elsewhere with a route."
+    if quoting == UNESCAPED:
+        step = 'Say in the guide how the text writes it: escapes = "json" or "none".'
     return CatalogError(
-        f"The path {new!r} holds {character!r}, which this place of the catalog cannot hold.",
-        next_step="Place these files elsewhere with a route.",
+        f"The path {new!r} holds {character!r}, which this place of the catalog cannot hold.", next_step=step
     )
 
 
@@ -228,7 +232,7 @@ _ANY = re.compile(r".", re.DOTALL)
 
 _ALL: tuple[Quoting | HexQuoting, ...] = (
     Quoting("plain", "", _ANY, _itself, _in_line),
-    Quoting("unescaped", "", _ANY, _itself, _needs_no_escape),
+    Quoting(UNESCAPED, "", _ANY, _itself, _needs_no_escape),
     Quoting("xml-text", "&", _XML_UNIT, _xml_read, _xml("")),
     Quoting("xml-double", "&", _XML_UNIT, _xml_read, _xml('"')),
     Quoting("xml-single", "&", _XML_UNIT, _xml_read, _xml("'")),

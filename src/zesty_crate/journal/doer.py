@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Container, Iterable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 
@@ -197,13 +197,16 @@ class Doer:
 
     # -- undoing --------------------------------------------------------------------------------------------------
 
-    def undo(self, step: Step) -> list[str]:
-        """Take a step back, the newest change first; folders that something was put into stay and are returned."""
+    def undo(self, step: Step, leave: Container[Location] = ()) -> list[str]:
+        """Undo a step, the newest change first; folders that something was put into stay and are returned.
+
+        Nothing is done at the locations to ``leave``.
+        """
         kept: list[str] = []
         actions = self._journal.actions(step, Stage.INTENDED, Stage.DONE, newest_first=True)
         for batch in _batches(actions):
             for action in batch:
-                kept += self._undo(action)
+                kept += self._undo(action) if action.location not in leave else []
             self._settle_around(batch)
             self._journal.mark(batch, Stage.UNDONE)
         self._journal.mark_undone(step)
@@ -225,10 +228,12 @@ class Doer:
             return []
         if action.kind is Kind.FOLDER:
             return [] if self._remove_folder(real) else [str(action.location)]
+        is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what was there
+        if is_same_document and self._disk.facts(real) is None:
+            return []  # a person moved or deleted it
         if not self._holds(real, action.old_sha512):
             self.parts.remove([action])
             part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
-            is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what was there
             attributes = self._disk.attributes(real) if is_same_document else self._journal.kept_attributes(action)
             self._disk.set_attributes(part, attributes)
             self._disk.rename(part, real)
@@ -249,10 +254,16 @@ class Doer:
             return "" if facts is None or self._is_old(action) else "there is a new file"
         if action.kind is Kind.LINK:
             return "" if facts.target == action.facts.target else "it is another link or file"
-        same_date = (facts.size_bytes, facts.modified_ns) == (action.facts.size_bytes, action.facts.modified_ns)
-        if same_date or self._holds(place, action.sha512) or self._is_old(action):
+        same_size = facts.size_bytes == action.facts.size_bytes or not action.sha512
+        if (same_size and self._holds(place, action.sha512)) or self._is_old(action):
             return ""
         return "its content was changed"
+
+    def is_gone(self, action: Action) -> bool:
+        """Whether a file that was placed or replaced is not there any more."""
+        if action.kind not in (Kind.FILE, Kind.REPLACE) or action.stage is not Stage.DONE:
+            return False
+        return self._disk.facts(self._locations.place(action.location)) is None
 
     def _is_old(self, action: Action) -> bool:
         return bool(action.old_sha512) and self._holds(self._locations.place(action.location), action.old_sha512)

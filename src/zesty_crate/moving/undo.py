@@ -24,21 +24,26 @@ class UndoneStep:
 
 @dataclass(frozen=True, slots=True)
 class UndoReport:
-    """What undoing came to. ``kept_folders`` were made by the move, and hold something else by now."""
+    """What undoing came to. ``kept_folders`` were made by the move, and hold something else by now.
+
+    ``left`` was changed since and is left as it is, each with the reason; ``gone`` was not there any more.
+    """
 
     computer: str
     steps: tuple[UndoneStep, ...]
     kept_folders: tuple[str, ...]
+    left: tuple[str, ...] = ()
+    gone: tuple[str, ...] = ()
 
 
 ALL, LAST = "all", "last"
 
 
-def plan_undo(move: Move, what: str = ALL) -> UndoReport:
+def plan_undo(move: Move, what: str = ALL, *, leave_changed: bool = False) -> UndoReport:
     """The steps that `undo` would undo, the newest step first: ``all`` steps, the ``last`` one, or one by its name.
 
     Raises `ZestyError` when there is nothing, when a later step depends on a named one, or when a person has changed
-    since what would be taken back.
+    since what would be undone, unless that is to be left (``leave_changed``).
     """
     journal = Journal.open_existing(move.journal_path, move.outside)
     steps = _to_undo(journal, what) if journal else []
@@ -50,29 +55,46 @@ def plan_undo(move: Move, what: str = ALL) -> UndoReport:
         )
     with closing(journal):
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
-        changed = [
-            f"{action.location}: {why}" for action in _latest(journal, steps) if (why := doer.changed_since(action))
-        ]
-        if changed:
+        changed, gone = _changed(journal, doer, steps)
+        if changed and not leave_changed:
             raise ZestyError(
                 f"Files on {move.new.name} that were changed since and would be lost: {len(changed)}.",
-                details=changed,
-                next_step="Move them elsewhere, then run zesty undo again.",
+                details=_lines(changed),
+                next_step="Move them elsewhere and run zesty undo again, or leave them with --leave-what-changed.",
             )
-        return UndoReport(move.new.name, tuple(_described(journal, step) for step in steps), ())
+        described = tuple(_described(journal, step) for step in steps)
+        return UndoReport(move.new.name, described, (), _lines(changed), gone)
 
 
 def undo(move: Move, what: str = ALL) -> UndoReport:
-    """Undo the steps that `plan_undo` lists."""
+    """Undo the steps that `plan_undo` lists. What was changed since is left as it is."""
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
+        steps = _to_undo(journal, what)
+        changed, gone = _changed(journal, doer, steps)
         done, kept = [], []
-        for step in _to_undo(journal, what):
+        for step in steps:
             done.append(_described(journal, step))
             _log.info("undoing step %s of %s", step.name, step.begun)
             with halfway():
-                kept += doer.undo(step)
-        return UndoReport(move.new.name, tuple(done), tuple(kept))
+                kept += doer.undo(step, changed)
+        return UndoReport(move.new.name, tuple(done), tuple(kept), _lines(changed), gone)
+
+
+def _changed(journal: Journal, doer: Doer, steps: list[Step]) -> tuple[dict[Location, str], tuple[str, ...]]:
+    """What a person changed since, each with the reason, and what is not there any more."""
+    changed: dict[Location, str] = {}
+    gone: list[str] = []
+    for action in _latest(journal, steps):
+        if why := doer.changed_since(action):
+            changed[action.location] = why
+        elif doer.is_gone(action):
+            gone.append(str(action.location))
+    return changed, tuple(gone)
+
+
+def _lines(changed: dict[Location, str]) -> tuple[str, ...]:
+    return tuple(f"{location}: {why}" for location, why in changed.items())
 
 
 def _to_undo(journal: Journal, what: str) -> list[Step]:

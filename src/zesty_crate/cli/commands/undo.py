@@ -24,6 +24,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default="all",
         help="undo only the last step, or the named one: last, unpack, relink (default: all, newest first)",
     )
+    parser.add_argument(
+        "--leave-what-changed",
+        action="store_true",
+        help="leave files that were changed since, and undo everything else",
+    )
     add_changing(parser)
 
 
@@ -32,7 +37,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...moving import plan_undo, undo
 
     with opened_move(args) as move:
-        report = plan_undo(move, args.only)
+        report = plan_undo(move, args.only, leave_changed=args.leave_what_changed)
         if not terminal.json:
             verb = "would be undone" if args.dry_run else "to undo"
             for step in report.steps:
@@ -43,10 +48,16 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     if terminal.json:
         terminal.document({"dry-run": args.dry_run, **fields_of(report)})
     elif not args.dry_run:
-        but = ", except for files added since" if report.kept_folders else ""
         taken = " and ".join(step.name for step in report.steps)
-        what = "before" if args.only == "all" else f"before {taken}"
-        terminal.heading(f"{report.computer} is as it was {what}{but}")
+        complete = not (report.left or report.gone or report.kept_folders)
+        but = "" if complete else ", with what is listed here"
+        terminal.heading(f"Undone on {report.computer}: {taken}{but}")
+        if report.left:
+            terminal.say(f"Changed since and left: {len(report.left):,}")
+            show_list(terminal, report.left)
+        if report.gone:
+            terminal.say(f"Moved or deleted since, so not there any more: {len(report.gone):,}")
+            show_list(terminal, report.gone)
         if report.kept_folders:
             terminal.say("The move created these folders. They contain other files now, so they are kept:")
             show_list(terminal, report.kept_folders)
