@@ -95,7 +95,7 @@ def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
     assert said.returncode == ATTENTION, said.stderr
     for line in (
         "390 catalog entries: 377 found, 7 missing-before, 3 remote, 2 outside, 1 unplugged",
-        "Gorsebell Running Order 5.0.2, closed",
+        "Gorsebell Running Order 5.0.2",
         "E:\\Lanternfold\\Instruments\\Hurdy-gurdy (borrowed)",
         "media of class proxy: 54 files",
         "7 factory files that come with installers, 2.6 kB: Gorsebell Running Order: plugins; Mothwick Cloths",

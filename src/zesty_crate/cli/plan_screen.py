@@ -71,7 +71,7 @@ def _show_programs(report: PlanReport, terminal: Terminal) -> None:
             each.new_version or "?",
             each.rule,
             started[each.started],
-            "running" if each.running else "closed",
+            "" if each.running is None else "running" if each.running else "closed",
         ]
         for each in report.programs
     ]

@@ -97,7 +97,8 @@ def _kind(holding: HoldingReport) -> str:
 
 def _program(program: ProgramReport) -> str:
     words = [program.title if not program.version else f"{program.title} {program.version}"]
-    words.append("running now" if program.running else "closed")
+    if program.running is not None:
+        words.append("running now" if program.running else "closed")
     if program.started is False:
         words.append("never started")
     return ", ".join(words)

@@ -134,13 +134,14 @@ def first_start(guide: Guide, computer: Computer, sheet: Sheet) -> MachinePath |
     return None if place is None or _missing_places(guide, place, own) else computer.expand(place, own)
 
 
-def is_running(guide: Guide, sheet: Sheet, outside: Outside) -> bool:
-    """Whether the program runs now: as its sheet says, or as the processes of this computer do."""
+def is_running(guide: Guide, sheet: Sheet, outside: Outside) -> bool | None:
+    """Whether the program runs now, as its sheet or the processes of this computer say; None if neither does."""
     program = sheet.part.programs.get(guide.id)
-    if program and program.running:
-        return True
+    said = program.running if program else None
     names = {name.casefold() for name in guide.part.program.processes} if guide.part.program else set()
-    return sheet.is_here and not names.isdisjoint(name.casefold() for name in outside.processes.names())
+    if said or not (sheet.is_here and names):
+        return said
+    return not names.isdisjoint(name.casefold() for name in outside.processes.names())
 
 
 def places_on(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, MachinePath]:

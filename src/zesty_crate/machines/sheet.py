@@ -51,7 +51,7 @@ class ProgramPart(Part):
     """``[programs.ID]``: what is so here for one program; ``places`` says where its guide's own places are."""
 
     version: str = ""
-    running: bool = False
+    running: bool | None = None  # not known
     places: dict[str, Text] = Field(default_factory=dict)
 
 

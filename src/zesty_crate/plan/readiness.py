@@ -15,8 +15,8 @@ from .document import Blocker
 class Readiness:
     """The state of a program on the new computer.
 
-    Versions are empty where the sheets do not tell. ``started`` is None where nothing tells. ``to_do`` is what a person
-    may have to do; what must be done first is a blocker.
+    Versions are empty where the sheets do not tell. ``started`` and ``running`` are None where nothing tells. ``to_do``
+    is what a person may have to do; what must be done first is a blocker.
     """
 
     guide: str
@@ -25,7 +25,7 @@ class Readiness:
     new_version: str
     rule: str
     started: bool | None
-    running: bool
+    running: bool | None
     to_do: tuple[str, ...]
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import re
 from collections.abc import Sequence
 from contextlib import closing
 from dataclasses import dataclass
@@ -12,6 +13,7 @@ from ..catalogs import CatalogError, syntax_of
 from ..errors import ZestyError
 from ..guides import Guide, Holding, first_start, holdings_on, is_running
 from ..machines import Computer, FileFacts, Finder, Outside, Seen, Sheet, Sight, computer_of
+from ..machines.places import USUAL_PLACES
 from ..machines.sheet import VolumePart
 from ..machines.texts import stored
 from ..progress import Tell, silent
@@ -173,7 +175,20 @@ class _Taker:
             self._warnings.append(f"There is no item named {each}, so it is not a spot check.")
         self._store.flush()
         open_spot_checks(self._store, self._computer, self._finder, self._tell)
+        if unused := sorted(set(self._sheet.part.places) - self._known_places()):
+            self._warnings.append(
+                f"The sheet names places that nothing uses: {', '.join(unused)}. Correct their names, or remove them."
+            )
         self._store.set_about("warnings", self._warnings)
+
+    def _known_places(self) -> set[str]:
+        """The usual places of a system, those that guides ask for, and those that other places are made of."""
+        templates = [*self._sheet.part.places.values()]
+        for guide in self._guides:
+            templates += [each.at for each in guide.part.holding]
+            templates += [str(value) for texts in guide.part.places.values() for _, value in texts if value]
+        used = {name for template in templates for name in re.findall(r"\{([^{}]+)\}", template)}
+        return {*USUAL_PLACES[self._sheet.system], *used}
 
     def _volume(self, part: VolumePart) -> dict[str, object]:
         """A volume with its room: as the sheet says, or, where a whole one is mounted here, as it is."""
@@ -209,7 +224,7 @@ class _Taker:
         ]
         self._store.set_about("manual-steps", steps)
 
-    def _program(self, guide: Guide, *, running: bool) -> dict[str, object]:
+    def _program(self, guide: Guide, *, running: bool | None) -> dict[str, object]:
         part, on_sheet = guide.part.program, self._sheet.part.programs.get(guide.id)
         place = first_start(guide, self._computer, self._sheet)
         started = None if place is None else self._finder.find(place).sight is Sight.THERE
