@@ -8,6 +8,7 @@ from collections.abc import Callable
 from typing import NamedTuple
 
 from ..guides import DimensionsPart, DurationPart, EntriesPart, NumberedPart
+from .reading import UnreadRecord
 
 Value = Callable[[str], str | None]
 
@@ -118,8 +119,8 @@ def _moment(text: str | None, form: str) -> int | None:
         return None
 
 
-def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered | None:
-    """The sequence that an entry is; None when what it says about it makes no sense."""
+def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered:
+    """The sequence that an entry is. Raises `UnreadRecord` for a name that has no field for the number."""
     in_folder = part.suffix is not None
     if in_folder:
         prefix, suffix = (value(part.prefix) or "" if part.prefix else ""), value(part.suffix or "") or ""
@@ -127,7 +128,7 @@ def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered | No
     else:
         field = _FIELD.search(last_name)
         if field is None:
-            return None
+            raise UnreadRecord(f"the guide says that it is a sequence, and {last_name!r} has no field for the number")
         prefix, suffix = last_name[: field.start()], last_name[field.end() :]
         digits = len(field.group("marks")) if field.group("marks") else int(field.group("digits") or 1)
     return Numbered(prefix, suffix, min(max(digits, 1), 20), _numbers(part, value), in_folder)

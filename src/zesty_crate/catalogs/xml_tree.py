@@ -42,7 +42,7 @@ class Element(OuterRecord):
         if name := _plain_attribute(selector):  # by far the most frequent, and the same without the machinery
             text = self._element.get(name)
             return None if text is None else self._document.attribute(self._element, name, text)
-        found = self._document.xpath(selector)(self._element)
+        found = self._document.evaluate(selector, self._element)
         if isinstance(found, list):
             return self._document.found(found[0]) if found else None
         if isinstance(found, bool):
@@ -66,7 +66,7 @@ class XmlDocument:
         self._text = file.text
         self._title = title
         self._namespaces = part.namespaces
-        self.xpath = lru_cache(maxsize=256)(self._compiled)
+        self._xpath = lru_cache(maxsize=256)(self._compiled)
         self._refuse_entities()
         parser = etree.XMLParser(
             encoding="utf-8", resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True
@@ -109,9 +109,16 @@ class XmlDocument:
         """The same, to look inside."""
         return self.elements(each, self._root.getroottree())
 
+    def evaluate(self, selector: str, start: Any) -> Any:
+        """What an XPath comes to from an element or the whole tree."""
+        try:
+            return self._xpath(selector)(start)
+        except etree.XPathError as error:
+            raise _no_xpath(selector, error) from error
+
     def elements(self, selector: str, start: Any) -> Iterator[Element]:
         """The elements that an XPath selects from an element or the whole tree."""
-        found = self.xpath(selector)(start)
+        found = self.evaluate(selector, start)
         if not isinstance(found, list):
             raise CatalogError(
                 f"The XPath {selector!r} in the guide does not select elements.", next_step="Correct it."
@@ -221,15 +228,18 @@ class XmlDocument:
         try:
             return etree.XPath(selector, namespaces=self._namespaces or None)
         except etree.XPathError as error:
-            raise CatalogError(
-                f"{selector!r} in the guide is not an XPath: {error}.", next_step="Correct it; see XPath 1.0."
-            ) from error
+            raise _no_xpath(selector, error) from error
 
     def _bad(self, why: str) -> CatalogError:
         return CatalogError(
             f"The catalog {self._title} cannot be read as XML: {why}.",
             next_step="It may be damaged; open it in its program on the old computer.",
         )
+
+
+def _no_xpath(selector: str, error: Exception) -> CatalogError:
+    step = "Correct it; see XPath 1.0. Prefixes are declared with namespaces = { ... }."
+    return CatalogError(f"{selector!r} in the guide is not an XPath: {error}.", next_step=step)
 
 
 @lru_cache(maxsize=256)

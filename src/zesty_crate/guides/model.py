@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Literal, Self
 
 from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, model_validator
@@ -173,6 +174,11 @@ class HoldingPart(Part):
                 raise ValueError('"table", "via" and "where" only in a catalog of the syntax "sqlite"')
             if self.syntax not in ("sqlite", "delimited") and not part.each:
                 raise ValueError(f'entries with "each", as a catalog in {self.syntax} needs it')
+            if self.syntax in ("lines", "ini", "reg"):
+                try:
+                    re.compile(part.each)
+                except re.error as error:
+                    raise ValueError(f'a regular expression as "each" ({error})') from error
             if part.values and self.syntax not in ("ini", "reg"):
                 raise ValueError('"values" only in a catalog of the syntaxes "ini" and "reg"')
         return self
