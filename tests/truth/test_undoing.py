@@ -63,3 +63,11 @@ def test_a_relinked_catalog_with_new_work_can_be_left_while_all_else_is_undone(t
     assert placed(trip) == [trip.new_database]
     assert len(trip.new_paths()) == 4
     assert "is as it was" not in undo.stdout
+
+
+def test_a_report_says_that_the_move_was_undone(trip: Trip) -> None:
+    assert "This move was undone" not in trip.page()
+    trip.undo()
+    page = trip.page()
+    assert "This move was undone" in page
+    assert "finds it now" not in page

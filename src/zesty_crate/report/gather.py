@@ -10,7 +10,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..check import CheckRecord, CheckReport, last_check
+from ..check import CheckRecord, CheckReport, last_change, last_check
 from ..crate import Step
 from ..errors import ZestyError
 from ..journal import Journal, Stage
@@ -73,7 +73,7 @@ class GroupList:
 
 @dataclass(frozen=True, slots=True)
 class Gathered:
-    """What a report is made from."""
+    """What a report is made from. ``outdated`` says what the move did after the check; empty when it did nothing."""
 
     made: str
     software: str
@@ -93,6 +93,7 @@ class Gathered:
     groups: tuple[GroupList, ...]
     documents: dict[str, tuple[str, ...]]  # names of the documents of each holding
     thumbnails: tuple[Thumbnail, ...]
+    outdated: str
 
 
 def gather(move: Move) -> Gathered:
@@ -124,7 +125,22 @@ def gather(move: Move) -> Gathered:
         groups=tuple(_groups(move)),
         documents=_documents(move),
         thumbnails=tuple(_thumbnails(move, check.report)),
+        outdated=_outdated(move, check),
     )
+
+
+def _outdated(move: Move, check: CheckRecord) -> str:
+    """Why the last check no longer tells how things are."""
+    journal = Journal.open_existing(move.journal_path, move.outside)
+    if journal is None:
+        return ""
+    with closing(journal):
+        undone = max((step.undone for step in journal.steps() if step.name == "unpack"), default="")
+        if undone and not journal.standing("unpack"):
+            return f"This move was undone on {undone[:10]}. The page tells how things were before that."
+        if last_change(journal) != check.last_change:
+            return "The move changed files after this check. The page tells how things were before that."
+    return ""
 
 
 def _journalled(move: Move) -> list[JournalledStep]:
