@@ -45,6 +45,27 @@ key = "id"
 path = [{ at = "path" }]
 spelling = "native"
 """
+XML = """at = "{app-data}/Lamps/scenes.xml"
+syntax = "xml"
+[[holding.entries]]
+each = "//sound"
+path = [{ at = "@path" }]
+spelling = "native"
+"""
+JSON = """at = "{app-data}/Lamps/scenes.json"
+syntax = "json"
+[[holding.entries]]
+each = "$.sounds[*]"
+path = [{ at = "path" }]
+spelling = "native"
+"""
+LINES = """at = "{app-data}/Lamps/scenes.txt"
+syntax = "lines"
+[[holding.entries]]
+each = "sound=(?P<path>.*)"
+path = [{ at = "path" }]
+spelling = "native"
+"""
 SOUNDS = "C:\\Users\\Odile\\Music\\Lamps\\"
 
 

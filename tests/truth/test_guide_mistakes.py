@@ -9,29 +9,8 @@ from pathlib import Path
 import pytest
 
 from conftest import Zesty
-from support.trip import SOUNDS, SQLITE, Trip
+from support.trip import JSON, LINES, SOUNDS, SQLITE, XML, Trip
 
-XML = """at = "{app-data}/Lamps/scenes.xml"
-syntax = "xml"
-[[holding.entries]]
-each = "//sound"
-path = [{ at = "@path" }]
-spelling = "native"
-"""
-JSON = """at = "{app-data}/Lamps/scenes.json"
-syntax = "json"
-[[holding.entries]]
-each = "$.sounds[*]"
-path = [{ at = "path" }]
-spelling = "native"
-"""
-LINES = """at = "{app-data}/Lamps/scenes.txt"
-syntax = "lines"
-[[holding.entries]]
-each = "sound=(?P<path>.*)"
-path = [{ at = "path" }]
-spelling = "native"
-"""
 KEY = 'key = "id"'
 MISTAKES = {
     "unknown prefix": XML.replace("//sound", "//lamp:sound"),

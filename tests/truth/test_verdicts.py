@@ -8,29 +8,7 @@ from subprocess import CompletedProcess
 import pytest
 
 from conftest import Zesty
-from support.trip import SOUNDS, SQLITE, Trip, document
-
-XML = """at = "{app-data}/Lamps/scenes.xml"
-syntax = "xml"
-[[holding.entries]]
-each = "//sound"
-path = [{ at = "@path" }]
-spelling = "native"
-"""
-JSON = """at = "{app-data}/Lamps/scenes.json"
-syntax = "json"
-[[holding.entries]]
-each = "$.sounds[*]"
-path = [{ at = "path" }]
-spelling = "native"
-"""
-LINES = """at = "{app-data}/Lamps/scenes.txt"
-syntax = "lines"
-[[holding.entries]]
-each = "sound=(?P<path>.*)"
-path = [{ at = "path" }]
-spelling = "native"
-"""
+from support.trip import JSON, LINES, SOUNDS, SQLITE, XML, Trip, document
 
 
 @pytest.fixture

@@ -343,8 +343,9 @@ class SqliteCatalog:
         """The number of the first row of a table's entries, or of the first one ``behind`` another."""
         condition = ' WHERE "own row" > ?' if behind else ""
         query = f'SELECT min("own row") FROM ({plan.own_rows}){condition}'
+        found: int | str
         ((found,),) = self._rows(query, behind)
-        return found  # type: ignore[no-any-return]
+        return found
 
     def _rows(self, query: str, bindings: tuple[int | str, ...] = ()) -> Iterator[tuple[Any, ...]]:
         try:

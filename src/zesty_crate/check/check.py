@@ -15,6 +15,7 @@ from ..plan import Arrangement, Move, baseline
 from ..progress import Tell, silent
 from ..survey import (
     WERE_READ,
+    Document,
     Problem,
     Relinked,
     SpotCheck,
@@ -140,20 +141,31 @@ class _Checker:
         """Every document of the survey, with its verdict then and what was done with it since."""
         look, outcomes = self._look, journal.outcomes()
         titles = {each.id: each.title for each in self._before.holdings}
+        files = {each.id for each in self._move.survey.documents("NOT registry")}
         for each in self._move.survey.documents("1"):
-            if each.holding not in look.holdings:
-                relinked, why = Relinked.LEFT_BY_CHOICE, f"its guide names no place for it on {self._move.new.name}"
-            elif each.id in look.left:
-                relinked, why = Relinked.LEFT_BY_CHOICE, look.left[each.id]
+            if left := look.left.get(each.id) or (each.id in files and self._left_out(each)):
+                relinked, why = Relinked.LEFT_BY_CHOICE, left
             elif each.id in look.unread:
                 relinked, why = Relinked.NOT_RELINKED, look.unread[each.id]
-            else:
-                outcome, why = outcomes.get(each.id, (Relinked.NOT_RELINKED, "Run zesty relink."))
+            elif each.id in outcomes:
+                outcome, why = outcomes[each.id]
                 relinked = Relinked(outcome)
+            elif each.holding not in look.holdings:
+                why = (
+                    f"Its guide names no place for it on {self._move.new.name}. Add one, or a route, and move it again."
+                )
+                relinked = Relinked.NOT_RELINKED
+            else:
+                relinked, why = Relinked.NOT_RELINKED, "Run zesty relink."
             title = titles[each.holding]
             yield CheckedDocument(
                 each.holding, title, each.path, each.verdict, each.unread, each.reasons, relinked, why
             )
+
+    def _left_out(self, document: Document) -> str:
+        """Why a document was left out of the crate by choice; empty when it was not, or travels on its own drive."""
+        old = self._move.old.parse(document.path)
+        return "" if self._move.old.travels(old) else self._move.survey.left_out(self._move.old.key(old))
 
     def _organisation(self) -> Iterator[Organisation]:
         """Every catalog that was read, compared with itself as it was."""

@@ -11,6 +11,7 @@ from ..paths import MachinePath
 from ..plan import Arrangement, Move
 from ..survey import OF_DOCUMENT, Document, EntryRow, State, SurveyStore, bounds_of, entry_row
 
+_COUNT = f"SELECT count(*) FROM entry WHERE {OF_DOCUMENT.format('key')}"
 _ENTRIES = f"SELECT * FROM entry WHERE {OF_DOCUMENT.format('key')} ORDER BY rowid"
 _ANNOTATIONS = f"SELECT entry, name, value FROM annotation WHERE {OF_DOCUMENT.format('entry')} ORDER BY rowid"
 _BELONGING = f"""
@@ -18,13 +19,15 @@ SELECT b.entry, f.path FROM belongs AS b JOIN file AS f ON f.key = b.key WHERE {
 """.replace("holding =", "b.holding =")
 
 
-def follow_entries(document: Document, store: SurveyStore, move: Move, arrangement: Arrangement) -> None:
-    """Where fewer entries of a document were read than it had, take all from the survey, as the plan moved them."""
-    bounds, survey = bounds_of(document), move.survey.database
+def lacks_entries(document: Document, store: SurveyStore, move: Move) -> bool:
+    """Whether fewer entries of a document were read than it had."""
     store.flush()
-    count = f"SELECT count(*) FROM entry WHERE {OF_DOCUMENT.format('key')}"
-    if store.count(count, bounds) >= move.survey.count(count, bounds):
-        return
+    return store.count(_COUNT, bounds_of(document)) < move.survey.count(_COUNT, bounds_of(document))
+
+
+def follow_entries(document: Document, store: SurveyStore, move: Move, arrangement: Arrangement) -> None:
+    """Take all entries of a document from the survey, as the plan moved them, in place of those that were read."""
+    bounds, survey = bounds_of(document), move.survey.database
     for table, column in (("entry", "key"), ("annotation", "entry"), ("belongs", "entry")):
         store.database.execute(f"DELETE FROM {table} WHERE {OF_DOCUMENT.format(column)}", bounds)
 

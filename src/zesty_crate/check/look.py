@@ -29,7 +29,7 @@ from ..survey import (
     list_files,
     read_catalog,
 )
-from .follow import follow_entries
+from .follow import follow_entries, lacks_entries
 
 
 class Look:
@@ -52,7 +52,7 @@ class Look:
         self.left: dict[int, str] = {}  # the same of those that are not there by choice
         self.absent: list[Document] = []
         self.places: dict[int, Seen] = {}  # of documents by number
-        self._as_relinked: set[int] = set()  # documents by number that are just as relinking left them
+        self._relinked: dict[int, str] = {}  # documents by number, and the digests that relinking left them with
         self._prefetch = Prefetch(move.new, move.outside.disk, scratch, State.MISSING)
 
     def list_files(self) -> None:
@@ -84,12 +84,8 @@ class Look:
         for number, seen in self.places.items():
             last = journal.last_at(locations.at(self._finder, seen.path))
             relinked = last is not None and last.kind is Kind.REPLACE and not last.source
-            if relinked and last is not None and seen.facts is not None:
-                same = (seen.facts.size_bytes, seen.facts.modified_ns) == (
-                    last.facts.size_bytes,
-                    last.facts.modified_ns,
-                )
-                self._as_relinked.update({number} if same else ())
+            if relinked and last is not None:
+                self._relinked[number] = last.sha512
             if relinked or (seen.facts is not None and seen.facts.modified_ns > begun_ns):
                 keys.add(self._move.new.key(seen.path))
         return frozenset(keys)
@@ -106,14 +102,20 @@ class Look:
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
             try:
                 read_catalog(self._store, taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
-                if document.id in self._as_relinked:
-                    follow_entries(mine, self._store, self._move, self._arrangement)
+                if sha512 := self._relinked.get(document.id):
+                    self._follow(mine, seen.real, sha512)
             except CatalogError as error:
                 self._store.set_not_read(mine, error.message)
                 self.unread[document.id] = error.message
                 self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
         index_entries(self._store)
         taker.judge()
+
+    def _follow(self, document: Document, real: Path, sha512: str) -> None:
+        """Take the entries that a guide no longer selects, where the catalog is exactly as relinking left it."""
+        lacks = lacks_entries(document, self._store, self._move)
+        if lacks and self._move.outside.disk.digest(real).sha512 == sha512:
+            follow_entries(document, self._store, self._move, self._arrangement)
 
     def _readable(self) -> Iterator[tuple[Document, Holding, Seen]]:
         """Every catalog that must be read, those in the registry last."""

@@ -197,6 +197,7 @@ class _Relinker:
         places = (
             (document.holding, self._destinations.place_of(self._move.old.parse(document.path)))
             for document in self._move.survey.documents()
+            if self._chosen.has(document)
         )
         return {guides[name] for name, place in places if place and self._finder.find(place).facts is not None}
 
@@ -204,6 +205,8 @@ class _Relinker:
         """Raise `ZestyError` when a catalog is open in any program, its own or another one."""
         open_files = self._move.outside.processes.open_files()
         for document in self._move.survey.documents() if open_files else ():
+            if not self._chosen.has(document):
+                continue
             place = self._destinations.place_of(self._move.old.parse(document.path))
             real = self._finder.find(place).real if place else None
             if real is not None and (program := open_files.get(os.path.realpath(real))):

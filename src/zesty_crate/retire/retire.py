@@ -101,9 +101,9 @@ def _nothing_new(
         for each in old.volumes
         if each.mount is None or outside.disk.facts(each.mount) is None
     ]
-    packed = {anchor: number for anchor in away if (number := survey.count(_CARRIED_FROM, (f"{anchor}",)))}
+    packed = {anchor: number for anchor in away if (number := survey.count(_CARRIED_FROM, (anchor,)))}
     if packed or len(away) == len(old.volumes):
-        volumes = ", ".join(f"{anchor} ({number:,} files carried from it)" for anchor, number in packed.items())
+        volumes = ", ".join(f"{anchor} (files carried from it: {number:,})" for anchor, number in packed.items())
         step = "Connect it, name its mount in the sheet, and run zesty retire again."
         return is_open(about, f"not looked at again, since it is not connected: {volumes or ', '.join(away)}", step)
     with crate_side(crate, outside) as mine, computer_side(sheet, crate, outside, folder, tell) as theirs:

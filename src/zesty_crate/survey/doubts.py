@@ -19,8 +19,8 @@ _OTHERS_SELECT = f"""
 UPDATE document SET verdict = '{Verdict.READ}' WHERE verdict = '{Verdict.NOTHING_SELECTED}' AND prefix <> ''
 AND EXISTS (SELECT 1 FROM entry WHERE entry.holding = document.holding)
 """
-_TWICE = """
-SELECT key, count(*) FROM entry INDEXED BY entry_by_key WHERE holding = ?1
+_TWICE = f"""
+SELECT key, count(*) FROM entry INDEXED BY entry_by_key WHERE {_OF_DOCUMENT}
 GROUP BY key HAVING count(*) > 1 LIMIT 1
 """
 
@@ -55,9 +55,8 @@ def settle_verdicts(store: SurveyStore) -> None:
 
 def _twice(store: SurveyStore, document: Document) -> str:
     """Which key several entries of a document have; empty when each has its own."""
-    for key, number in store.database.execute(_TWICE, (document.holding,)):
-        if key.startswith(document.prefix):
-            return f"{number:,} entries have the same key {key.removeprefix(document.prefix)!r}"
+    for key, number in store.database.execute(_TWICE, bounds_of(document)):
+        return f"{number:,} entries have the same key {key.removeprefix(document.prefix)!r}"
     return ""
 
 
