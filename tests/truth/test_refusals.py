@@ -21,6 +21,7 @@ each = "sound=(?P<path>.*)"
 path = [{ at = "path" }]
 spelling = "native"
 """
+LISTS_ALONE = '[guide]\nid = "lists"\ntitle = "Lists"\nlanguage = 1\n' + LISTS
 ESCAPED = "C:\\\\Users\\\\Odile\\\\Music\\\\Lamps\\\\0.wav"
 
 
@@ -74,6 +75,18 @@ def test_only_names_what_to_relink(trip: Trip) -> None:
     assert (unknown.returncode, "lamps/lists" in unknown.stderr) == (3, True)
     assert trip.relink().returncode == 0
     assert trip.check().returncode == 0
+
+
+def test_only_what_is_named_must_be_closed(trip: Trip) -> None:
+    trip.guide(SQLITE)
+    trip.guide(LISTS_ALONE, "lists")
+    trip.database(trip.sounds(3))
+    for step in (trip.survey, trip.pack, trip.plan, trip.unpack):
+        assert step().returncode == 0
+    trip.new.write_text(trip.new.read_text() + "[programs.lamps]\nrunning = true\n")
+    assert trip.relink().returncode == 3
+    assert trip.relink("--only", "lists").returncode == 0
+    assert "/Users/odile/" in (trip.new_home / "Documents/evening.list").read_text()
 
 
 @pytest.mark.parametrize(

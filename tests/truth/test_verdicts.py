@@ -128,6 +128,28 @@ def test_keys_that_are_not_unique_make_a_document_doubtful(trip: Trip) -> None:
     assert verdicts(trip.survey("--json")) == ["doubtful"]
 
 
+def test_each_document_of_a_holding_is_doubted_by_its_own_keys(trip: Trip) -> None:
+    keyed = LINES.replace("sound=(?P<path>.*)", "(?P<key>[^=]*)=(?P<path>.*)")
+    trip.guide(keyed.replace("scenes.txt", "*.txt").replace("path = [", 'key = "key"\npath = ['))
+    path = trip.sound("a.wav")
+    for name, keys in (("one", "aa"), ("two", "bb"), ("three", "ab")):
+        text = "".join(f"{key}={path}\n" for key in keys)
+        (trip.home / f"AppData/Roaming/Lamps/{name}.txt").write_text(text)
+    said = {each["at"].rpartition("\\")[2]: each["verdict"] for each in document(trip.survey("--json"))["documents"]}
+    assert said == {"one.txt": "doubtful", "two.txt": "doubtful", "three.txt": "read"}
+
+
+def test_a_document_without_a_place_on_the_new_computer_is_no_choice(trip: Trip) -> None:
+    places = "[places]\nown = { windows = '{app-data}\\Lamps' }\n"
+    trip.guide(SQLITE.replace("{app-data}/Lamps", "{own}") + places)
+    trip.database(trip.sounds(2))
+    for step in (trip.survey, trip.pack, trip.plan, trip.unpack, trip.relink):
+        step()
+    check = trip.check()
+    assert "All well" not in check.stdout
+    assert check.returncode != 0
+
+
 def test_what_relinking_came_to_is_a_verdict_too(trip: Trip) -> None:
     trip.guide(SQLITE)
     trip.database(trip.sounds(4))

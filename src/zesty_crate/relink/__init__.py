@@ -6,9 +6,10 @@ from .destinations import Explained
 from .evidence import Doubt, Evidence, FoundRoute, Searcher
 from .find_routes import Given, catalogs_concerned, find_routes, lost_files
 from .matching import Candidate, Matched
+from .model import RelinkedCatalog, RelinkReport, Untouched
 from .registrations import Merging, Registrations
 from .rehome import Leading, leading_into, rehome, rehome_route
-from .relink import RelinkedCatalog, RelinkReport, Untouched, relink, relink_in_place
+from .relink import relink, relink_in_place
 
 __all__ = [
     "Candidate",

@@ -16,7 +16,8 @@ from ..plan import Move, given_route
 from ..progress import Tell, silent
 from ..survey import SurveyStore
 from .destinations import Rehomed
-from .relink import STEP, RelinkReport, carry_out, require_closed
+from .model import RelinkReport
+from .relink import STEP, carry_out, require_closed
 
 _BELOW = (
     "SELECT holding, recorded, state FROM entry WHERE path_key = ?1 OR path_key > ?1 || '/' AND path_key < ?1 || '0'"

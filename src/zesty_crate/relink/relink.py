@@ -6,11 +6,10 @@ import logging
 import os
 from collections.abc import Collection, Iterable, Iterator
 from contextlib import closing
-from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import Catalog, CatalogError, Change, Proof, base_of, read_changes, syntax_of
+from ..catalogs import Catalog, CatalogError, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
@@ -19,10 +18,11 @@ from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Move, renamed_companions
 from ..progress import Progress, Tell, silent
-from ..survey import Document, Relinked, Verdict
+from ..survey import Document, Verdict
 from .chosen import Chosen
 from .destinations import Destinations, Targets
-from .prefix_changes import PrefixChange, prefix_changes
+from .model import RelinkedCatalog, RelinkReport, Untouched
+from .prefix_changes import prefix_changes
 from .registrations import Registrar, Registrations
 from .split_paths import PathDecider
 
@@ -32,15 +32,6 @@ STEP = "relink"
 _EXAMPLES = 8
 
 
-@dataclass(frozen=True, slots=True)
-class Untouched:
-    """An entry whose path was left as it is, and why."""
-
-    entry: str
-    recorded: str
-    why: str
-
-
 class _Decided(NamedTuple):
     """What the change list of one catalog comes to."""
 
@@ -48,60 +39,6 @@ class _Decided(NamedTuple):
     moved: int
     rows_added: int
     untouched: tuple[Untouched, ...]
-
-
-@dataclass(frozen=True, slots=True)
-class RelinkedCatalog:
-    """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written.
-
-    One that could not be relinked is as it was; ``refused`` says why, and ``next_step`` what to do.
-
-    ``prefix_changes`` are shown before anything is written. ``changed`` is true when the catalog changed after it was
-    placed; it was then read as it is now. ``rows_added`` counts new rows for shared pieces whose entries go to
-    different places, where the guide allows new rows.
-    """
-
-    holding: str
-    title: str
-    at: str
-    entries_moved: int
-    cells: int
-    examples: tuple[Change, ...]
-    untouched: tuple[Untouched, ...]
-    proof: Proof | None
-    already: bool = False
-    changed: bool = False
-    prefix_changes: tuple[PrefixChange, ...] = ()
-    rows_added: int = 0
-    refused: str = ""
-    next_step: str = ""
-
-    @property
-    def outcome(self) -> Relinked:
-        """What was done with it, once relinking is over."""
-        if self.refused:
-            return Relinked.NOT_RELINKED
-        return Relinked.PROVEN if self.proof or self.already else Relinked.NOTHING_TO_CHANGE
-
-
-@dataclass(frozen=True, slots=True)
-class RelinkReport:
-    """What relinking came to. ``renamed`` companions, named by the path of their media, have that of its new one."""
-
-    computer: str
-    catalogs: tuple[RelinkedCatalog, ...]
-    registrations: tuple[Registrations, ...] = ()
-    renamed: int = 0
-
-    @property
-    def refused(self) -> tuple[RelinkedCatalog, ...]:
-        """The catalogs that could not be relinked."""
-        return tuple(each for each in self.catalogs if each.refused)
-
-    @property
-    def is_complete(self) -> bool:
-        """Whether nothing was refused."""
-        return not self.refused and not any(each.refused for each in self.registrations)
 
 
 def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False, only: Collection[str] = ()) -> RelinkReport:

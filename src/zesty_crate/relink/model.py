@@ -1,0 +1,73 @@
+"""What relinking came to: each catalog with its outcome, and registrations."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..catalogs import Change, Proof
+from ..survey import Relinked
+from .prefix_changes import PrefixChange
+from .registrations import Registrations
+
+
+@dataclass(frozen=True, slots=True)
+class Untouched:
+    """An entry whose path was left as it is, and why."""
+
+    entry: str
+    recorded: str
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class RelinkedCatalog:
+    """What relinking one catalog came to, or would come to. ``proof`` is None when nothing was written.
+
+    One that could not be relinked is as it was; ``refused`` says why, and ``next_step`` what to do.
+
+    ``prefix_changes`` are shown before anything is written. ``changed`` is true when the catalog changed after it was
+    placed; it was then read as it is now. ``rows_added`` counts new rows for shared pieces whose entries go to
+    different places, where the guide allows new rows.
+    """
+
+    holding: str
+    title: str
+    at: str
+    entries_moved: int
+    cells: int
+    examples: tuple[Change, ...]
+    untouched: tuple[Untouched, ...]
+    proof: Proof | None
+    already: bool = False
+    changed: bool = False
+    prefix_changes: tuple[PrefixChange, ...] = ()
+    rows_added: int = 0
+    refused: str = ""
+    next_step: str = ""
+
+    @property
+    def outcome(self) -> Relinked:
+        """What was done with it, once relinking is over."""
+        if self.refused:
+            return Relinked.NOT_RELINKED
+        return Relinked.PROVEN if self.proof or self.already else Relinked.NOTHING_TO_CHANGE
+
+
+@dataclass(frozen=True, slots=True)
+class RelinkReport:
+    """What relinking came to. ``renamed`` companions, named by the path of their media, have that of its new one."""
+
+    computer: str
+    catalogs: tuple[RelinkedCatalog, ...]
+    registrations: tuple[Registrations, ...] = ()
+    renamed: int = 0
+
+    @property
+    def refused(self) -> tuple[RelinkedCatalog, ...]:
+        """The catalogs that could not be relinked."""
+        return tuple(each for each in self.catalogs if each.refused)
+
+    @property
+    def is_complete(self) -> bool:
+        """Whether nothing was refused."""
+        return not self.refused and not any(each.refused for each in self.registrations)
