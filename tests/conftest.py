@@ -12,6 +12,8 @@ from hypothesis import HealthCheck, settings
 
 from support.moves import SmallMove
 
+# The program is started some thousand times: as where it is installed, its modules are compiled once.
+os.environ.pop("PYTHONDONTWRITEBYTECODE", None)
 settings.register_profile("steady", deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
 settings.load_profile("steady")
 
