@@ -18,8 +18,9 @@ NAMES = st.text(st.characters(exclude_characters="/\0", exclude_categories=["Cs"
 TREES = st.lists(st.lists(NAMES, min_size=1, max_size=4), max_size=12)
 
 
-def told(top: Path, enough: int) -> list[Contents | str]:
-    return [str(each) if isinstance(each, DiskError) else each for each in contents_below(top, contents_of, enough)]
+def told(top: Path, enough: int, *skipped: Path) -> list[Contents | str]:
+    found = contents_below(top, contents_of, enough, frozenset(map(str, skipped)))
+    return [str(each) if isinstance(each, DiskError) else each for each in found]
 
 
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -35,6 +36,10 @@ def test_a_process_beside_lists_what_this_one_lists(
             if not (folder / names[-1]).exists():
                 (folder / names[-1]).write_bytes(bytes(number))
     assert told(top, enough) == told(top, 10**9)
+    inner = [each for each in top.rglob("*") if each.is_dir()][::2]
+    without = told(top, enough, *inner)
+    assert without == told(top, 10**9, *inner)
+    assert len(without) == 1 + sum(not {each, *each.parents} & {*inner} for each in top.rglob("*") if each.is_dir())
 
 
 def test_links_names_that_are_not_unicode_and_odd_things_are_told(tmp_path: Path) -> None:

@@ -135,6 +135,9 @@ def survey_of(**changed: object) -> SurveyReport:
         "spot_checks": (),
         "manual_steps": (),
         "documents": (),
+        "uncovered": (),
+        "not_looked_into": (),
+        "system_folders": (),
         "warnings": (),
     }
     return SurveyReport(**{**fields, **changed})  # type: ignore[arg-type]

@@ -22,6 +22,7 @@ from .model import (
     base_of,
 )
 from .reading import Reading
+from .sqlite_file import open_readonly, quoted
 from .syntaxes import syntax_of
 
 __all__ = [
@@ -46,6 +47,8 @@ __all__ = [
     "SweptCatalog",
     "Syntax",
     "base_of",
+    "open_readonly",
+    "quoted",
     "read_changes",
     "read_pairs",
     "syntax_of",

@@ -109,7 +109,8 @@ class Proof:
     """What was compared after a rewrite: everything but ``cells_changed`` path cells is as it was.
 
     ``rows_added`` shared rows are new, and entries point to them. ``triggers_not_run`` are the program's own, which
-    would have changed more.
+    would have changed more. Search indexes over changed texts were ``rebuilt``, or are ``out_of_step`` and may still
+    find old paths.
     """
 
     tables: int
@@ -117,6 +118,8 @@ class Proof:
     cells_changed: int
     rows_added: int = 0
     triggers_not_run: tuple[str, ...] = ()
+    rebuilt: tuple[str, ...] = ()
+    out_of_step: tuple[str, ...] = ()
 
 
 class Catalog(Protocol):

@@ -16,12 +16,15 @@ import apsw
 
 from ..machines import beside
 from .model import CatalogError, Proof
+from .search_indexes import sort_by_step
 from .sqlite_file import STORED_COLUMNS, Schema, file_uri, list_for, open_immutable, open_with_list, quoted
 from .sqlite_triggers import triggers_on
 
 _SETTINGS = ("user_version", "application_id", "encoding", "page_size", "auto_vacuum")
 _LISTED = "SELECT tbl, col FROM (SELECT tbl, col FROM list.place UNION SELECT tbl, col FROM list.pointer)"
 
+_LINKS = """SELECT m.name, lower(f."from"), lower(f."table"), lower(coalesce(f."to", '')) FROM main.sqlite_schema AS m
+    JOIN pragma_foreign_key_list(m.name) AS f WHERE m.type = 'table'"""
 _COUNTERS = "sqlite_sequence"
 _ADDED = "SELECT tbl, col, row, model, new FROM list.addition WHERE tbl = ? COLLATE NOCASE"
 
@@ -39,6 +42,8 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
     """Compare two databases whole. Raises `CatalogError` when they differ in anything but the cells of the list."""
     try:
         change_list = list_for(rewritten, changes)
+        in_step, out_of_step = sort_by_step(rewritten, _touched(rewritten, change_list))
+        kept_by_indexes = frozenset(name for index in in_step for name in index.shadows)
         with (
             closing(open_with_list(rewritten, change_list)) as connection,
             # Neither of two long questions waits for the other.
@@ -49,7 +54,9 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
             tables = [
                 name
                 for name, kind in connection.execute("SELECT name, type FROM pragma_table_list WHERE schema = 'main'")
-                if kind in ("table", "shadow") and name not in ("sqlite_schema", "sqlite_temp_schema")
+                if kind in ("table", "shadow")
+                and name not in ("sqlite_schema", "sqlite_temp_schema")
+                and name.lower() not in kept_by_indexes
             ]
             rows, differing = 0, dict[Column, int]()
             for table in tables:
@@ -63,15 +70,51 @@ def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
                 f"{found_here} rows of its table {table} differ in {column}, of {cells} listed",
             )
         changed = {place: each.cells for place, each in listed().items() if each.cells}
-        return Proof(len(tables), rows, sum(changed.values()), rows_added, triggers_on(original, changed))
+        return Proof(
+            len(tables),
+            rows,
+            sum(changed.values()),
+            rows_added,
+            triggers_on(original, changed),
+            tuple(each.name for each in in_step),
+            tuple(each.name for each in out_of_step),
+        )
     except apsw.Error as error:
         raise CatalogError(f"The rewritten catalog cannot be compared: {error}.") from error
+
+
+def _touched(rewritten: Path, change_list: Path) -> set[tuple[str, str]]:
+    """The columns in which a text is listed, in small letters."""
+    with closing(open_with_list(rewritten, change_list)) as connection:
+        query = "SELECT tbl, col FROM list.place AS p WHERE EXISTS (SELECT 1 FROM list.change WHERE place = p.id)"
+        more = "SELECT tbl, col FROM list.addition"
+        return {(table.lower(), column.lower()) for table, column in connection.execute(f"{query} UNION {more}")}
 
 
 def _listed_and_sound(original: Path, rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
     listed = _listed(rewritten, change_list)
     _sound_indexes(rewritten, original, {table for table, _ in listed})
+    _keys_still_meet(rewritten, original, {(t.lower(), c.lower()) for (t, c), each in listed.items() if each.cells})
     return listed
+
+
+def _keys_still_meet(rewritten: Path, original: Path, changed: set[tuple[str, str]]) -> None:
+    """Where a changed text is a key that other rows point to by its value, these rows must still find it."""
+    with closing(open_immutable(rewritten)) as after, closing(open_immutable(original)) as before:
+        links = list(after.execute(_LINKS))
+        children = {child for child, *ends in links if changed & {(child.lower(), ends[0]), (ends[1], ends[2])}}
+        for child in sorted(children):
+            lost, were = (
+                sum(1 for _ in each.execute(f"PRAGMA main.foreign_key_check({quoted(child)})"))
+                for each in (after, before)
+            )
+            if lost > were:
+                raise CatalogError(
+                    f"{lost - were} rows of its table {child} point to these paths by their text, and would find "
+                    "nothing any more.",
+                    next_step="Tell the guide of that table, too, or change these paths in the program itself. "
+                    "The catalog was not changed.",
+                )
 
 
 def _listed(rewritten: Path, change_list: Path) -> dict[Column, _Listed]:

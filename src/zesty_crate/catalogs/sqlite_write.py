@@ -10,6 +10,7 @@ import apsw
 from .bare_table import without_indexes
 from .collations import match_collations
 from .model import CatalogError
+from .search_indexes import in_step, indexes_over, rebuild
 from .sqlite_file import STORED_COLUMNS, Schema, list_for, open_writable, quoted
 
 _KEYS = "SELECT name FROM pragma_index_xinfo(?) WHERE key"
@@ -47,11 +48,13 @@ def write_cells(target: Path, changes: Path) -> None:
         written = [(each.table, each.column) for each in columns]
         touched = {(table.lower(), column.lower()) for table, column in (*written, *added)}
         match_collations(connection, touched)
+        indexes = [each for each in indexes_over(connection, touched) if in_step(connection, each)]
         with connection:
             for each in columns:
                 _write_column(connection, target, each)
             _add_rows(connection, target)
             _point_elsewhere(connection, target)
+            rebuild(connection, indexes)
     except (apsw.Error, UnicodeError) as error:
         raise CatalogError(
             f"The database refused a new path: {error}.",

@@ -4,6 +4,7 @@ from .check import check
 from .compare import ComparedHolding, CompareReport, Side, compare
 from .compared_sides import computer_side, crate_side
 from .model import (
+    RESIDUE,
     AttributesCompared,
     CheckedDocument,
     CheckedHolding,
@@ -11,6 +12,9 @@ from .model import (
     Content,
     ContentRead,
     Figures,
+    Residue,
+    ResidueKind,
+    Searched,
     SinceHandOver,
     Surplus,
     SurplusReason,
@@ -19,6 +23,7 @@ from .one_computer import check_computer, survey_aside
 from .record import CheckRecord, last_change, last_check, read_record
 
 __all__ = [
+    "RESIDUE",
     "AttributesCompared",
     "CheckRecord",
     "CheckReport",
@@ -29,6 +34,9 @@ __all__ = [
     "Content",
     "ContentRead",
     "Figures",
+    "Residue",
+    "ResidueKind",
+    "Searched",
     "Side",
     "SinceHandOver",
     "Surplus",

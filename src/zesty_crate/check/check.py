@@ -32,9 +32,10 @@ from .figures import checked_holdings
 from .files import CarriedFiles
 from .handed_over import hand_over, since_hand_over
 from .look import Look
-from .model import CheckedDocument, CheckReport, Content, ContentRead, Organisation
+from .model import CheckedDocument, CheckReport, Content, ContentRead, Organisation, Searched
 from .organisation import compare_organisation
 from .record import CheckRecord, keep_record, last_change
+from .residue import Search
 from .reverse import registrations_without_content, unknown_media
 from .spot_checks import open_spot_checks
 from .surplus import explain_surplus
@@ -76,6 +77,7 @@ class _Checker:
         self._arrangement = arrangement
         self._store = store
         self._tell = tell
+        self._scratch = scratch
         self._finder = Finder(move.new, move.outside.disk)
         self._look = Look(move, arrangement, store, self._finder, scratch, tell)
         self._before: SurveyReport = summarize(move.survey)
@@ -108,6 +110,7 @@ class _Checker:
         note_unregistered(store, move.new, self._finder, list(self._look.holdings.values()))
         marks = open_spot_checks(self._spot_checks(), move, self._arrangement, store, self._finder, self._tell)
         organisation = tuple(self._organisation())
+        documents = tuple(self._documents(journal))
         return CheckReport(
             computer=move.new.name,
             from_computer=move.old.name,
@@ -122,8 +125,16 @@ class _Checker:
             without_content=tuple(registrations_without_content(store, move)),
             spot_checks=marks,
             since=since_hand_over(move, store, last_change(journal)),
-            documents=tuple(self._documents(journal)),
+            documents=documents,
+            searched=self._search(documents),
         )
+
+    def _search(self, checked: tuple[CheckedDocument, ...]) -> Searched:
+        """Look for what still names the old computer, in documents that were relinked and in small files."""
+        relinked = {(e.holding, e.at) for e in checked if e.relinked in (Relinked.PROVEN, Relinked.NOTHING_TO_CHANGE)}
+        documents = [each for each in self._move.survey.documents() if (each.holding, each.path) in relinked]
+        search = Search(self._move, self._arrangement, self._store, self._look, self._scratch, self._tell)
+        return search.run(documents)
 
     def _spot_checks(self) -> tuple[SpotCheck, ...]:
         """Those of holdings that this system has."""

@@ -168,6 +168,46 @@ class SinceHandOver:
     entries_gone: int
 
 
+class ResidueKind(StrEnum):
+    """What a text that names an old place is likely to be."""
+
+    COPY = "copy"
+    SETTING = "setting"
+    OTHER = "other"
+
+    @property
+    def words(self) -> str:
+        """For people."""
+        return RESIDUE[self]
+
+
+RESIDUE = {
+    ResidueKind.COPY: "fields beside relinked paths, such as copies to show or to search by",
+    ResidueKind.SETTING: "settings and presets",
+    ResidueKind.OTHER: "other files",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Residue:
+    """A field of one file that names places of the old computer, how often, and one example."""
+
+    holding: str
+    at: str
+    field: str
+    kind: ResidueKind
+    mentions: int
+    example: str
+
+
+@dataclass(frozen=True, slots=True)
+class Searched:
+    """How many files were searched, and what was found in them."""
+
+    files: int
+    residue: tuple[Residue, ...]
+
+
 @dataclass(frozen=True, slots=True)
 class CheckedDocument:
     """One document: how far it was read before, and what was done with it; None when one computer was checked.
@@ -220,6 +260,7 @@ class CheckReport:
     spot_checks: tuple[OpenedSpotCheck, ...] = ()
     since: SinceHandOver | None = None
     documents: tuple[CheckedDocument, ...] = ()
+    searched: Searched | None = None
     warnings: tuple[str, ...] = ()
 
     @property

@@ -13,7 +13,7 @@ from ..machines import Disk, make_folders
 from ..plan import Move
 from .model import CheckReport
 
-FORMAT = 3
+FORMAT = 4
 FILE = "check.json"
 
 

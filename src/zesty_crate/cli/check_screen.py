@@ -10,7 +10,7 @@ from .terminal import Terminal
 from .wording import count, day, entries, show_list, show_problems, states
 
 if TYPE_CHECKING:
-    from ..check import CheckedHolding, CheckReport, ContentRead, SinceHandOver
+    from ..check import CheckedHolding, CheckReport, ContentRead, Residue, Searched, SinceHandOver
 
 _SURPLUS = {
     "baseline": "already there before unpacking",
@@ -38,6 +38,8 @@ def show_check(report: CheckReport, terminal: Terminal) -> None:
     show_problems(terminal, "Left out or kept by choice", [each for each in report.problems if each.chosen])
     show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
     show_documents(terminal, report.unsettled, len(report.documents))
+    if report.searched is not None:
+        _show_residue(report.searched, report.from_computer, terminal)
     _show_end(report, terminal, "All well: every entry that found its media before the move finds it now.")
 
 
@@ -70,6 +72,26 @@ def content_said(content: ContentRead, old: str) -> str:
     return read
 
 
+def _show_residue(searched: Searched, old: str, terminal: Terminal) -> None:
+    """What still names the old computer: told, and not changed."""
+    from ..check import RESIDUE
+
+    if not searched.residue:
+        return
+    terminal.say()
+    terminal.heading(f"Still naming places of {old} (not changed; {count(searched.files, 'file')} searched)")
+    for kind, words in RESIDUE.items():
+        found = [each for each in searched.residue if each.kind is kind]
+        if found:
+            terminal.say(f"  In {words}")
+            show_list(terminal, map(_residue, found), shown=_SHOWN_RESIDUE)
+
+
+def _residue(each: Residue) -> str:
+    return f"{each.at}, {each.field}: {count(each.mentions, 'time')}, such as {each.example}"
+
+
+_SHOWN_RESIDUE = 8
 _TELLING = 30
 
 

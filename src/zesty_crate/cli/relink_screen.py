@@ -9,7 +9,7 @@ from .terminal import Terminal
 from .wording import count, show_list
 
 if TYPE_CHECKING:
-    from ..catalogs import Cell
+    from ..catalogs import Cell, Proof
     from ..relink import Registrations, RelinkedCatalog, RelinkReport
 
 _SHOWN = 4
@@ -90,12 +90,22 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
             compared = count(catalog.proof.rows_compared, "value")
         added = "; only the new rows were added" if catalog.proof.rows_added else ""
         terminal.say(f"  compared with the original: {compared}; nothing else differs{added}")
-        if names := catalog.proof.triggers_not_run:
-            terminal.say(f"  not run: the program's triggers on the changed texts: {', '.join(names)}")
-            terminal.say("  If the program still shows an old path, let it rebuild its index.")
+        _show_derived(catalog.proof, terminal)
     if catalog.untouched:
         terminal.say(f"  not updated: {count(len(catalog.untouched), 'entry', 'entries')}")
         show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))
+
+
+def _show_derived(proof: Proof, terminal: Terminal) -> None:
+    """What the database derives from the changed texts, and how far that followed."""
+    if names := proof.triggers_not_run:
+        terminal.say(f"  not run: the program's triggers on the changed texts: {', '.join(names)}")
+        terminal.say("  If the program still shows an old path, let it rebuild its index.")
+    if names := proof.rebuilt:
+        terminal.say(f"  search indexes built anew, and checked: {', '.join(names)}")
+    if names := proof.out_of_step:
+        terminal.say(f"  search indexes that may still find old paths: {', '.join(names)}")
+        terminal.say("  They were not in step before, or only their program knows how to build them.")
 
 
 def _show_examples(catalog: RelinkedCatalog, terminal: Terminal, most: int) -> None:

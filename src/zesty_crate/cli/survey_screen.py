@@ -6,6 +6,7 @@ import re
 from itertools import groupby
 from typing import TYPE_CHECKING
 
+from .coverage_screen import show_coverage
 from .documents_screen import show_documents
 from .wording import count, day, entries, show_list, show_problems, states
 
@@ -33,6 +34,7 @@ def show_survey(report: SurveyReport, terminal: Terminal) -> None:
     )
     show_problems(terminal, "Not simply found, before the move", report.problems)
     show_documents(terminal, report.unsettled, len(report.documents))
+    show_coverage(report, terminal)
     for warning in report.warnings:
         terminal.say()
         terminal.say(f"Warning: {warning}")

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from contextlib import closing
+from dataclasses import replace
 from itertools import count
 from pathlib import Path
 
 from ..errors import ZestyError
-from ..guides import Guide, holdings_on
+from ..guides import Guide, also_guide, holdings_on
 from ..machines import Finder, Outside, Sheet, computer_of, make_folders, working_folder
 from ..machines.registry import RegistryError, write_export
 from ..paths import escape_name
@@ -25,12 +26,18 @@ def create_crate(
     outside: Outside,
     tell: Tell = silent,
     options: SurveyOptions | None = None,
+    also: Sequence[str] = (),
 ) -> SurveyReport:
     """Survey the computer of ``sheet`` into a new crate. When the survey fails, no crate is left.
 
+    The folders ``also`` belong to no guide and are carried, too.
+
     Raises `ZestyError` when something is at the crate's place already, or the survey cannot be taken.
     """
-    disk = outside.disk
+    disk, options = outside.disk, options or SurveyOptions()
+    if also:
+        computer = computer_of(sheet)
+        guides = [*guides, also_guide(also, computer, Finder(computer, disk))]
     _require_free_place(crate, sheet, outside)
     folders = (crate.root, crate.own, crate.guides_folder)
     created = [folder for folder in folders if disk.facts(folder) is None]
@@ -40,7 +47,8 @@ def create_crate(
     disk.remove(part)
     try:
         with working_folder(disk, crate.own / "scratch") as scratch:
-            take_survey(part, sheet, guides, outside, scratch, tell, options)
+            whole = replace(options, coverage=True, aside=(crate.root.absolute(),))
+            take_survey(part, sheet, guides, outside, scratch, tell, whole)
     except ZestyError:
         disk.remove(part)
         for folder in reversed(created):

@@ -11,7 +11,7 @@ from ..guides import Guide
 from ..machines import Computer
 from ..machines.texts import restored, stored
 from ..paths import PathError
-from ..survey import SurveyStore
+from ..survey import SurveyStore, leave
 
 USUAL_CLASSES = ("original", "proxy")
 TRAVELS = "its drive travels to the new computer"
@@ -25,7 +25,7 @@ class Scope:
     ``outside``: also media that catalogs point to outside the programs' folders. ``only`` (programs or holdings by
     their ids), ``folders`` and ``groups`` choose; together they add up, and nothing chosen is everything. Of that,
     media of other ``classes`` is left, all media with ``metadata_only``, and what is machine-bound with
-    ``leave_machine_settings``.
+    ``leave_machine_settings``. Folders that no holding covers and that ``leave`` names, each with a reason, stay.
     """
 
     outside: bool = False
@@ -35,6 +35,7 @@ class Scope:
     classes: tuple[str, ...] = USUAL_CLASSES
     metadata_only: bool = False
     leave_machine_settings: bool = False
+    leave: tuple[str, ...] = ()
 
     @property
     def condition(self) -> str:
@@ -57,6 +58,7 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
     Raises `ZestyError` for a choice that the survey does not know, with what comes near.
     """
     chooser = _Chooser(survey, computer, guides)
+    leave(survey, computer, scope.leave)
     survey.database.execute("DELETE FROM left_out")
     chooser.leave_out(chooser.on_travelling_drives(), TRAVELS)
     if scope.only or scope.folders or scope.groups:

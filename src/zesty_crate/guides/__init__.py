@@ -1,5 +1,6 @@
 """Guides: what a program keeps, and where. One language for the guides that ship and for a technician's own."""
 
+from .also import ALSO, PERSONAL, also_guide
 from .entries import DimensionsPart, DurationPart, EntriesPart, GroupsPart, MembersPart, NumberedPart, PiecePart
 from .guide import (
     FactoryPatterns,
@@ -18,6 +19,8 @@ from .kinds import HoldingKind
 from .model import HoldingPart, NamedByPart, WholeGuide
 
 __all__ = [
+    "ALSO",
+    "PERSONAL",
     "DimensionsPart",
     "DurationPart",
     "EntriesPart",
@@ -32,6 +35,7 @@ __all__ = [
     "NumberedPart",
     "PiecePart",
     "WholeGuide",
+    "also_guide",
     "find_guides",
     "first_start",
     "holdings_on",

@@ -9,9 +9,11 @@ from typing import NamedTuple
 class HoldingKind(StrEnum):
     """What a program keeps, in the order in which kinds are placed on the new computer.
 
-    Media come first and registrations last, so that nothing refers to a file that is not there yet.
+    Folders of the person and media come first, and registrations last, so that nothing refers to a file that is not
+    there yet.
     """
 
+    PERSONAL = "personal"
     MEDIA = "media"
     INSTALLER = "installer"
     COMPANIONS = "companions"
@@ -37,6 +39,7 @@ class KindRow(NamedTuple):
 
 
 KINDS = {
+    HoldingKind.PERSONAL: KindRow("folders of the person that belong to no program"),
     HoldingKind.MEDIA: KindRow("sounds, pictures, video, models, fonts"),
     HoldingKind.INSTALLER: KindRow("installers of the versions in use"),
     HoldingKind.COMPANIONS: KindRow("analysis results, markers, artwork: small files that take long to create again"),

@@ -53,12 +53,19 @@ class Disk:
         """What is in a folder."""
         return contents_of(folder)
 
-    def scan_below(self, top: Path) -> Iterator[Contents | DiskError]:
+    def scan_below(self, top: Path, skipped: frozenset[str] = frozenset()) -> Iterator[Contents | DiskError]:
         """The same for a folder and every one below it, outer ones first and in the order of their names.
 
-        Links are not followed. What may not be listed is told by its error.
+        Links are not followed, and folders that are ``skipped`` are not listed. What may not be listed is told by its
+        error.
         """
-        return contents_below(top, self.scan)
+        return contents_below(top, self.scan, skipped=skipped)
+
+    def mount_points(self) -> frozenset[Path]:
+        """Where file systems of all kinds are mounted on this computer."""
+        import psutil  # heavy, and asked for only where a sheet describes this very computer
+
+        return frozenset(Path(part.mountpoint) for part in psutil.disk_partitions(all=True))
 
     def read_bytes(self, path: Path) -> bytes:
         """A whole small file."""

@@ -146,9 +146,9 @@ class Finder:
             return {}
         return self._listing(folder.real, self.computer.rules_for(folder.path).folding).entries
 
-    def contents_below(self, top: Seen) -> Iterator[Contents | DiskError]:
+    def contents_below(self, top: Seen, skipped: frozenset[str] = frozenset()) -> Iterator[Contents | DiskError]:
         """What is in a folder that was seen and in all below it: as `Disk.scan_below` has it."""
-        return iter(()) if top.real is None else self._disk.scan_below(top.real)
+        return iter(()) if top.real is None else self._disk.scan_below(top.real, skipped)
 
     def note_listed(self, folder: Seen, contents: Contents) -> None:
         """Remember what was listed in a folder."""

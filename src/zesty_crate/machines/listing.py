@@ -66,11 +66,15 @@ def contents_of(folder: Path) -> Contents:
 
 
 def contents_below(
-    top: Path, scan: Callable[[Path], Contents], enough: int = _ENOUGH_NAMES
+    top: Path,
+    scan: Callable[[Path], Contents],
+    enough: int = _ENOUGH_NAMES,
+    skipped: frozenset[str] = frozenset(),
 ) -> Iterator[Contents | DiskError]:
     """What is in a folder and in every one below it, outer ones first and in the order of their names.
 
-    ``scan`` lists one folder; it is asked until there are ``enough`` names.
+    ``scan`` lists one folder; it is asked until there are ``enough`` names. Folders that are ``skipped``, by their
+    whole paths, are told where they are and not listed.
     """
     pile, seen = [top], 0
     while pile and seen < enough:
@@ -83,21 +87,23 @@ def contents_below(
         yield contents
         seen += len(contents)
         within = [name for name, kind in zip(contents.names, contents.kinds(), strict=True) if kind == "folder"]
-        pile += [folder / name for name in reversed(within)]
+        below = (folder / name for name in reversed(within))
+        pile += [each for each in below if not skipped or str(each) not in skipped]
     if pile:
-        yield from _beside([str(folder) for folder in pile])
+        yield from _beside([str(folder) for folder in pile], skipped)
 
 
-def _beside(pile: list[str]) -> Iterator[Contents | DiskError]:
+def _beside(pile: list[str], skipped: frozenset[str]) -> Iterator[Contents | DiskError]:
     """The same for all of a pile, listed by another process while this one works on what it has."""
     with ExitStack() as stack:
         try:
             process = stack.enter_context(started(*WORKER_PROGRAM))
         except OSError:  # then by this one alone
-            yield from (_told(*listed) for listed in worker_program.names_below(pile))
+            yield from (_told(*listed) for listed in worker_program.names_below(pile, skipped))
             return
         try:
             worker_program.send(pile, process.asked)
+            worker_program.send([*skipped], process.asked)
             while packet := worker_program.receive(process.told):
                 yield from (_told(*listed) for listed in packet)
         except (EOFError, ValueError, BrokenPipeError) as error:

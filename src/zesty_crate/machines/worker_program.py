@@ -70,8 +70,11 @@ def fault_of(error: OSError) -> Fault:
     return error.errno or 0, error.strerror or str(error)
 
 
-def names_below(pile: list[str]) -> Iterator[Listed]:
-    """Each folder of a pile, its last one first, and all below, before the next of the pile; with what is in it."""
+def names_below(pile: list[str], skipped: frozenset[str]) -> Iterator[Listed]:
+    """Each folder of a pile, its last one first, and all below, before the next of the pile; with what is in it.
+
+    Folders that are ``skipped`` are told where they are and not listed.
+    """
     while pile:
         folder = pile.pop()
         try:
@@ -81,7 +84,8 @@ def names_below(pile: list[str]) -> Iterator[Listed]:
             continue
         yield folder, None, (names, facts)
         inner = [name for name, each in zip(names, facts, strict=True) if each[0] == "folder"]
-        pile += [os.path.join(folder, name) for name in reversed(inner)]  # noqa: PTH118
+        below = (os.path.join(folder, name) for name in reversed(inner))  # noqa: PTH118
+        pile += [each for each in below if each not in skipped]
 
 
 def read_small(path: str, *, from_drive: bool = False) -> tuple[bytes, Facts]:
@@ -163,21 +167,21 @@ def _name(part: str, place: str, sha512: str) -> str:
 
 
 def _serve() -> None:
-    """Read packets from standard input: a pile of folders to list, or else orders. Write what comes of them."""
+    """Read packets from standard input: folders to list and those to skip, or else orders. Write what comes of them."""
     with open(0, "rb") as asked, open(1, "wb") as told:
         while packet := receive(asked):
             if isinstance(packet[0], str):
-                _list(packet, told)
+                _list(packet, frozenset(receive(asked)), told)
                 send([], told)
             else:
                 send([carry_out(order) for order in packet], told)
 
 
-def _list(pile: list[str], told: io.BufferedWriter) -> None:
+def _list(pile: list[str], skipped: frozenset[str], told: io.BufferedWriter) -> None:
     """Tell all that is in a pile, many folders at a time."""
     packet: list[Listed] = []
     size = 0
-    for each in names_below(pile):
+    for each in names_below(pile, skipped):
         packet.append(each)
         size += len(each[2][0]) + 1
         if size > _PACKET_NAMES:

@@ -3,6 +3,7 @@
 from .errors import PathError, UnclearPathError
 from .keys import name_key, path_key
 from .machine_path import MachinePath
+from .mentions import Mention, Mentions
 from .names import (
     before_ending,
     escape_name,
@@ -28,6 +29,8 @@ __all__ = [
     "USUAL_FORMAT",
     "Folding",
     "MachinePath",
+    "Mention",
+    "Mentions",
     "NameRules",
     "PathError",
     "Route",

@@ -11,6 +11,7 @@ from ..documents import Line
 from ..guides import Holding
 from ..machines import Finder, make_folders
 from ..paths import Route, RouteMap, System
+from ..survey import uncovered_in
 from .blockers import blockers_of, inspect_target, programs_of
 from .conflicts import Conflict, Judge, undecided
 from .decisions import Choice, Decision, Decisions
@@ -169,7 +170,17 @@ def _notes(move: Move, placements: Placements, following: int) -> list[str]:
     present = {row.id for row in move.survey.holdings() if row.present}
     warnings = [f"{h.title}: {h.part.warning}" for h in move.holdings_there() if h.part.warning and h.id in present]
     follow = [f"Companion files named after the path of their media, renamed after the new path: {following}."]
-    return warnings + follow[: bool(following)] + _long_paths(move, placements)
+    return warnings + follow[: bool(following)] + _long_paths(move, placements) + _uncovered(move)
+
+
+def _uncovered(move: Move) -> list[str]:
+    """What no holding covers stays on the old computer, and nobody has decided that yet."""
+    folders = [each for each in uncovered_in(move.survey) if each.is_open]
+    files = sum(each.files for each in folders)
+    return [
+        f"Not covered by any holding, and left on {move.old.name}: files: {files:,}, in {len(folders):,} folders. "
+        "zesty survey CRATE --details coverage lists them."
+    ][: len(folders)]
 
 
 def _long_paths(move: Move, placements: Placements) -> list[str]:

@@ -57,6 +57,10 @@ def _of_check(gathered: Gathered) -> Iterator[Table]:
     problems = ((p.state.value, p.holding, p.recorded, p.why, _yes(p.chosen)) for p in report.problems)
     title = "Entries and files that are not simply found"
     yield Table("problems", title, ("state", "holding", "recorded", "why", "chosen"), tuple(problems))
+    searched = report.searched.residue if report.searched else ()
+    residue = ((r.kind.words, r.holding, r.at, r.field, r.mentions, r.example) for r in searched)
+    title = "Still naming places of the old computer; told and not changed"
+    yield Table("residue", title, ("in", "holding", "at", "field", "times", "example"), tuple(residue))
     surplus = ((s.holding, s.why.value, s.files, s.size_bytes, "\n".join(s.paths)) for s in report.surplus)
     yield Table("surplus", "More than was carried", ("holding", "why", "files", "bytes", "paths"), tuple(surplus))
     organised = ((o.title, o.at, _yes(o.is_equal), "\n".join(o.differences), o.now) for o in report.organisation)
@@ -106,6 +110,12 @@ def _of_records(gathered: Gathered) -> Iterator[Table]:
     programs = ((p.title, p.version, p.versions, p.seats or "") for p in gathered.survey.programs)
     columns = ("program", "version on the old computer", "rule", "seats")
     yield Table("programs", "Programs", columns, tuple(programs))
+    heads = ("folder", "only right in it", "files", "bytes", "left, since", "could not be looked into")
+    uncovered = (
+        (u.at, _yes(u.is_split), u.files, u.size_bytes, u.left or ("" if u.is_open else "little"), u.fault)
+        for u in gathered.survey.uncovered
+    )
+    yield Table("uncovered", "On the old computer and in no holding", heads, tuple(uncovered))
     steps = ((s.id, s.when, s.who, s.do, s.done, s.note) for s in gathered.steps)
     yield Table("steps", "Manual steps", ("id", "when", "who", "what", "done", "note"), tuple(steps))
     done = ((j.name, j.begun, j.ended, j.undone, _changes(j)) for j in gathered.journal)

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ..check import CheckRecord, compare, computer_side, crate_side
-from ..crate import Crate, open_finished, open_gates
+from ..crate import Crate, open_finished
 from ..errors import ZestyError
 from ..machines import Outside, Sheet, computer_of
 from ..progress import Tell, silent
 from ..survey import State, SurveyReport, SurveyStore, summarize
+from ..todo import list_steps
 from .copies import Second, crate_is_whole, second_copy
 from .evidence import Evidence, holds, is_open
 from .new_computers import checks, new_computers
@@ -69,6 +70,7 @@ def weigh(
             _nothing_new(crate, survey, sheet, outside, folder, tell),
             crate_is_whole(crate, outside.disk, tell),
             second_copy(crate, second, outside.disk, tell),
+            _coverage(report, crate, survey, outside),
             _gates(crate, survey, outside),
         )
         removable = tuple(_removable(crate, report, [each.record for each in computers if each.record]))
@@ -117,8 +119,27 @@ def _nothing_new(
     return holds(about, "nothing new" + (f"; not connected: {', '.join(away)}" if away else ""))
 
 
+def _coverage(report: SurveyReport, crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
+    """What no holding covers is on the old computer and nowhere else."""
+    about = "what no holding covers"
+    left = [each for each in report.uncovered if each.left]
+    by_choice = f"left by choice: {sum(each.files for each in left):,} files in {len(left):,} folders"
+    if not report.to_decide:
+        return holds(about, f"nothing that is still to be decided; {by_choice}")
+    asked = [each for each in list_steps(crate, survey, outside).steps if each.about == "coverage"]
+    if asked and all(each.done for each in asked):
+        return holds(about, f"decided by a person on {asked[0].done}: {asked[0].note or 'no note'}; {by_choice}")
+    places = tuple(f"{each.at}: files: {each.files:,}, bytes: {each.size_bytes:,}" for each in report.to_decide)
+    step = (
+        "Carry them with a crate of their own (zesty survey --also FOLDER), or look at them and tick the step off: "
+        f'zesty todo "{crate.root}" --done {asked[0].id if asked else "ID"} --note WHY'
+    )
+    return is_open(about, f"folders with files that were not carried: {len(places)}", step, places)
+
+
 def _gates(crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
-    waiting = open_gates(crate, survey, "before-retire", outside.disk)
+    steps = list_steps(crate, survey, outside).open
+    waiting = [each for each in steps if each.gates and each.when == "before-retire"]
     if waiting:
         places = tuple(f"{each.id}: {each.do}" for each in waiting)
         step = f'Do them, then tick each off: zesty todo "{crate.root}" --done {waiting[0].id}'

@@ -1,6 +1,7 @@
 """Take stock: places, holdings, files, entries and their states; kept in SQLite."""
 
 from .attached import attach, attached
+from .coverage import Uncovered, leave, uncovered_in
 from .details import HoldingDetails, details_of
 from .documents import Registry
 from .entries import EntryTaker
@@ -56,6 +57,7 @@ __all__ = [
     "SurveyReport",
     "SurveyStore",
     "Totals",
+    "Uncovered",
     "Unregistered",
     "Verdict",
     "VolumeReport",
@@ -71,6 +73,7 @@ __all__ = [
     "holding_reports",
     "holding_row",
     "index_entries",
+    "leave",
     "list_files",
     "name_spot_checks",
     "new_file",
@@ -80,6 +83,7 @@ __all__ = [
     "summarize",
     "summed",
     "take_survey",
+    "uncovered_in",
     "unregistered_in",
     "write_tables",
 ]

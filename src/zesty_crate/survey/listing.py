@@ -92,21 +92,21 @@ class Listing:
         self._folder = folder
         self._real = folder.real
         self._text = str(folder.path.below(""))
-        self._key = computer.key(folder.path)
+        self.key = computer.key(folder.path)
         self._wanted = wanted
         self._sweeps = sweeps
-        self._named = wanted.named.get(self._key, [])
+        self._named = wanted.named.get(self.key, [])
         self._kinds = contents.kinds()
         self._is_plain = sum(map(self._kinds.count, ("file", "folder", "link"))) == len(contents)
         self.contents = contents
         names = contents.names
         self.keys: Sequence[str] = names if folding is Folding.EXACT else [name_key(name, folding) for name in names]
-        self.has_special = bool(self._named) or self._key in wanted.around
+        self.has_special = bool(self._named) or self.key in wanted.around
         self.owner = owner or self._whole_folder()
 
     def special_owner(self, key: str) -> Owner | None:
         """The holding whose very place this is."""
-        at = self._wanted.at.get(f"{self._key}/{key}")
+        at = self._wanted.at.get(f"{self.key}/{key}")
         return at or next((owner for pattern, owner in self._named if pattern.match(key)), None)
 
     def seen(self, name: str, facts: FileFacts) -> Seen:
@@ -133,7 +133,7 @@ class Listing:
 
     def _plain_rows(self, owner: Owner) -> list[NewFile]:
         """The rows of a folder in which all is one owner's: by far the most, so everything that can be is done once."""
-        holding, role, text, above, contents = owner.holding.id, owner.role, self._text, self._key + "/", self.contents
+        holding, role, text, above, contents = owner.holding.id, owner.role, self._text, self.key + "/", self.contents
         facts: Iterable[Facts] = contents.told  # type: ignore[assignment]  # there is no fault among them
         return [
             (holding, role, kind, text + name, above + key, size, modified_ns, mode, target, "")
@@ -142,7 +142,7 @@ class Listing:
 
     def _row(self, name: str, key: str, owner: Owner, facts: FileFacts | DiskError) -> NewFile:
         role = owner.role or owner.role_of(self._folder.path.below(name))
-        text, key = self._text + name, f"{self._key}/{key}"
+        text, key = self._text + name, f"{self.key}/{key}"
         if isinstance(facts, DiskError):
             return new_file(owner.holding.id, role, text, key, NO_FACTS, str(facts))
         return new_file(owner.holding.id, role, text, key, facts, ODD if facts.kind == "other" else "")

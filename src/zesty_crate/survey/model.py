@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from ..media import Opened
+from .coverage import Uncovered
 from .states import State, Totals, no_totals
 from .verdicts import Verdict
 
@@ -162,6 +163,9 @@ class SurveyReport:
     spot_checks: tuple[SpotCheck, ...]
     manual_steps: tuple[ManualStep, ...]
     documents: tuple[DocumentReport, ...]
+    uncovered: tuple[Uncovered, ...]
+    not_looked_into: tuple[str, ...]  # where other file systems are mounted, and our own folders
+    system_folders: tuple[str, ...]
     warnings: tuple[str, ...]
 
     @property
@@ -173,6 +177,11 @@ class SurveyReport:
     def unsettled(self) -> tuple[DocumentReport, ...]:
         """The documents whose verdict needs attention."""
         return tuple(each for each in self.documents if each.verdict is not Verdict.READ)
+
+    @property
+    def to_decide(self) -> tuple[Uncovered, ...]:
+        """What no holding covers, and a person has not decided about."""
+        return tuple(each for each in self.uncovered if each.is_open)
 
     @property
     def unplugged(self) -> tuple[VolumeReport, ...]:

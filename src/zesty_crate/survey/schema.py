@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 9
+FORMAT = 10
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -32,6 +32,7 @@ CREATE TABLE segment (file INTEGER, first INTEGER, payload TEXT NOT NULL, sha512
 CREATE TABLE attribute (file INTEGER, name, value BLOB, PRIMARY KEY (file, name)) WITHOUT ROWID;
 CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
 CREATE TABLE gone (holding TEXT, path, key);
+CREATE TABLE uncovered (path, key, told, is_split INTEGER, files INTEGER, size INTEGER, kinds TEXT, fault TEXT);
 CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, registry INTEGER,
                        verdict TEXT DEFAULT 'read', unread INTEGER DEFAULT 0, reasons TEXT DEFAULT '[]');
 """

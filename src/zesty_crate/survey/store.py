@@ -99,6 +99,25 @@ class SurveyStore:
         """Add many files at once."""
         self._batches.add_all("file", rows)
 
+    def add_uncovered(
+        self, path: str, key: str, files: int, size_bytes: int, kinds: Mapping[str, int], fault: str
+    ) -> None:
+        """Add a folder with files right in it that no holding covers."""
+        self._batches.add("uncovered", (path, key, "", False, files, size_bytes, json.dumps(kinds), fault))
+
+    def uncovered_as_noted(self) -> Iterator[tuple[str, str, int, int, dict[str, int], str]]:
+        """The folders that were added: path, key, files, bytes, files of each ending, and a fault."""
+        self.flush()
+        rows = self.database.execute("SELECT path, key, files, size, kinds, fault FROM uncovered ORDER BY rowid")
+        for path, key, files, size, kinds, fault in rows:
+            yield restored(path), restored(key), files, size, json.loads(kinds), fault
+
+    def set_uncovered(self, rows: Iterable[tuple[object, ...]]) -> None:
+        """Keep these folders in the place of those that were added."""
+        summed = [*rows]
+        self.database.execute("DELETE FROM uncovered")
+        self.database.executemany("INSERT INTO uncovered VALUES (?, ?, ?, ?, ?, ?, ?, ?)", summed)
+
     def flush(self) -> None:
         """Have all that was added in the tables."""
         self._batches.flush()

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..machines.texts import restored
 from ..media import Opened
+from .coverage import uncovered_in
 from .model import (
     DocumentReport,
     DuplicateSet,
@@ -53,6 +54,9 @@ def summarize(store: SurveyStore) -> SurveyReport:
             DocumentReport(each.holding, each.path, each.verdict, each.unread, each.reasons)
             for each in store.documents("1")
         ),
+        uncovered=uncovered_in(store),
+        not_looked_into=tuple(store.about("mounts") or ()),
+        system_folders=tuple(store.about("system-folders") or ()),
         warnings=tuple(store.about("warnings") or ()),
     )
 

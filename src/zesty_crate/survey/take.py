@@ -18,6 +18,7 @@ from ..machines.sheet import VolumePart
 from ..machines.texts import stored
 from ..progress import Tell, silent
 from ..version import __version__
+from .coverage import Coverage
 from .documents import FoundDocument, Registry, roots_of
 from .doubts import settle_verdicts
 from .duplicates import note_duplicates
@@ -41,12 +42,15 @@ class SurveyOptions:
     """Options of a survey.
 
     ``spot_checks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
-    content. ``gone`` is the state of an entry without a file.
+    content. ``gone`` is the state of an entry without a file. With ``coverage`` what no holding covers is counted, on
+    all volumes. The folders ``aside`` are ours, and not looked into.
     """
 
     spot_checks: tuple[str, ...] = ()
     duplicates: bool = True
     gone: State = State.MISSING_BEFORE
+    coverage: bool = False
+    aside: tuple[Path, ...] = ()
 
 
 def take_survey(
@@ -96,6 +100,7 @@ class _Taker:
         self._warnings: list[str] = []
         self._present: list[Holding] = []
         self._documents: list[FoundDocument] = []
+        self._coverage = Coverage(self._computer, store) if options.coverage else None
         self._prefetch = Prefetch(self._computer, outside.disk, scratch, (options or SurveyOptions()).gone)
 
     def note_about(self) -> None:
@@ -124,8 +129,11 @@ class _Taker:
 
     def take_holdings(self) -> None:
         """Walk the computer once, and list the files of every holding."""
-        walk = Walk(self._computer, self._finder, self._holdings)
+        mounts = self._outside.disk.mount_points() if self._sheet.is_here else ()
+        walk = Walk(self._computer, self._finder, self._holdings, self._coverage, [*mounts, *self._options.aside])
         list_files(self._store, walk, self._tell)
+        self._store.set_about("system-folders", walk.borders.system)
+        self._store.set_about("mounts", walk.borders.mounts)
         for holding in self._holdings:
             found = walk.found[holding.id]
             if holding.part.branch:
@@ -161,6 +169,8 @@ class _Taker:
         taker.judge()
         index_entries(self._store)
         settle_verdicts(self._store)
+        if self._coverage is not None:
+            self._coverage.sum_up()
         leaving = leaving_links(self._store, self._computer, judge)
         self._store.set_about("links", [list(each) for each in leaving])
 

@@ -6,11 +6,14 @@ belongs to the deeper one; of two at one place, to the first.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
+from pathlib import Path
 
 from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight
 from ..paths import Folding, MachinePath
+from .borders import Borders, borders_of
+from .coverage import Coverage
 from .listing import NO_FACTS, ODD, Listing, Owner, Sought, Sweeps, name_pattern
 from .rows import NewFile, new_file
 
@@ -18,21 +21,38 @@ from .rows import NewFile, new_file
 class Walk:
     """One walk over a computer for a number of holdings.
 
-    ``found`` is what each holding was found to be: the one thing at its place, or any number of them.
+    ``found`` is what each holding was found to be: the one thing at its place, or any number of them. ``borders`` are
+    where it did not go.
     """
 
-    def __init__(self, computer: Computer, finder: Finder, holdings: Sequence[Holding]) -> None:
+    def __init__(
+        self,
+        computer: Computer,
+        finder: Finder,
+        holdings: Sequence[Holding],
+        coverage: Coverage | None = None,
+        mounts: Collection[Path] = (),
+    ) -> None:
+        """``coverage`` counts what is in nobody's place, for which all volumes are gone through.
+
+        Other file systems are mounted at ``mounts``; the walk does not go into them from above.
+        """
         self._computer = computer
         self._finder = finder
+        self._coverage = coverage
         self._wanted = Sought()
         self._tops: list[MachinePath] = []
+        self.borders = Borders()
         self._sweeps: dict[Folding, Sweeps] = {}
         self._at_one_place: list[tuple[str, str]] = []  # a holding, and the first one at its place
         self.found: dict[str, list[Seen]] = {holding.id: [] for holding in holdings}
-        if any(holding.part.sweep for holding in holdings):
-            self._tops += self._swept_tops()
+        goes_everywhere = coverage is not None or any(holding.part.sweep for holding in holdings)
+        if goes_everywhere:
+            self._tops += self._volumes()
         for holding in holdings:
             self._want(holding)
+        if goes_everywhere:
+            self.borders = borders_of(computer, finder, self._wanted, mounts)
 
     def rows(self) -> Iterator[list[NewFile]]:
         """Everything that belongs to a holding, folder by folder, outer ones before what they hold."""
@@ -42,6 +62,8 @@ class Walk:
             if seen.sight is Sight.DENIED and owner is not None:
                 self.found[owner.holding.id].append(seen)
                 yield [self._row(owner, seen.path, None, seen.why)]
+            elif seen.sight is Sight.DENIED and self._coverage is not None:
+                self._coverage.note_faulty(seen.path, seen.why)
             elif seen.facts is not None:
                 if owner is not None:
                     self.found[owner.holding.id].append(seen)
@@ -51,12 +73,11 @@ class Walk:
         for other, first in self._at_one_place:
             self.found[other] += self.found[first]
 
-    def _swept_tops(self) -> list[MachinePath]:
-        """The user's home, and every volume but the one with the home."""
-        home = self._computer.place("home")
-        system = self._computer.volume_of(home)
-        others = [each.anchor for each in self._computer.volumes if each is not system and each.mount is not None]
-        return [home, *sorted(others, key=str)]
+    def _volumes(self) -> list[MachinePath]:
+        """Every volume that is here, the one with the home first."""
+        home = self._computer.volume_of(self._computer.place("home"))
+        here = [each for each in self._computer.volumes if each.mount is not None]
+        return [each.anchor for each in sorted(here, key=lambda each: (each is not home, str(each.anchor)))]
 
     def _want(self, holding: Holding) -> None:
         if holding.part.sweep:
@@ -82,21 +103,19 @@ class Walk:
             self._tops.append(holding.at)
 
     def _outermost(self) -> list[MachinePath]:
-        """The tops that are in no other one, those swept first."""
+        """The tops to which no other one leads."""
         keys = {self._computer.key(self._finder.find(top).path): top for top in reversed(self._tops)}
-        return [
-            top
-            for key, top in reversed(keys.items())
-            if not any(key != other and key.startswith(other + "/") for other in keys)
-        ]
+        return [top for key, top in reversed(keys.items()) if not any(self.borders.leads(other, key) for other in keys)]
 
     def _folder(self, top: Seen, owner: Owner | None) -> Iterator[list[NewFile]]:
         pending = [(top, owner)]
-        for contents in self._finder.contents_below(top):  # which goes the same way
+        for contents in self._finder.contents_below(top, self.borders.folders):  # which goes the same way
             folder, owner = pending.pop()
             if isinstance(contents, DiskError):
                 if owner is not None:
                     yield [self._row(owner, folder.path, None, str(contents))]
+                elif self._coverage is not None:
+                    self._coverage.note_faulty(folder.path, str(contents))
                 continue
             self._finder.note_listed(folder, contents)
             sweeps = self._sweeps_for(self._computer.rules_for(folder.path).folding)
@@ -107,7 +126,13 @@ class Walk:
                 owners = [self._owner_of(listing, sweeps, name, key, facts) for (name, facts), key in everything]
             if rows := listing.rows(owners):
                 yield rows
-            pending.extend(reversed(listing.folders(owners)))
+            if self._coverage is not None and listing.owner is None:
+                placed = any(each is not None and not each.holding.part.sweep for each in owners)
+                self._coverage.note(folder.path, contents, [each is not None for each in owners], is_split=placed)
+            inner = listing.folders(owners)
+            if listing.key in self.borders.around:
+                inner = [each for each in inner if str(each[0].real) not in self.borders.folders]
+            pending.extend(reversed(inner))
 
     def _owner_of(
         self, listing: Listing, sweeps: Sweeps, name: str, key: str, facts: FileFacts | DiskError

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 
-from ..check import CheckReport, last_check
+from ..check import CheckReport, Searched, last_check
 from ..crate import RequestedStep
 from ..plan import Move, installer_content, programs_of
 
@@ -34,6 +34,15 @@ def steps_of_move(move: Move) -> Iterator[RequestedStep]:
         yield from _of_check(check.report, source)
 
 
+def _of_residue(searched: Searched, old: str) -> str:
+    places = list(dict.fromkeys(f"{each.at} ({each.field})" for each in searched.residue))
+    more = f" and {len(places) - _SHOWN} more" if len(places) > _SHOWN else ""
+    return (
+        f"Look at what still names places of {old}, which relinking did not change: "
+        f"{'; '.join(places[:_SHOWN])}{more}. Correct it in its program where the program needs it."
+    )
+
+
 def _of_check(report: CheckReport, source: str) -> Iterator[RequestedStep]:
     titles = {each.id: each.title for each in report.holdings}
     left = Counter(
@@ -53,6 +62,8 @@ def _of_check(report: CheckReport, source: str) -> Iterator[RequestedStep]:
         if not lost.before:
             do = f"Install the content of {lost.entry}, or remove its registration: there is nothing at {lost.at}."
             yield RequestedStep("after-check", lost.holding.partition("/")[0], do, source)
+    if report.searched is not None and report.searched.residue:
+        yield RequestedStep("after-check", "residue", _of_residue(report.searched, report.from_computer), source)
     for mark in report.spot_checks:
         if not mark.is_good:
             yield RequestedStep(

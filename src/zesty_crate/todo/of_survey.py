@@ -10,6 +10,7 @@ from ..machines import Disk
 from ..survey import SurveyReport
 
 _SOURCE = "survey"
+_SHOWN = 4
 
 
 def steps_of_survey(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[RequestedStep]:
@@ -20,6 +21,20 @@ def steps_of_survey(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[
     yield from _device_settings(report, crate, disk)
     yield from _seats(report)
     yield from _uninstalling(report)
+    yield from _uncovered(report)
+
+
+def _uncovered(report: SurveyReport) -> Iterator[RequestedStep]:
+    """Folders that no holding covers: a person has to look before the computer is wiped."""
+    files = sum(each.files for each in report.to_decide)
+    if report.to_decide:
+        named = ", ".join(each.at for each in report.to_decide[:_SHOWN])
+        more = f", and {len(report.to_decide) - _SHOWN} more" if len(report.to_decide) > _SHOWN else ""
+        do = (
+            f"Decide about what no holding covers on {report.computer}, which was not carried: files: {files:,}; "
+            f"folders: {named}{more}. zesty survey CRATE --details coverage lists all."
+        )
+        yield RequestedStep("before-retire", "coverage", do, _SOURCE, gates=True)
 
 
 def _documents(report: SurveyReport) -> Iterator[RequestedStep]:

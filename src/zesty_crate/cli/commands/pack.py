@@ -63,6 +63,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--leave-machine-settings", action="store_true", help="leave out settings that the guide marks as machine-bound"
     )
+    parser.add_argument(
+        "--leave",
+        metavar="FOLDER=REASON",
+        action="append",
+        default=[],
+        help="this folder, which no holding covers, stays on the old computer, and why; rest=REASON is short for all "
+        "that are undecided (may be repeated)",
+    )
     add_carriers(parser)
     add_routine(parser)
     parser.add_argument("--verify-only", action="store_true", help="verify a packed crate; copy nothing")
@@ -164,6 +172,7 @@ def _scope(args: argparse.Namespace) -> Scope:
         classes=args.classes or USUAL_CLASSES,
         metadata_only=args.metadata_only,
         leave_machine_settings=args.leave_machine_settings,
+        leave=tuple(args.leave),
     )
 
 

@@ -7,6 +7,7 @@ from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from ..coverage_screen import show_all_coverage
 from ..json_text import fields_of
 from ..options import add_crate, add_guides
 from ..status import Status
@@ -38,8 +39,18 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default=[],
         help="a file or entry to open and compare at the end, by name (may be repeated)",
     )
+    parser.add_argument(
+        "--also",
+        metavar="FOLDER",
+        action="append",
+        default=[],
+        help="also carry this folder of the old computer, which belongs to no guide; personal is short for documents, "
+        "pictures, music, movies, desktop and downloads (may be repeated)",
+    )
     parser.add_argument("--no-duplicates", action="store_true", help="skip duplicate detection")
-    parser.add_argument("--details", metavar="ID", help="show one program or one holding in full")
+    parser.add_argument(
+        "--details", metavar="ID", help="show one program or one holding in full; coverage shows what no holding covers"
+    )
     parser.add_argument("--csv", metavar="DIR", type=Path, help="also write tables for a spreadsheet into this folder")
 
 
@@ -56,13 +67,18 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     with closing(crate.open_survey(outside.disk)) as store:
         report = report or summarize(store)
         listed = [holding for holding in report.holdings if holding.guide == args.details]
-        details = details_of(store, report, args.details) if args.details and not listed else None
+        is_coverage = args.details == "coverage" and not listed
+        details = details_of(store, report, args.details) if args.details and not listed and not is_coverage else None
         tables = write_tables(store, args.csv, outside.disk) if args.csv else []
     if terminal.json:
         whole = {"crate": args.crate, "totals": report.totals, **fields_of(report)}
-        terminal.document({"holdings": listed} if listed else fields_of(details) if details else whole)
+        coverage = {name: whole[name] for name in ("uncovered", "not-looked-into", "system-folders")}
+        part = {"holdings": listed} if listed else coverage if is_coverage else None
+        terminal.document(part or (fields_of(details) if details else whole))
     elif listed:
         show_holdings(listed, terminal)
+    elif is_coverage:
+        show_all_coverage(report, terminal)
     elif details:
         show_details(details, terminal)
     else:
@@ -85,7 +101,7 @@ def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Te
     guides = find_guides(args.guides, outside.disk)
     options = SurveyOptions(spot_checks=tuple(args.spot_check), duplicates=not args.no_duplicates)
     with terminal.progress() as tell:
-        return create_crate(crate, sheet, guides, outside, tell, options)
+        return create_crate(crate, sheet, guides, outside, tell, options, args.also)
 
 
 def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:
@@ -107,6 +123,6 @@ def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) 
 def _needs_attention(report: SurveyReport) -> bool:
     from ...survey import State
 
-    return bool(report.warnings or report.unsettled) or any(
+    return bool(report.warnings or report.unsettled or report.to_decide) or any(
         report.totals[state] for state in State if state.needs_attention
     )

@@ -1,0 +1,192 @@
+"""Residue: what on the new computer still names places of the old one, after every recorded path was relinked.
+
+It is told and never changed: nobody but the program knows what these texts are for.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+import zipfile
+from collections.abc import Iterable, Iterator
+from contextlib import closing
+from pathlib import Path
+from urllib.parse import unquote
+
+import apsw
+
+from ..catalogs import CatalogError, open_readonly, quoted
+from ..guides import HoldingKind
+from ..machines import Disk, DiskError
+from ..machines.texts import restored
+from ..paths import MachinePath, Mentions, System
+from ..plan import Arrangement, Move
+from ..progress import Progress, Tell
+from ..survey import OF_DOCUMENT, Document, SurveyStore, bounds_of
+from .look import Look
+from .model import Residue, ResidueKind, Searched
+
+_SMALL_BYTES = 1 << 20
+_CELL_BYTES = 64 << 10
+_SQLITE = b"SQLite format 3\0"
+_ZIP = b"PK\3\4"
+_ZIP_FAULTS = (zipfile.BadZipFile, NotImplementedError, RuntimeError)  # damaged, packed oddly, encrypted
+_MOST_ROUTES = 40
+_EXAMPLE = 160
+_SEARCHED_KINDS = (
+    HoldingKind.SETTINGS,
+    HoldingKind.PRESETS,
+    HoldingKind.COMPANIONS,
+    HoldingKind.PROJECT,
+    HoldingKind.CATALOG,
+    HoldingKind.REGISTRATIONS,
+)
+
+
+class Search:
+    """Searches what a move placed: every document that was relinked, and every small file beside media."""
+
+    def __init__(
+        self, move: Move, arrangement: Arrangement, store: SurveyStore, look: Look, scratch: Path, tell: Tell
+    ) -> None:
+        self._move = move
+        self._store = store
+        self._look = look
+        self._scratch = scratch
+        self._tell = tell
+        self._disk: Disk = move.outside.disk
+        self._mentions = Mentions(old_places(move, arrangement))
+
+    def run(self, relinked: Iterable[Document]) -> Searched:
+        """Search all of it; ``relinked`` are the documents that were relinked or needed no change."""
+        found: list[Residue] = []
+        files, documents = 0, set[str]()
+        for document in relinked:
+            seen = self._look.places.get(document.id)
+            if seen is not None and seen.real is not None:
+                documents.add(self._move.new.key(seen.path))
+                files += 1
+                known = self._recorded(document)
+                found += self._in_file(document.holding, str(seen.path), seen.real, ResidueKind.COPY, known)
+        left = {self._move.new.key(seen.path) for seen in self._look.places.values()} - documents
+        for holding, kind, path, key in self._placed():
+            real = self._move.new.mounted(self._move.new.parse(path)) if key not in documents | left else None
+            if real is not None and self._disk.facts(real) is not None:
+                files += 1
+                settings = kind in (HoldingKind.SETTINGS, HoldingKind.PRESETS)
+                what = ResidueKind.SETTING if settings else ResidueKind.OTHER
+                found += self._in_file(holding, path, real, what, frozenset())
+                self._tell(Progress("searching for old paths", files))
+        return Searched(files, tuple(found))
+
+    def _placed(self) -> Iterator[tuple[str, str, str, str]]:
+        """Small files that were carried and are there: holding, kind, path and key."""
+        rows = self._store.database.execute(
+            "SELECT e.holding, h.kind, e.new, e.key FROM expected AS e JOIN holding AS h ON h.id = e.holding "
+            f"WHERE e.kind = 'file' AND e.role <> 'outside' AND e.size <= {_SMALL_BYTES} "
+            "AND e.state <> 'missing' AND NOT e.chosen "
+            f"AND h.kind IN ({', '.join(repr(str(kind)) for kind in _SEARCHED_KINDS)})"
+        )
+        for holding, kind, path, key in rows:
+            if key is not None:
+                yield holding, kind, restored(path), restored(key)
+
+    def _recorded(self, document: Document) -> frozenset[str]:
+        """The paths of a document's own entries that name old places, as far as a check tells of them anyway."""
+        likes = " OR ".join("recorded LIKE ?" for _ in self._mentions.likes) or "0"
+        query = f"SELECT DISTINCT recorded FROM entry WHERE {OF_DOCUMENT.format('key')} AND ({likes})"
+        bounds = (*bounds_of(document), *(f"%{token}%" for token in self._mentions.likes))
+        texts = (restored(row[0]) for row in self._store.database.execute(query, bounds))
+        return frozenset(_plain(each.text) for text in texts for each in self._mentions.in_text(text))
+
+    def _in_file(
+        self, holding: str, path: str, real: Path, kind: ResidueKind, known: frozenset[str]
+    ) -> Iterator[Residue]:
+        fields: dict[str, tuple[int, str]] = {}
+        try:
+            is_database = self._disk.read_start(real, len(_SQLITE)) == _SQLITE
+            for field, text in self._in_database(real) if is_database else self._in_text(real):
+                if _plain(text) not in known:
+                    number, example = fields.get(field, (0, text))
+                    fields[field] = number + 1, example
+        except (DiskError, CatalogError, apsw.Error, *_ZIP_FAULTS):
+            return  # a check has said already that it cannot be read
+        for field, (number, example) in fields.items():
+            yield Residue(holding, path, field, kind, number, example[:_EXAMPLE])
+
+    def _in_text(self, real: Path) -> Iterator[tuple[str, str]]:
+        content = self._disk.read_bytes(real)
+        for each in self._mentions.in_bytes(content):
+            yield _field_before(each.before), each.text
+        if content.startswith(_ZIP):
+            yield from self._in_members(content)
+
+    def _in_members(self, content: bytes) -> Iterator[tuple[str, str]]:
+        """What is in the members of a ZIP, of which the content shows nothing."""
+        with zipfile.ZipFile(io.BytesIO(content)) as archive:
+            for member in archive.infolist():
+                if member.compress_type and member.file_size <= _SMALL_BYTES:
+                    for each in self._mentions.in_bytes(archive.read(member)):
+                        yield f"{member.filename}, {_field_before(each.before)}", each.text
+
+    def _in_database(self, real: Path) -> Iterator[tuple[str, str]]:
+        with closing(open_readonly(real, self._disk, self._scratch)) as connection:
+            tables = "SELECT name FROM pragma_table_list WHERE schema = 'main' AND type IN ('table', 'shadow')"
+            for (table,) in list(connection.execute(tables)):
+                columns = [row[0] for row in connection.execute("SELECT name FROM pragma_table_xinfo(?)", (table,))]
+                for column in columns:
+                    cell = quoted(column)
+                    texts = " OR ".join(f"{cell} LIKE '%{token}%'" for token in self._mentions.likes)
+                    query = (
+                        f"SELECT coalesce(substr({cell}, 1, {_CELL_BYTES}), '') FROM {quoted(table)} "
+                        f"WHERE typeof({cell}) = 'blob' OR (typeof({cell}) = 'text' AND ({texts or 0}))"
+                    )
+                    for (value,) in connection.execute(query):
+                        content = value if isinstance(value, bytes) else value.encode("utf-8", "surrogatepass")
+                        for each in self._mentions.in_bytes(content):
+                            yield f"{table}.{column}", each.text
+
+
+def old_places(move: Move, arrangement: Arrangement) -> list[MachinePath]:
+    """The places of the old computer that are other ones on the new computer."""
+    old, same_system = move.old, move.old.system is move.new.system
+    anchors = [volume.anchor for volume in old.volumes if volume.anchor.parts or old.system is System.WINDOWS]
+    routes = [route for route in arrangement.routes if route.old.parts and not route.old.name.count(".")]
+    places = [old.place("home"), *anchors, *(route.old for route in routes[:_MOST_ROUTES])]
+    if not same_system:
+        return _outermost(places, move)
+    return _outermost([each for each in places if _is_elsewhere(each, move, arrangement)], move)
+
+
+def _is_elsewhere(place: MachinePath, move: Move, arrangement: Arrangement) -> bool:
+    """Whether a place of the old computer is not the same place on a new one of its system."""
+    new = arrangement.routes.translate(place)
+    if new is None:
+        return all(str(volume.anchor).casefold() != str(place).casefold() for volume in move.new.volumes)
+    return str(new).casefold() != str(place).casefold()
+
+
+def _outermost(places: list[MachinePath], move: Move) -> list[MachinePath]:
+    keys = {move.old.key(each): each for each in places}
+    return [p for key, p in keys.items() if not any(key != other and key.startswith(other + "/") for other in keys)]
+
+
+_BEFORE = (
+    re.compile(r"""["']([^"'\\<>]{1,60})["']\s*[:=]\s*[\[{(]*\s*["'][^"']*\Z"""),  # a member of an object
+    re.compile(r"""([\w:.-]{1,60})\s*=\s*["'][^"'<>]*\Z"""),  # an attribute
+    re.compile(r"<([\w:.-]{1,60})[^<>]*>[^<>]*\Z"),  # an element
+    re.compile(r"(?:\A|[\r\n])\s*([^=:\x00-\x1f<>]{1,60}?)\s*[=:][^\r\n]*\Z"),  # a key and its value in a line
+)
+
+
+def _field_before(before: str) -> str:
+    """The name of the field that a text is in, by what stands before it in most text formats."""
+    for pattern in _BEFORE:
+        if match := pattern.search(before):
+            return match.group(1).strip()
+    return "text"
+
+
+def _plain(text: str) -> str:
+    """A path in one spelling, to know one again."""
+    return re.sub(r"[\\/]+", "/", unquote(text)).rstrip("/").casefold()

@@ -1,0 +1,78 @@
+"""What no holding covers: the sum and the largest folders, or every folder, and what was not looked into."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from .terminal import Terminal
+from .wording import count, show_list
+
+if TYPE_CHECKING:
+    from ..survey import SurveyReport, Uncovered
+
+_SHOWN = 8
+
+
+def show_coverage(report: SurveyReport, terminal: Terminal) -> None:
+    """The sum of what no holding covers, and the largest folders that a person has to decide about."""
+    folders = [each for each in report.to_decide if not each.fault]
+    faulty = [each for each in report.to_decide if each.fault]
+    if not folders and not faulty:
+        return
+    terminal.say()
+    terminal.heading(f"Not covered by any holding: {sum_said(folders)}")
+    for each in folders[:_SHOWN]:
+        terminal.say(f"  {folder_said(each)}")
+    if len(folders) > _SHOWN:
+        terminal.say(f"  and {count(len(folders) - _SHOWN, 'smaller folder')}; --details coverage lists all")
+    if faulty:
+        terminal.say(f"  and {count(len(faulty), 'folder')} that could not be looked into, such as {faulty[0].at}")
+    terminal.say(
+        "  To carry a folder, survey into a new crate with --also FOLDER, or with --also personal for documents,"
+    )
+    terminal.say("  pictures, music, movies, desktop and downloads. To leave it, pack with --leave FOLDER=REASON.")
+
+
+def show_all_coverage(report: SurveyReport, terminal: Terminal) -> None:
+    """Every folder that no holding covers, decided or not, and what is left by rule."""
+    terminal.heading(f"Not covered by any holding: {sum_said(report.uncovered)}")
+    for title, some in (
+        ("To decide", [each for each in report.to_decide if not each.fault]),
+        ("Left by choice", [each for each in report.uncovered if each.left]),
+        ("Little enough to need no decision", [e for e in report.uncovered if not e.is_open and not e.left]),
+    ):
+        _section(terminal, title, map(folder_said, some))
+    faulty = [f"{each.at}: {each.fault}" for each in report.uncovered if each.fault]
+    _section(terminal, "Could not be looked into", faulty)
+    _section(terminal, "Not looked into: another file system, or this crate", report.not_looked_into)
+    unplugged = [f"{each.anchor} {each.label}".rstrip() for each in report.unplugged]
+    _section(terminal, "Not connected", unplugged)
+    _section(terminal, "Left by rule: folders of the system and of programs", report.system_folders)
+
+
+def sum_said(folders: Iterable[Uncovered]) -> str:
+    """Files, their size, and the folders that they are in."""
+    from ..crate import readable_size
+
+    some = [*folders]
+    files, size = sum(each.files for each in some), sum(each.size_bytes for each in some)
+    return f"{count(files, 'file')}, {readable_size(size)}, in {count(len(some), 'folder')}"
+
+
+def folder_said(folder: Uncovered) -> str:
+    """One folder with what is in it."""
+    from ..crate import readable_size
+
+    kinds = ", ".join(f"{number:,} {ending or 'without an ending'}" for ending, number in folder.kinds)
+    where = f"{folder.at}, right in it" if folder.is_split else folder.at
+    left = f"; left: {folder.left}" if folder.left else ""
+    return f"{where}: {count(folder.files, 'file')}, {readable_size(folder.size_bytes)} ({kinds}){left}"
+
+
+def _section(terminal: Terminal, title: str, lines: Iterable[str]) -> None:
+    listed = [*lines]
+    if listed:
+        terminal.say()
+        terminal.say(title)
+        show_list(terminal, listed, shown=len(listed), indent="  ")
