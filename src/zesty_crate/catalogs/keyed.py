@@ -9,6 +9,7 @@ import re
 from collections.abc import Iterator
 
 from ..guides import EntriesPart, HoldingPart
+from ..machines.registry import whole_name
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
 from .records import Found, Record
@@ -112,8 +113,11 @@ _REG = re.compile(
 _HEX = re.compile(r"hex(?:\((?P<kind>[0-9a-fA-F]+)\))?:(?P<bytes>[0-9a-fA-F,\s\\]*)$")
 
 
-def read_registry(file: TextFile, part: HoldingPart, title: str) -> Sections:  # noqa: ARG001  one form for every reader
-    """Branches of a registry export with their values. Branches and values that are marked for removal are left out."""
+def read_registry(file: TextFile, part: HoldingPart, title: str) -> Sections:
+    """Keys of a registry export with their values, those of the guide's branch where it names one.
+
+    Keys and values that are marked for removal are left out.
+    """
     text = _unix_ends(file.text)
     if not _REG_HEAD.match(text):
         raise CatalogError(
@@ -129,7 +133,14 @@ def read_registry(file: TextFile, part: HoldingPart, title: str) -> Sections:  #
             if found is not None:
                 name = "@" if match.group("name") is None else QUOTINGS["registry"].decode(match.group("name"))
                 sections[-1].values[name.casefold()] = found
-    return Sections([section for section in sections if not section.name.startswith("-")])
+    branch = f"{whole_name(part.branch)}\\".upper() if part.branch else ""
+    return Sections(
+        [
+            section
+            for section in sections
+            if not section.name.startswith("-") and f"{whole_name(section.name)}\\".upper().startswith(branch)
+        ]
+    )
 
 
 def _registry_value(match: re.Match[str], *, wide: bool) -> Found | None:

@@ -173,9 +173,21 @@ def _is_binary(path: Path, disk: Disk) -> bool:
 
 def _load(path: Path, disk: Disk) -> Any:
     try:
-        return plistlib.loads(disk.read_bytes(path), fmt=plistlib.FMT_BINARY)
+        root = plistlib.loads(disk.read_bytes(path), fmt=plistlib.FMT_BINARY)
+        _require_tree(root, set())
+        return root
     except (plistlib.InvalidFileException, ValueError, OverflowError, RecursionError, MemoryError) as error:
         raise _bad(str(path), str(error) or "it is damaged") from error
+
+
+def _require_tree(value: Any, above: set[int]) -> None:
+    """Raise `ValueError` for a list or dictionary that holds itself, which only damage can bring about."""
+    if isinstance(value, dict | list):
+        if id(value) in above:
+            raise ValueError("a list or dictionary in it holds itself")
+        inside = value.values() if isinstance(value, dict) else value
+        for each in inside:
+            _require_tree(each, above | {id(value)})
 
 
 def _with_places(value: Any, place: str) -> Any:

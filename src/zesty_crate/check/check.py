@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from contextlib import closing
 from pathlib import Path
 
+from ..crate import chosen_holdings
 from ..errors import ZestyError
 from ..journal import Journal
 from ..machines import Finder, working_folder
@@ -127,6 +128,7 @@ class _Checker:
             since=since_hand_over(move, store, last_change(journal)),
             documents=documents,
             searched=self._search(documents),
+            not_chosen=self._not_chosen(),
         )
 
     def _search(self, checked: tuple[CheckedDocument, ...]) -> Searched:
@@ -135,6 +137,12 @@ class _Checker:
         documents = [each for each in self._move.survey.documents() if (each.holding, each.path) in relinked]
         search = Search(self._move, self._arrangement, self._store, self._look, self._scratch, self._tell)
         return search.run(documents)
+
+    def _not_chosen(self) -> tuple[str, ...]:
+        """The holdings outside the scope of packing."""
+        chosen = chosen_holdings(self._move.survey)
+        held = (each for each in self._before.holdings if each.present and not each.is_left)
+        return tuple(each.title for each in held if each.id not in chosen)
 
     def _spot_checks(self) -> tuple[SpotCheck, ...]:
         """Those of holdings that this system has."""
@@ -150,7 +158,7 @@ class _Checker:
 
     def _documents(self, journal: Journal) -> Iterator[CheckedDocument]:
         """Every document of the survey, with its verdict then and what was done with it since."""
-        look, outcomes = self._look, journal.outcomes()
+        look, outcomes, chosen = self._look, journal.outcomes(), chosen_holdings(self._move.survey)
         titles = {each.id: each.title for each in self._before.holdings}
         files = {each.id for each in self._move.survey.documents("NOT registry")}
         for each in self._move.survey.documents("1"):
@@ -161,6 +169,8 @@ class _Checker:
             elif each.id in outcomes:
                 outcome, why = outcomes[each.id]
                 relinked = Relinked(outcome)
+            elif each.holding not in chosen:
+                relinked, why = Relinked.LEFT_BY_CHOICE, "it was not selected"
             elif each.holding not in look.holdings:
                 why = (
                     f"Its guide names no place for it on {self._move.new.name}. Add one, or a route, and move it again."

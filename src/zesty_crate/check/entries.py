@@ -125,7 +125,9 @@ class _Judge:
             return before.state, f"the same as on {self._move.old.name}: {before.why}", False
         if now.state is State.UNPLUGGED:
             return now.state, now.why, False
-        return State.MISSING, self._reasons.of(before, now), bool(self._reasons.left_out(before))
+        if left := self._reasons.left_out(before):
+            return State.LEFT_OUT, left, True
+        return State.MISSING, self._reasons.of(before, now), False
 
     def _of_several(self, now: EntryRow) -> tuple[State, str, bool] | None:
         """An entry that represents several files: as good as the worst of them; None when it represents one."""

@@ -261,6 +261,7 @@ class CheckReport:
     since: SinceHandOver | None = None
     documents: tuple[CheckedDocument, ...] = ()
     searched: Searched | None = None
+    not_chosen: tuple[str, ...] = ()  # titles of holdings outside the scope
     warnings: tuple[str, ...] = ()
 
     @property

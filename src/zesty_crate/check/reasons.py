@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..crate import IS_OUTSIDE
 from ..machines import Finder, Sight
 from ..machines.texts import restored, stored
 from ..paths import Folding, MachinePath, name_fault, name_key
@@ -31,8 +32,9 @@ class Reasons:
         why = self._move.survey.left_out(before.path_key)
         if self._travelled(before):
             return ""
-        row = next(self._move.survey.files("key = ? AND role IN ('own', 'cache')", (stored(before.path_key),)), None)
-        return f"it was left on {self._move.old.name} by choice: {why}" if why and row is not None else ""
+        row = next(self._move.survey.files("key = ? AND role <> 'factory'", (stored(before.path_key),)), None)
+        is_choice = bool(why) and why != IS_OUTSIDE and row is not None
+        return f"it was left on {self._move.old.name} by choice: {why}" if is_choice else ""
 
     def of(self, before: EntryRow, now: EntryRow) -> str:
         """Why an entry that had its file ``before`` has none ``now``."""

@@ -25,6 +25,8 @@ def show_check(report: CheckReport, terminal: Terminal) -> None:
     _heading(report, terminal)
     if report.content is not None:
         terminal.say(content_said(report.content, report.from_computer))
+    if report.not_chosen:
+        terminal.say(f"Outside the chosen scope, and not counted: {'; '.join(report.not_chosen)}.")
     terminal.say()
     _show_files(report.holdings, terminal)
     _show_catalogs(report.holdings, terminal)
@@ -147,6 +149,8 @@ def _show_states(report: CheckReport, terminal: Terminal) -> None:
     from ..survey import State, summed
 
     before = summed(each.before for each in report.holdings)
+    if not (report.totals["entries"] or before["entries"]):
+        return
     occurring = [state for state in ("entries", *State) if report.totals[state] or before[state]]
     terminal.say()
     table = [[str(state), f"{before[state]:,}", f"{report.totals[state]:,}"] for state in occurring]
@@ -213,11 +217,14 @@ def _show_reverse(report: CheckReport, terminal: Terminal) -> None:
 def _show_spot_checks(report: CheckReport, terminal: Terminal) -> None:
     if not report.spot_checks:
         return
-    good = [each for each in report.spot_checks if each.is_good]
-    told = [each for each in report.spot_checks if each.named or not each.is_good]
+    chosen = [each for each in report.spot_checks if each.verdict != "left-out"]
+    good = [each for each in chosen if each.is_good]
+    told = [each for each in chosen if each.named or not each.is_good]
     as_they_were = ", the same as before" if report.from_computer else ""
     terminal.say()
-    terminal.heading(f"Spot checks: {len(good)} of {len(report.spot_checks)} opened and decoded{as_they_were}")
+    left = len(report.spot_checks) - len(chosen)
+    out = f"; {left} outside the chosen scope" if left else ""
+    terminal.heading(f"Spot checks: {len(good)} of {len(chosen)} opened and decoded{as_they_were}{out}")
     show_list(terminal, [f"{each.verdict}: {each.at} ({each.said})" for each in told], shown=12, indent="  ")
 
 
@@ -238,7 +245,8 @@ def _show_since(since: SinceHandOver, terminal: Terminal) -> None:
 def _show_end(report: CheckReport, terminal: Terminal, well: str) -> None:
     terminal.say()
     if not report.attention:
-        terminal.say(well)
+        nothing = "All well: what was carried is there, unchanged. It has no catalog entries."
+        terminal.say(well if report.totals["entries"] else nothing)
     else:
         terminal.say(f"Needs attention: {', '.join(report.attention)}.")
 

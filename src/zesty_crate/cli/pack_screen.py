@@ -107,6 +107,11 @@ def _show_left(report: PackReport, terminal: Terminal) -> None:
     if report.outside_left:
         files = count(report.outside_left, "file")
         terminal.say(f"{files} outside the programs' folders left out; --outside carries them.")
+    if report.groups_lack:
+        terminal.say(
+            f"{count(len(report.groups_lack), 'entry', 'entries')} of the chosen groups have no file to carry:"
+        )
+        show_list(terminal, report.groups_lack)
     if report.changed_since_survey:
         changed = count(len(report.changed_since_survey), "file")
         terminal.say(f"{changed} changed after the survey; the present state was carried:")

@@ -32,6 +32,7 @@ def show_plan(report: PlanReport, terminal: Terminal) -> None:
     _show_baseline(report, terminal)
     _show_renames(report, terminal)
     _show_conflicts(report, terminal)
+    _show_values(report, terminal)
     if report.notes:
         terminal.heading("Notes")
         for note in report.notes:
@@ -138,6 +139,25 @@ def _show_conflicts(report: PlanReport, terminal: Terminal) -> None:
         terminal.say(f"    {_outcome(each)}")
     if len(report.conflicts) > len(shown):
         terminal.say(f"  and {len(report.conflicts) - len(shown):,} more; the plan lists all")
+    terminal.say()
+
+
+def _show_values(report: PlanReport, terminal: Terminal) -> None:
+    """Registry values that differ, either side of each."""
+    values = report.registry_conflicts
+    if not values:
+        return
+    left = sum(each.outcome is None for each in values)
+    state = "all decided" if not left else f"{len(values) - left} decided, {left} not"
+    terminal.heading(f"{count(len(values), 'registry value')} of {report.to_computer} that differ ({state})")
+    for each in sorted(values, key=lambda each: each.outcome is not None)[:_SHOWN]:
+        said = "needs a decision" if each.outcome is None else each.outcome.value
+        terminal.say(f"  {each.value}")
+        terminal.say(f"    carried   {each.carried}")
+        terminal.say(f"    there     {each.there}")
+        terminal.say(f"    {said}{f' ({each.why})' if each.why else ''}")
+    if len(values) > _SHOWN:
+        terminal.say(f"  and {len(values) - _SHOWN:,} more; the plan lists all")
     terminal.say()
 
 

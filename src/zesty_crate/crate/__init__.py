@@ -24,7 +24,7 @@ from .pack import PackedPart, PackReport, pack
 from .records import LeftOut, readable_size
 from .room import PartRoom, Room
 from .routine import KeepRule, RoutineReport, run_routine
-from .scope import USUAL_CLASSES, Scope
+from .scope import IS_OUTSIDE, USUAL_CLASSES, Scope, chosen_holdings, merges
 from .verify import Verified, verify
 from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
 
@@ -32,6 +32,7 @@ __all__ = [
     "BATCH_BYTES",
     "BATCH_FILES",
     "ENOUGH_FILES",
+    "IS_OUTSIDE",
     "PLUG_IN",
     "USUAL_CLASSES",
     "WHENS",
@@ -55,11 +56,13 @@ __all__ = [
     "Targets",
     "Verified",
     "Watch",
+    "chosen_holdings",
     "create_crate",
     "find_contents",
     "guide_steps",
     "keep_steps",
     "kept_steps",
+    "merges",
     "open_finished",
     "open_gates",
     "pack",

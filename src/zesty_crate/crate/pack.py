@@ -54,6 +54,7 @@ class PackReport:
     left: tuple[Left, ...]
     changed_since_survey: tuple[str, ...]
     left_out: tuple[LeftOut, ...]
+    groups_lack: tuple[str, ...]  # what entries of chosen groups name and have no file for
     outside_left: int
     factory_left: int
     since: Since | None
@@ -284,6 +285,7 @@ class _Packer:
             left=tuple(self._filler.left),
             changed_since_survey=tuple(self._filler.changed),
             left_out=left_out(survey),
+            groups_lack=tuple(survey.about("groups-lack") or ()),
             outside_left=0 if self._scope.outside else survey.count(count, ("outside", TRAVELS)),
             since=since_of(survey),
             shared=self._filler.shared,

@@ -7,14 +7,20 @@ from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 
 from ..errors import ZestyError
-from ..guides import Guide
+from ..guides import Guide, HoldingKind
 from ..machines import Computer
 from ..machines.texts import restored, stored
 from ..paths import PathError
-from ..survey import SurveyStore, leave
+from ..survey import State, SurveyStore, leave
 
 USUAL_CLASSES = ("original", "proxy")
 TRAVELS = "its drive travels to the new computer"
+IS_OUTSIDE = "it is outside the programs' folders"
+# Of a group and those in it, bound to its key and twice to its holding.
+_INNER = """WITH RECURSIVE inner(key) AS (
+    SELECT ? UNION SELECT g.key FROM grp AS g JOIN inner ON g.parent = inner.key WHERE g.holding = ?)"""
+_ENTRIES_OF_GROUP = """FROM inner JOIN member AS m ON m.holding = ? AND m.grp = inner.key
+    JOIN entry AS e ON e.holding = m.holding AND e.key = m.entry WHERE 1"""
 _CARRIED = "kind IN ('file', 'folder', 'link') AND role IN ('own', 'outside', 'cache')"
 
 
@@ -61,8 +67,9 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
     leave(survey, computer, scope.leave)
     survey.database.execute("DELETE FROM left_out")
     chooser.leave_out(chooser.on_travelling_drives(), TRAVELS)
+    grouped = [*chooser.groups(scope.groups)]
     if scope.only or scope.folders or scope.groups:
-        chosen = [*chooser.only(scope.only), *chooser.folders(scope.folders), *chooser.groups(scope.groups)]
+        chosen = [*chooser.only(scope.only), *chooser.folders(scope.folders), *grouped]
         chooser.leave_out(f"NOT ({' OR '.join(chosen)})", "it was not selected")
     tied = chooser.tied_to_machine() if scope.leave_machine_settings else []
     chooser.leave_out(_in("holding", tied), "its settings belong to this machine only")
@@ -75,8 +82,37 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
             chooser.leave_out(f"role = 'own' AND {of_class}", f"its class is {name}")
     if "cache" not in scope.classes:
         chooser.leave_out("role = 'cache'", "its program creates it again")
+    survey.set_about("groups-lack", [*chooser.lacking(scope.groups)])
     if not scope.outside:
-        chooser.leave_out("role = 'outside'", "it is outside the programs' folders")
+        needed = f" AND NOT ({' OR '.join(grouped)})" if grouped else ""  # a group brings its media from anywhere
+        chooser.leave_out(f"role = 'outside'{needed}", IS_OUTSIDE)
+
+
+def chosen_holdings(survey: SurveyStore) -> frozenset[str]:
+    """The holdings of which something is in the scope that was chosen, or of which there is nothing to choose."""
+    scope = survey.about("scope") or {}
+    left = survey.database.execute(
+        "SELECT DISTINCT f.holding FROM left_out AS l JOIN file AS f ON f.id = l.file "
+        "WHERE f.role <> 'outside' AND l.why <> ?",
+        (TRAVELS,),
+    )
+    rest = (
+        f"SELECT EXISTS (SELECT 1 FROM file WHERE holding = ? AND {_CARRIED} AND role <> 'outside' AND kind = 'file' "
+    )
+    rest += "AND id NOT IN (SELECT file FROM left_out))"
+    without = {holding for (holding,) in list(left) if not survey.count(rest, (holding,))}
+    with_files = {holding for (holding,) in survey.database.execute("SELECT DISTINCT holding FROM file")}
+    by_name = (r.id for r in survey.holdings() if r.kind == HoldingKind.REGISTRATIONS or r.id not in with_files)
+    without |= {each for each in by_name if not merges(scope, each)}
+    return frozenset(row.id for row in survey.holdings()) - without
+
+
+def merges(scope: dict[str, object], holding: str) -> bool:
+    """Whether what has no files, as registrations, is in a scope as the crate keeps it: all is, or it is named."""
+    if not (scope.get("only") or scope.get("folders") or scope.get("groups")):
+        return True
+    only = scope.get("only")
+    return isinstance(only, list) and any(name in (holding, holding.partition("/")[0]) for name in only)
 
 
 class _Chooser:
@@ -119,14 +155,43 @@ class _Chooser:
     def groups(self, names: tuple[str, ...]) -> Iterator[str]:
         """Groups of catalogs: the catalog, and the media that the group's entries name, those of groups inside too."""
         for name in names:
-            query = "SELECT holding, key FROM grp WHERE name = ?"
-            found = [(holding, key) for holding, key in self._survey.database.execute(query, (stored(name),))]
-            if not found:
-                rows = self._survey.database.execute("SELECT name FROM grp LIMIT 50000")
-                raise _unknown("group", name, [restored(row[0]) for row in rows])
-            for holding, key in found:
+            for holding, key in self._groups_named(name):
                 yield _below(self._media_of(holding, key))
                 yield self._catalog_of(holding, key)
+
+    def _groups_named(self, text: str) -> list[tuple[str, str]]:
+        """The groups of a name, in one document: a name that several have is written as ``NAME in DOCUMENT``."""
+        query = "SELECT holding, key FROM grp WHERE name = ?"
+        name, _, document = text.rpartition(" in ")
+        found = [(holding, key) for holding, key in self._survey.database.execute(query, (stored(text),))]
+        if not found and name:
+            named = [(holding, key) for holding, key in self._survey.database.execute(query, (stored(name),))]
+            found = [each for each in named if self._is_in(each, document)]
+        if not found:
+            rows = self._survey.database.execute("SELECT name FROM grp LIMIT 50000")
+            raise _unknown("group", text, [restored(row[0]) for row in rows])
+        documents = list(dict.fromkeys(path for each in found for path in self._documents_of(*each)))
+        if len(documents) > 1:
+            raise ZestyError(
+                f"Several documents have a group named {text!r}.",
+                details=documents,
+                next_step=f"Write which one is meant: '{text} in {documents[0]}'.",
+            )
+        return found
+
+    def _is_in(self, group: tuple[str, str], document: str) -> bool:
+        paths = self._documents_of(*group)
+        return any(document in (path, self._computer.parse(path).name) for path in paths)
+
+    def lacking(self, names: tuple[str, ...]) -> Iterator[str]:
+        """What entries of groups name and cannot bring, each with its state and reason."""
+        for name in names:
+            for holding, key in self._groups_named(name):
+                told = f"SELECT DISTINCT e.recorded, e.state, e.why {_ENTRIES_OF_GROUP}"
+                query = f"{_INNER} {told} AND e.state NOT IN (?, ?, ?)"
+                fine = (State.FOUND, State.OUTSIDE, State.REMOTE)
+                for recorded, state, why in self._survey.database.execute(query, (key, holding, holding, *fine)):
+                    yield f"{name}: {restored(recorded)}: {state}: {restored(why)}"
 
     def on_travelling_drives(self) -> str:
         """What is on drives that go along themselves."""
@@ -137,18 +202,16 @@ class _Chooser:
         return [f"{guide.id}/{part.id}" for guide in self._guides for part in guide.part.holding if part.machine_bound]
 
     def _media_of(self, holding: str, group: str) -> list[str]:
-        query = """
-            WITH RECURSIVE inner(key) AS (
-                SELECT ? UNION SELECT g.key FROM grp AS g JOIN inner ON g.parent = inner.key WHERE g.holding = ?)
-            SELECT DISTINCT e.path_key FROM inner JOIN member AS m ON m.holding = ? AND m.grp = inner.key
-            JOIN entry AS e ON e.holding = m.holding AND e.key = m.entry WHERE e.path_key <> ''"""
+        query = f"{_INNER} SELECT DISTINCT e.path_key {_ENTRIES_OF_GROUP} AND e.path_key <> ''"
         rows = self._survey.database.execute(query, (group, holding, holding))
         return [restored(row[0]) for row in rows]
 
     def _catalog_of(self, holding: str, group: str) -> str:
-        documents = [d for d in self._survey.documents() if d.holding == holding and group.startswith(d.prefix)]
-        keys = [self._computer.key(self._computer.parse(document.path)) for document in documents]
-        return _in("key", keys)
+        paths = self._documents_of(holding, group)
+        return _in("key", [self._computer.key(self._computer.parse(path)) for path in paths])
+
+    def _documents_of(self, holding: str, group: str) -> list[str]:
+        return [d.path for d in self._survey.documents() if d.holding == holding and group.startswith(d.prefix)]
 
 
 def _class_is(name: str) -> str:

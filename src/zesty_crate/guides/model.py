@@ -88,7 +88,7 @@ class HoldingPart(Part):
 
     What is ``machine-bound`` (outputs, calibrations) may be of no use on another computer, and can be left out.
 
-    ``registers`` names the holding whose folders are what these registrations are about.
+    ``registers`` names the holding, or holdings, whose folders are what these registrations are about.
 
     Files that are ``named-by`` the path of their media are renamed when that goes elsewhere.
 
@@ -119,7 +119,7 @@ class HoldingPart(Part):
     anywhere: bool = False
     includes: Pattern | None = None
     relative_to: Literal["folder", "document"] = "folder"
-    registers: Text | None = None
+    registers: Annotated[tuple[Text, ...], BeforeValidator(_as_list)] = ()
     named_by: NamedByPart | None = None
     warning: Text | None = None
     may_have_none: bool = False
@@ -217,7 +217,7 @@ class WholeGuide(Part):
         twice = sorted({each for each in ids if ids.count(each) > 1})
         if twice:
             raise ValueError(f"a different id for each holding ({', '.join(twice)} is used twice)")
-        about = sorted({holding.registers for holding in self.holding if holding.registers} - set(ids))
+        about = sorted({each for holding in self.holding for each in holding.registers} - set(ids))
         if about:
             raise ValueError(f'"registers" to name a holding of this guide ({about[0]!r} is not one)')
         return self

@@ -15,6 +15,7 @@ from .options import PlanOptions, given_route
 from .placements import Placement, Placements
 from .propose import propose_routes
 from .readiness import Readiness
+from .registry_conflicts import RegistryConflict, decided_values, merged_branches, outcome_of
 from .renamed_companions import named_by, renamed_companions
 
 __all__ = [
@@ -35,18 +36,22 @@ __all__ = [
     "PlannedConflict",
     "PlannedRoute",
     "Readiness",
+    "RegistryConflict",
     "Version",
     "baseline",
     "blockers_of_programs",
     "current_blockers",
     "date_of",
+    "decided_values",
     "given_route",
     "installer_content",
     "is_same",
     "load_plan",
     "make_plan",
+    "merged_branches",
     "named_by",
     "open_move",
+    "outcome_of",
     "programs_of",
     "propose_routes",
     "read_plan",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..crate import open_gates
+from ..crate import chosen_holdings, open_gates
 from ..journal import Journal
 from ..machines import Finder, Sight
 from ..paths import RouteMap
@@ -14,6 +14,7 @@ from .move import Move
 from .names import Names
 from .placements import Placements
 from .readiness import Readiness, look_at_programs, program_blockers
+from .registry_conflicts import value_blockers
 
 
 def inspect_target(move: Move, routes: RouteMap) -> Findings:
@@ -29,7 +30,8 @@ def inspect_target(move: Move, routes: RouteMap) -> Findings:
 
 def programs_of(move: Move) -> list[Readiness]:
     """How the programs that this crate is of stand on the new computer."""
-    present = {row.guide for row in move.survey.holdings() if row.present}
+    chosen = chosen_holdings(move.survey)
+    present = {row.guide for row in move.survey.holdings() if row.present and row.id in chosen}
     guides = [guide for guide in move.guides if guide.id in present]
     return look_at_programs(guides, move.old_sheet, move.new, move.new_sheet, move.outside)
 
@@ -44,6 +46,7 @@ def blockers_of_programs(move: Move) -> list[Blocker]:
 def _gates(move: Move) -> list[Blocker]:
     """What a person must do before anything of a program is placed, and has not marked done."""
     titles = {guide.id: guide.title for guide in move.guides}
+    chosen = {each.partition("/")[0] for each in chosen_holdings(move.survey)}
     return [
         Blocker(
             titles.get(step.about, step.about),
@@ -52,6 +55,7 @@ def _gates(move: Move) -> list[Blocker]:
             guide=step.about,
         )
         for step in open_gates(move.crate, move.survey, "before-unpack", move.outside.disk)
+        if step.about in chosen
     ]
 
 
@@ -76,6 +80,7 @@ def current_blockers(move: Move, arrangement: Arrangement) -> list[Blocker]:
         blockers_of(move, arrangement.routes, findings, Names())
         + _conflicts(findings, arrangement)
         + _gone(move, arrangement)
+        + value_blockers(move, arrangement.routes)
     )
 
 

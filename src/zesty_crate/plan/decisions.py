@@ -25,7 +25,7 @@ class Choice(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Decision:
-    """A choice ``on`` everything ("all"), a program, a holding, or one path of the new computer."""
+    """A choice ``on`` everything ("all"), a program, a holding, one path of the new computer, or a registry value."""
 
     on: str
     choice: Choice
@@ -44,6 +44,11 @@ class Decisions:
         """What was decided on this very item."""
         decision = self._by_subject.get(self._new.key(path))
         return decision.choice if decision else None
+
+    def on_text(self, subject: str) -> Choice | None:
+        """What was decided on something that is no path, such as a value of a registry."""
+        found = (each for on, each in self._by_subject.items() if on.casefold() == subject.casefold())
+        return next((each.choice for each in found), None)
 
     def in_general(self, holding: str) -> Decision | None:
         """What was decided on a holding as a whole, its program, or everything."""
@@ -74,7 +79,7 @@ def read_decision(text: str, holdings: Iterable[str], new: Computer) -> Decision
 def require_subject(on: str, holdings: Iterable[str], new: Computer) -> None:
     """Raise `ZestyError` unless ``on`` is something that can be decided on."""
     known = {ALL, *holdings, *(each.partition("/")[0] for each in holdings)}
-    if on in known:
+    if on in known or on.upper().startswith("HKEY_"):
         return
     try:
         new.parse(on)

@@ -16,7 +16,7 @@ from ..machines import Computer, Disk
 from ..paths import MachinePath, PathError, Route
 from .decisions import Choice, Decision
 
-FORMAT = 3
+FORMAT = 4
 
 
 class PlanHead(Part):
@@ -62,6 +62,18 @@ class ConflictPart(Part):
     warning: str = ""
 
 
+class ValuePart(Part):
+    """``[[registry-conflict]]``: a value that differs; ``choose`` and ``comes-to`` as in a conflict of files."""
+
+    holding: str
+    value: str
+    carried: str
+    there: str
+    choose: Choice | Literal[""] = ""
+    comes_to: Choice | Literal[""] = ""
+    why: str = ""
+
+
 class BlockerPart(Part):
     """``[[blocker]]``, written for people and never read back into anything."""
 
@@ -78,6 +90,7 @@ class PlanPart(Part):
     rename: tuple[RoutePart, ...] = ()
     decision: tuple[DecisionPart, ...] = ()
     conflict: tuple[ConflictPart, ...] = ()
+    registry_conflict: tuple[ValuePart, ...] = ()
     blocker: tuple[BlockerPart, ...] = ()
 
 
@@ -126,6 +139,16 @@ class PlannedConflict:
 
 
 @dataclass(frozen=True, slots=True)
+class PlannedValue:
+    """What a plan file says about one registry value that differs: what is there, and what was decided."""
+
+    value: str
+    there: str
+    asked: Choice | None
+    outcome: Choice | None
+
+
+@dataclass(frozen=True, slots=True)
 class PlanFile:
     """What a plan file says."""
 
@@ -133,6 +156,7 @@ class PlanFile:
     renames: tuple[Route, ...] = ()
     decisions: tuple[Decision, ...] = ()
     conflicts: tuple[PlannedConflict, ...] = ()
+    values: tuple[PlannedValue, ...] = ()
 
 
 def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
@@ -150,7 +174,8 @@ def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
     if reader.faults:
         raise DocumentError(f"{title} has mistakes.", details=reader.faults, next_step="Correct it.")
     decisions = tuple(Decision(each.on, each.choose) for each in part.decision)
-    return PlanFile(routes, renames, decisions, conflicts)
+    values = (PlannedValue(v.value, v.there, v.choose or None, v.comes_to or None) for v in part.registry_conflict)
+    return PlanFile(routes, renames, decisions, conflicts, tuple(values))
 
 
 class _PlanParser:

@@ -24,6 +24,7 @@ from .names import look_at_names
 from .options import NO_OPTIONS, PlanOptions, decisions_of, earlier_plan, routes_of
 from .placements import Placements
 from .readiness import Readiness
+from .registry_conflicts import RegistryConflict, registry_conflicts, undecided_values
 from .writing import plan_text
 
 _log = logging.getLogger(__name__)
@@ -55,6 +56,7 @@ class PlanReport:
     renames: tuple[Route, ...]
     decisions: tuple[Decision, ...]
     conflicts: tuple[Conflict, ...]
+    registry_conflicts: tuple[RegistryConflict, ...]
     blockers: tuple[Blocker, ...]
     programs: tuple[Readiness, ...]
     installer_content: tuple[InstallerContent, ...]
@@ -82,6 +84,7 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     decisions = decisions_of(move, options, earlier)
     judge = Judge(move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else ())
     conflicts = judge.judge(findings.conflicts)
+    values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())
     _count_room(move, findings, conflicts)
     report = PlanReport(
         crate=str(move.crate.root),
@@ -94,7 +97,8 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         renames=tuple(names.renames),
         decisions=tuple(decisions),
         conflicts=tuple(conflicts),
-        blockers=(*blockers_of(move, arranged, findings, names), *undecided(conflicts)),
+        registry_conflicts=tuple(values),
+        blockers=(*blockers_of(move, arranged, findings, names), *undecided(conflicts), *undecided_values(values)),
         programs=tuple(programs_of(move)),
         installer_content=tuple(installer_content(move)),
         baseline=tuple(_baseline(move)),
@@ -122,7 +126,15 @@ def _write(move: Move, report: PlanReport) -> None:
         Line("to", move.new.name),
         Line("made", made),
     ]
-    text = plan_text(head, report.routes, report.renames, report.decisions, report.conflicts, report.blockers)
+    text = plan_text(
+        head,
+        report.routes,
+        report.renames,
+        report.decisions,
+        report.conflicts,
+        report.registry_conflicts,
+        report.blockers,
+    )
     make_folders(move.outside.disk, move.folder)
     move.outside.disk.write_text(move.plan_path, text)
 

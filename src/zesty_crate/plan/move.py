@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..crate import Contents, Crate, find_contents, volume_folders
+from ..crate import Contents, Crate, chosen_holdings, find_contents, volume_folders
 from ..errors import ZestyError
 from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Disk, Outside, Sheet, computer_of, make_folders
@@ -76,8 +76,10 @@ class Move:
                 yield Route(companion, place.renamed(name), "named after the path of its media")
 
     def holdings_there(self) -> list[Holding]:
-        """The holdings of every guide at their places on the new computer."""
-        return [holding for guide in self.guides for holding in holdings_on(guide, self.new, self.new_sheet)]
+        """The holdings that were chosen, of every guide, at their places on the new computer."""
+        chosen = chosen_holdings(self.survey)
+        holdings = (each for guide in self.guides for each in holdings_on(guide, self.new, self.new_sheet))
+        return [each for each in holdings if each.id in chosen]
 
 
 def open_move(

@@ -9,6 +9,7 @@ from ..paths import Route
 from .conflicts import Conflict
 from .decisions import Choice, Decision
 from .document import Blocker, PlannedRoute
+from .registry_conflicts import RegistryConflict
 
 _HEADER = """\
 # What goes where. Each route maps a folder "old" of the old computer to a folder "new" of the new one; where several
@@ -27,6 +28,10 @@ _CONFLICTS = f"""\
 # which are kept aside.
 """
 
+_VALUES = """\
+# Registry values that differ on the new computer. Write keep or bring-in into "choose"; then run "zesty plan" again.
+"""
+
 
 def plan_text(
     head: Sequence[Line],
@@ -34,6 +39,7 @@ def plan_text(
     renames: Sequence[Route],
     decisions: Sequence[Decision],
     conflicts: Sequence[Conflict],
+    values: Sequence[RegistryConflict],
     blockers: Sequence[Blocker],
 ) -> str:
     """The text of a plan file."""
@@ -42,6 +48,7 @@ def plan_text(
         ("rename", _RENAMES, (_ends(each) for each in renames)),
         ("decision", _DECISIONS, ([Line("on", each.on), Line("choose", each.choice)] for each in decisions)),
         ("conflict", _CONFLICTS, (_conflict(each) for each in conflicts)),
+        ("registry-conflict", _VALUES, (_value(each) for each in values)),
         ("blocker", "", (_blocker(each) for each in blockers)),
     )
     texts = [_HEADER, table_text("plan", head)]
@@ -70,6 +77,13 @@ def _conflict(each: Conflict) -> list[Line]:
     ]
     more = (Line("beside", each.beside), Line("why", each.why), Line("warning", each.warning))
     return rows + [line for line in more if line.value]
+
+
+def _value(each: RegistryConflict) -> list[Line]:
+    rows = [Line("holding", each.holding), Line("value", each.value)]
+    rows += [Line("carried", each.carried), Line("there", each.there)]
+    rows += [Line("choose", each.asked or ""), Line("comes-to", each.outcome or "")]
+    return rows + ([Line("why", each.why)] if each.why else [])
 
 
 def _blocker(each: Blocker) -> list[Line]:

@@ -9,13 +9,14 @@ from enum import StrEnum
 from pathlib import Path
 
 from ..catalogs import Catalog, CatalogError, Change, read_changes, syntax_of
+from ..crate import merges
 from ..guides import Holding, holdings_on
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Step, digest_of
 from ..machines import make_folders, working_folder
-from ..machines.registry import read_export
+from ..machines.registry import differences_of, read_export, write_export
 from ..machines.texts import restored
 from ..paths import MachinePath, System
-from ..plan import Move
+from ..plan import Choice, Move, decided_values, outcome_of
 from ..survey import Relinked
 from .split_paths import PathDecider
 
@@ -82,11 +83,13 @@ class Registrar:
         """Every branch that was carried and whose holding is chosen; without a ``step`` nothing is changed."""
         move = self._move
         holdings = (each for guide in move.guides for each in holdings_on(guide, move.old, move.old_sheet))
+        scope = move.survey.about("scope") or {}
         return [
             self._bring(step, holding)
             for holding in holdings
             if holding.part.branch
             and is_chosen(holding.id)
+            and merges(scope, holding.id)
             and self._disk.facts(move.crate.export_path(holding.id)) is not None
         ]
 
@@ -100,6 +103,8 @@ class Registrar:
         try:
             write = step is not None and state is not Merging.ALREADY
             moved, examples = self._rewrite(holding, carried, target, write=write)
+            if write and state is Merging.PENDING:
+                self._keep_what_was_decided(target, branch)
         except CatalogError as error:
             state, refused = Merging.REFUSED, f"{error.message} {error.next_step}"
         if step is not None and state == Merging.PENDING and self._registry is not None:
@@ -129,6 +134,33 @@ class Registrar:
             *self._alone(holding),
             refused,
         )
+
+    def _keep_what_was_decided(self, target: Path, branch: str) -> None:
+        """Leave out of an export what is to stay as it is in the registry.
+
+        Raises `CatalogError` for a value that differs and was not decided.
+        """
+        if self._registry is None:
+            return
+        blocks = read_export(self._disk.read_bytes(target), str(target))
+        decided, kept, undecided = decided_values(self._move), set[tuple[str, str]](), list[str]()
+        for each in differences_of(blocks, self._registry.branch(branch)):
+            outcome = outcome_of(each.value, each.there, decided)
+            if outcome is Choice.KEEP:
+                kept.add((each.key, each.name))
+            elif outcome is None:
+                undecided.append(f"{each.value} ({each.carried} carried, {each.there} there)")
+        if undecided:
+            raise CatalogError(
+                f"Registry values that differ and were not decided: {len(undecided)}, such as {undecided[0]}.",
+                next_step="Decide with zesty plan --decide, then run zesty relink again.",
+            )
+        if kept:
+            left = [
+                block._replace(values=tuple(pair for pair in block.values if (block.key, pair[0]) not in kept))
+                for block in blocks
+            ]
+            self._disk.write_bytes(target, write_export(left))
 
     def _state(self, location: Location) -> Merging:
         if self._move.new.system is not System.WINDOWS:

@@ -24,12 +24,13 @@ def note_unregistered(store: SurveyStore, computer: Computer, finder: Finder, ho
     """Note the folders of a holding that no registration points to or into."""
     by_id = {(holding.guide.id, holding.part.id): holding for holding in holdings}
     for holding in holdings:
-        content = by_id.get((holding.guide.id, holding.part.registers or ""))
-        if content is None or content.at is None:
+        registered = [by_id.get((holding.guide.id, name)) for name in holding.part.registers]
+        tops = [each.at for each in registered if each is not None and each.at is not None]
+        if not tops:
             continue
         known = store.database.execute("SELECT path_key FROM entry WHERE holding = ?", (holding.id,))
         keys = {restored(row[0]) for row in known}
-        for seen in finder.inside(content.at):
+        for seen in (seen for top in tops for seen in finder.inside(top)):
             key = computer.key(seen.path)
             folder = seen.facts is not None and seen.facts.kind == "folder"
             if folder and key not in keys and not any(each.startswith(key + "/") for each in keys):

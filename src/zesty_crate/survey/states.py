@@ -25,6 +25,7 @@ class State(StrEnum):
     OUTSIDE = "outside"
     UNPLUGGED = "unplugged"
     UNCLEAR = "unclear"
+    LEFT_OUT = "left-out"
 
     @property
     def when(self) -> str:
@@ -84,6 +85,11 @@ STATES = {
         Weight.AS_BEFORE,
         "the file is on a volume that is not connected",
         "Connect the volume, name its mount in the sheet, and check again.",
+    ),
+    State.LEFT_OUT: StateRow(
+        Weight.FINE,
+        "its file stayed on the old computer by choice, since it is outside the scope of packing",
+        "Nothing to do; to carry it after all, pack another crate with --since.",
     ),
     State.UNCLEAR: StateRow(
         Weight.ATTENTION,

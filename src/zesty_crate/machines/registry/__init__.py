@@ -3,10 +3,11 @@
 from .hive import HiveError, blocks_of_hive, hive_branch
 from .regfile import RegistryError, read_export, write_export
 from .system import ExportedRegistry, SystemRegistry, WindowsRegistry, this_registry
-from .tree import Block, Tree, Value
+from .tree import Block, Difference, Tree, Value, differences_of, value_name, whole_name
 
 __all__ = [
     "Block",
+    "Difference",
     "ExportedRegistry",
     "HiveError",
     "RegistryError",
@@ -15,8 +16,11 @@ __all__ = [
     "Value",
     "WindowsRegistry",
     "blocks_of_hive",
+    "differences_of",
     "hive_branch",
     "read_export",
     "this_registry",
+    "value_name",
+    "whole_name",
     "write_export",
 ]

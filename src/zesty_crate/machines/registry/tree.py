@@ -94,6 +94,48 @@ class Tree:
         return {name: {each: value for each, (_, value) in key.values.items()} for name, key in self._keys.items()}
 
 
+class Difference(NamedTuple):
+    """A value that two registries have and that differs: its key and name, and either content as a text."""
+
+    value: str
+    carried: str
+    there: str
+    key: str
+    name: str
+
+
+def differences_of(carried: Iterable[Block], there: Iterable[Block]) -> Iterator[Difference]:
+    """The values of one that another registry has under the same key and name, with another type or content."""
+    known = {
+        (whole_name(block.key).upper(), name.upper()): value
+        for block in there
+        for name, value in block.values
+        if value is not None
+    }
+    for block in carried:
+        for name, value in block.values:
+            other = known.get((whole_name(block.key).upper(), name.upper()))
+            if value is not None and other is not None and value != other:
+                full = value_name(block.key, name)
+                yield Difference(full, shown_value(value), shown_value(other), block.key, name)
+
+
+def value_name(key: str, name: str) -> str:
+    """A value by its key and name; a key's own is called (default)."""
+    return f"{whole_name(key)}\\{name or '(default)'}"
+
+
+def shown_value(value: Value) -> str:
+    """A value for people: a text as it is, a number, or bytes."""
+    if value.kind in (1, 2):
+        return value.data.decode("utf-16-le", "replace").removesuffix("\0")
+    if value.kind == 7:
+        return "; ".join(each for each in value.data.decode("utf-16-le", "replace").split("\0") if each)
+    if value.kind in (4, 11) and len(value.data) in (4, 8):
+        return str(int.from_bytes(value.data, "little"))
+    return f"{len(value.data)} bytes: {value.data[:16].hex(' ')}"
+
+
 def whole_name(key: str) -> str:
     """A key's name with its root spelled out."""
     root, separator, rest = key.partition("\\")
