@@ -4,12 +4,13 @@ import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
 
+from support.forked import Forked
 from support.moves import SmallMove
 
 # The program is started some thousand times: as where it is installed, its modules are compiled once.
@@ -20,24 +21,34 @@ settings.load_profile("steady")
 Zesty = Callable[..., subprocess.CompletedProcess[str]]
 
 
+def installed(
+    *arguments: str | Path, environment: Mapping[str, str] | None = None, encoding: str = "utf-8"
+) -> subprocess.CompletedProcess[str]:
+    """The installed script, started anew."""
+    return subprocess.run(
+        [str(Path(sys.executable).parent / "zesty"), *map(str, arguments)],
+        capture_output=True,
+        encoding=encoding,
+        check=False,
+        stdin=subprocess.DEVNULL,
+        env={**os.environ, **(environment or {})},
+    )
+
+
 @pytest.fixture(scope="session")
-def zesty() -> Zesty:
-    """The installed program, run as a process of its own."""
-    program = Path(sys.executable).parent / "zesty"
+def zesty() -> Iterator[Zesty]:
+    """The installed program, each command a process of its own."""
+    forked = Forked()
 
     def run(
         *arguments: str | Path, environment: Mapping[str, str] | None = None, encoding: str = "utf-8"
     ) -> subprocess.CompletedProcess[str]:
-        return subprocess.run(
-            [str(program), *map(str, arguments)],
-            capture_output=True,
-            encoding=encoding,
-            check=False,
-            stdin=subprocess.DEVNULL,
-            env={**os.environ, **(environment or {})},
-        )
+        if environment is None and encoding == "utf-8" and hasattr(os, "fork"):
+            return forked.run([str(each) for each in arguments])
+        return installed(*arguments, environment=environment, encoding=encoding)
 
-    return run
+    yield run
+    forked.close()
 
 
 @pytest.fixture(scope="session")

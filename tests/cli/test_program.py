@@ -205,6 +205,7 @@ def test_json_is_one_document_with_the_agreed_keys(ready: Bench) -> None:
         "missing-before",
         "remote",
         "outside",
+        "left-out",
         "unplugged",
         "unclear",
         "entries",

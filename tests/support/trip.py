@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import contextlib
-import io
 import json
 import sqlite3
 import subprocess
 from collections.abc import Callable, Iterable
 from pathlib import Path
 from typing import Any
-
-from zesty_crate.cli.main import main
 
 OLD = """[computer]
 name = "loft"
@@ -169,24 +165,12 @@ class Trip:
         connection.close()
 
     def moved(self) -> subprocess.CompletedProcess[str]:
-        """Everything up to the check; how that ended. What comes before it is run in this process, which takes less."""
+        """Everything up to the check; how that ended."""
         steps = (self.survey, self.pack, self.plan, self.unpack, self.relink)
-        installed, self._zesty = self._zesty, _in_this_process
-        try:
-            for step in steps[1:] if self.crate.exists() else steps:
-                said = step()
-                assert said.returncode in (0, 1), said.stderr
-        finally:
-            self._zesty = installed
+        for step in steps[1:] if self.crate.exists() else steps:
+            said = step()
+            assert said.returncode in (0, 1), said.stderr
         return self.check()
-
-
-def _in_this_process(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    """One command, by the function that the installed program calls."""
-    words, out, err = [str(each) for each in arguments], io.StringIO(), io.StringIO()
-    with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
-        status = main(words)
-    return subprocess.CompletedProcess(words, status, out.getvalue(), err.getvalue())
 
 
 def document(said: subprocess.CompletedProcess[str]) -> Any:

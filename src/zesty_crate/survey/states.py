@@ -24,8 +24,8 @@ class State(StrEnum):
     REMOTE = "remote"
     OUTSIDE = "outside"
     UNPLUGGED = "unplugged"
-    UNCLEAR = "unclear"
     LEFT_OUT = "left-out"
+    UNCLEAR = "unclear"
 
     @property
     def when(self) -> str:
