@@ -131,9 +131,11 @@ class Doer:
         if action.kind is Kind.FOLDER:
             if self._disk.facts(real) is None:
                 self._disk.make_folder(real)
+                self._disk.own_as(real, real.parent)
         elif action.kind is Kind.LINK:
             if self._disk.facts(real) is None:
                 self._disk.make_link(real, action.facts.target)
+                self._disk.own_as(real, real.parent)
         elif action.kind is Kind.REPLACE:
             self._replace(action, real)
         elif action.kind is Kind.MOVE:
@@ -157,6 +159,12 @@ class Doer:
             self._disk.remove(part)
             part = self.parts.build(action.source, action, action.sha512, action.facts, settled=True)
         self._keep_aside(action, real)
+        self._put_in_place_of(real, part)
+
+    def _put_in_place_of(self, real: Path, part: AnyPath) -> None:
+        """Let a file take the place of another one, and belong to whom that belonged to."""
+        if self._disk.facts(real) is not None:
+            self._disk.own_as(part, real)
         self._disk.rename(part, real)
 
     def _old_place(self, action: Action) -> Path:
@@ -236,7 +244,7 @@ class Doer:
             part = self.parts.build(action.aside, action, action.old_sha512, action.old_facts, settled=True)
             attributes = self._disk.attributes(real) if is_same_document else self._journal.kept_attributes(action)
             self._disk.set_attributes(part, attributes)
-            self._disk.rename(part, real)
+            self._put_in_place_of(real, part)
         return []
 
     def changed_since(self, action: Action) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby, zip_longest
 
@@ -68,6 +69,7 @@ class Parts:
                 f"{files[0]} was changed after it was written to the crate.",
                 next_step="Use another copy of the crate.",
             )
+        self._disk.own_as(part, os.path.dirname(part))  # noqa: PTH120  a text costs less
         self._disk.set_facts(part, facts)
         return part
 

@@ -3,7 +3,7 @@
 from .computer import Computer, Volume, computer_of
 from .describe import read_sheet
 from .disk import Disk, database_faults
-from .files import WHOLE, Copied, Cut, DiskError, FileFacts
+from .files import WHOLE, Copied, Cut, DiskError, FileFacts, usual_mode
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, own_folder, working_folder
 from .host import Host
@@ -50,5 +50,6 @@ __all__ = [
     "receive",
     "send",
     "started",
+    "usual_mode",
     "working_folder",
 ]

@@ -19,7 +19,7 @@ from .copying import copy_small, copy_through, date, digest_small, named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
 from .listing import Contents, contents_below, contents_of
 from .worker import Worker, a_worker
-from .worker_program import SMALL_BYTES
+from .worker_program import SMALL_BYTES, give_to_owner_of
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -251,6 +251,11 @@ class Disk:
         """Whether two paths lead to one file, by whatever names and mounts."""
         with named("Looking at", one):
             return one.samefile(other)
+
+    def own_as(self, path: AnyPath, model: AnyPath) -> None:
+        """Give a file, folder or link to the owner of another one; only an administrator can, and has to."""
+        with named("Setting the owner of", path):
+            give_to_owner_of(str(model), str(path))
 
     def set_facts(self, path: AnyPath, facts: FileFacts) -> None:
         """Give a file or folder the date and permissions of ``facts``."""

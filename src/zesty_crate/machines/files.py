@@ -39,6 +39,13 @@ class DiskError(ZestyError):
         self.errno = error.errno
 
 
+def usual_mode(kind: str) -> int:
+    """The permissions of a file or folder that this user makes, where none are carried."""
+    mask = os.umask(0o077)  # it can only be read by setting it
+    os.umask(mask)
+    return (0o777 if kind == "folder" else 0o666) & ~mask
+
+
 class FileFacts(NamedTuple):
     """What a disk says about one thing. ``modified_ns`` is in nanoseconds since 1970; a link is never followed."""
 

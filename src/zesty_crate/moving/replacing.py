@@ -9,6 +9,7 @@ from ..guides import Holding
 from ..journal import NOTHING, Action, Journal, Kind, Location, Locations
 from ..machines import FileFacts
 from ..plan import Move, Placement
+from .permissions import facts_there
 
 
 class Replacer:
@@ -32,7 +33,7 @@ class Replacer:
         replaced = Action(
             Kind.REPLACE,
             location,
-            carried.file.facts,
+            facts_there(self._move, carried.file.facts, facts),
             old_facts=facts,
             source=source,
             sha512=carried.sha512,

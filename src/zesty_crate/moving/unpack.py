@@ -27,6 +27,7 @@ from ..progress import Tell, silent
 from .attributes import Attributes
 from .counts import Counts, UnpackReport
 from .fates import Fate, Fates, target_of
+from .permissions import facts_there
 from .replacing import Replacer
 
 _log = logging.getLogger(__name__)
@@ -236,7 +237,7 @@ class _Unpacker:
         if carried is None:
             raise ValueError("what is not carried cannot be placed")
         yield from self._folders(path.parent)
-        location, facts = self._locations.at(self._finder, path, seen), carried.file.facts
+        location, facts = self._locations.at(self._finder, path, seen), facts_there(self._move, carried.file.facts)
         yield Action(Kind.FILE, location, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
 
     def _folders(self, folder: MachinePath) -> Iterator[Action]:
@@ -273,7 +274,7 @@ class _Unpacker:
             action = self._journal.last_at(location)
             if action is not None and action.kind is Kind.FOLDER:
                 self._attributes.give(row, self._locations.real(location))
-                self._move.outside.disk.set_facts(self._locations.real(location), row.facts)
+                self._move.outside.disk.set_facts(self._locations.real(location), facts_there(self._move, row.facts))
 
 
 def _size(placement: Placement) -> int:
