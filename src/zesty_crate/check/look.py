@@ -13,6 +13,7 @@ from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move
 from ..progress import Tell
 from ..survey import (
+    OF_DOCUMENT,
     WERE_READ,
     Document,
     EntryTaker,
@@ -24,6 +25,7 @@ from ..survey import (
     State,
     SurveyStore,
     Walk,
+    bounds_of,
     holding_row,
     index_entries,
     list_files,
@@ -52,6 +54,7 @@ class Look:
         self.left: dict[int, str] = {}  # the same of those that are not there by choice
         self.absent: list[Document] = []
         self.places: dict[int, Seen] = {}  # of documents by number
+        self._kept: list[tuple[Document, Holding, Seen]] = []  # catalogs that were there already
         self._relinked: dict[int, str] = {}  # documents by number, and the digests that relinking left them with
         self._prefetch = Prefetch(move.new, move.outside.disk, scratch, State.MISSING)
 
@@ -69,8 +72,20 @@ class Look:
         """Find each catalog where the move put it; one that is not there is a problem of its own."""
         for document in self._move.survey.documents():
             holding = self.holdings.get(document.holding)
-            if holding is not None and (seen := self._place_of(document, holding)) is not None:
+            if holding is None:
+                continue
+            if (seen := self._place_of(document, holding)) is not None:
                 self.places[document.id] = seen
+            if self._arrangement.choice_of(self._move.old.parse(document.path)) in (Choice.KEEP, Choice.BOTH):
+                self._note_kept(document, holding)
+
+    def _note_kept(self, document: Document, holding: Holding) -> None:
+        """The catalog that was there already knows media, too, and is judged by this computer alone."""
+        place = self._arrangement.place_of_kept(self._move.old.parse(document.path))
+        seen = self._finder.find(place) if place is not None else None
+        if seen is not None and seen.real is not None and seen.facts is not None:
+            prefix = f"there {document.id}:"  # no entry of the old computer has such a key
+            self._kept.append((Document(-document.id, holding.id, str(seen.path), prefix), holding, seen))
 
     def prefetch(self) -> Prefetch:
         """Begin to read large catalogs."""
@@ -108,8 +123,24 @@ class Look:
                 self._store.set_not_read(mine, error.message)
                 self.unread[document.id] = error.message
                 self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
+        for document, holding, seen in self._kept:
+            self._take_kept(taker, document, holding, seen)
         index_entries(self._store)
         taker.judge()
+        for document, _, _ in self._kept:  # what a catalog that was there already lacks, it lacked before the move
+            of_it = f"{OF_DOCUMENT.format('key')} AND state = '{State.MISSING}'"
+            query = f"UPDATE entry SET state = '{State.MISSING_BEFORE}' WHERE {of_it}"
+            self._store.database.execute(query, bounds_of(document))
+
+    def _take_kept(self, taker: EntryTaker, document: Document, holding: Holding, seen: Seen) -> None:
+        if seen.real is None:
+            return
+        self._store.add_same_document(document, registry=False)
+        try:
+            disk, scratch = self._move.outside.disk, self._scratch
+            read_catalog(self._store, taker, self._prefetch, document, holding, seen, seen.real, disk, scratch)
+        except CatalogError as error:
+            self._store.set_not_read(document, error.message)
 
     def _follow(self, document: Document, real: Path, sha512: str) -> None:
         """Take the entries that a guide no longer selects, where the catalog is exactly as relinking left it."""

@@ -19,7 +19,8 @@ def place_of(spot_check: SpotCheck, move: Move, arrangement: Arrangement, store:
     if spot_check.entry:
         first = first_file_of(store, spot_check.holding, spot_check.entry)
         now = store.entry(spot_check.holding, spot_check.entry)
-        return first or (now.path if now else "")
+        if first or now:
+            return first or (now.path if now else "")
     try:
         new = arrangement.routes.translate(move.old.parse(spot_check.at))
     except PathError:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from typing import TYPE_CHECKING
 
 from .terminal import Terminal
@@ -122,14 +123,16 @@ def _show_renames(report: PlanReport, terminal: Terminal) -> None:
 
 def _show_conflicts(report: PlanReport, terminal: Terminal) -> None:
     """Both files of each conflict, and the decision; undecided ones come last."""
-    if not report.conflicts:
+    conflicts = [each for each in report.conflicts if not each.earlier]
+    _show_settled(report, terminal)
+    if not conflicts:
         return
-    decided = [each for each in report.conflicts if each.outcome]
-    title = f"{count(len(report.conflicts), 'conflict')}: another file is already there on {report.to_computer}"
-    left = len(report.conflicts) - len(decided)
+    decided = [each for each in conflicts if each.outcome]
+    title = f"{count(len(conflicts), 'conflict')}: another file is already there on {report.to_computer}"
+    left = len(conflicts) - len(decided)
     state = "all decided" if not left else f"{len(decided)} decided, {left} not"
     terminal.heading(f"{title} ({state})")
-    shown = sorted(report.conflicts, key=lambda each: each.outcome is not None)[:_SHOWN]
+    shown = sorted(conflicts, key=lambda each: each.outcome is not None)[:_SHOWN]
     for each in sorted(shown, key=lambda each: each.outcome is None):
         terminal.say(f"  {each.new}")
         terminal.say(f"    carried   {_version(each.carried)}")
@@ -137,9 +140,19 @@ def _show_conflicts(report: PlanReport, terminal: Terminal) -> None:
         if each.warning:
             terminal.say(f"    {each.warning}")
         terminal.say(f"    {_outcome(each)}")
-    if len(report.conflicts) > len(shown):
-        terminal.say(f"  and {len(report.conflicts) - len(shown):,} more; the plan lists all")
+    if len(conflicts) > len(shown):
+        terminal.say(f"  and {len(conflicts) - len(shown):,} more; the plan lists all")
     terminal.say()
+
+
+def _show_settled(report: PlanReport, terminal: Terminal) -> None:
+    """What an earlier move settles: files that only one of the computers has changed since."""
+    settled = [each for each in report.conflicts if each.earlier]
+    if settled:
+        terminal.heading(f"{count(len(settled), 'file')} of an earlier move, changed on one computer since, or on none")
+        for why, number in Counter((each.outcome, each.why) for each in settled).items():
+            terminal.say(f"  {count(number, 'file')}: {why[0]}: {why[1]}")
+        terminal.say()
 
 
 def _show_values(report: PlanReport, terminal: Terminal) -> None:

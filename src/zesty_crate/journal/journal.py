@@ -202,6 +202,18 @@ class Journal:
         row = next(iter(self._database.execute(query, (stored(location.path), location.volume, Stage.DONE))), None)
         return _action(row) if row else None
 
+    def history_at(self, location: Location) -> list[Action]:
+        """The actions at a spot that were done and not undone, the oldest first."""
+        query = f"SELECT {_COLUMNS} FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id"
+        rows = self._database.execute(query, (stored(location.path), location.volume, Stage.DONE))
+        return [_action(row) for row in rows]
+
+    def places(self) -> Iterator[Location]:
+        """Every spot of a file at which something was done and not undone."""
+        query = "SELECT DISTINCT volume, path FROM action WHERE stage = ? AND kind <> ?"
+        for volume, path in self._database.execute(query, (Stage.DONE, Kind.FOLDER)):
+            yield Location(volume, restored(path))
+
     def rewritten_for(self, location: Location) -> set[str]:
         """The notes of the replacements at a spot that were built from what was there, since it was placed."""
         query = "SELECT kind, source, note FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC"

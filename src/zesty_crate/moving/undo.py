@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ..errors import ZestyError, halfway
 from ..journal import Action, Doer, Journal, Location, Locations, Stage, Step
-from ..plan import Move
+from ..plan import EarlierMoves, Move
 
 _log = logging.getLogger(__name__)
 
@@ -54,6 +54,13 @@ def plan_undo(move: Move, what: str = ALL, *, leave_changed: bool = False) -> Un
             next_step="Check that this is the right crate and the right computer.",
         )
     with closing(journal):
+        with EarlierMoves(move) as others:
+            later = others.later_than(journal)
+        if later is not None:
+            raise ZestyError(
+                f"A later move, of the crate {later.crate}, changed files that this one placed.",
+                next_step=f"Undo that one first: zesty undo with the crate {later.crate}.",
+            )
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         changed, gone = _changed(journal, doer, steps)
         if changed and not leave_changed:

@@ -7,6 +7,7 @@ from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import ComputerDifference
 from .document import Blocker, PlanFile, PlannedConflict, PlannedRoute, load_plan, read_plan
+from .earlier_moves import EarlierMoves
 from .inspect import is_same
 from .installer_content import InstallerContent, installer_content
 from .make import Baseline, PlanReport, make_plan
@@ -26,6 +27,7 @@ __all__ = [
     "ComputerDifference",
     "Conflict",
     "Decision",
+    "EarlierMoves",
     "InstallerContent",
     "Move",
     "Placement",

@@ -54,6 +54,11 @@ class Arrangement:
         conflict = self.conflict_of(path)
         return conflict.outcome if conflict else None
 
+    def place_of_kept(self, path: MachinePath) -> MachinePath | None:
+        """Where the file is that was there already in the place of the carried ``path``; None when none was."""
+        conflict = self.conflict_of(path)
+        return conflict.new if conflict else None
+
     def means_the_same_as(self, other: Arrangement) -> bool:
         """Whether everything goes to the same places, and the decisions are the same."""
         mine, theirs = ({key: each.outcome for key, each in one._conflicts.items()} for one in (self, other))

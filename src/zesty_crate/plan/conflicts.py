@@ -9,12 +9,14 @@ from itertools import count
 
 from ..catalogs import CatalogError
 from ..guides import Holding
+from ..journal import Locations
 from ..machines import FileFacts, Finder, Seen
 from ..machines.moments import SAME_MOMENT_NS
 from ..paths import MachinePath, RouteMap, before_ending
 from ..survey import Document
 from .decisions import Choice, Decisions
 from .document import Blocker, PlannedConflict
+from .earlier_moves import EarlierMoves, Origin
 from .move import Move
 from .placements import Placement
 from .work import CatalogContent, Work, carried_content, content_there
@@ -56,6 +58,7 @@ class Conflict:
     why: str = ""
     warning: str = ""
     beside: str = ""
+    earlier: str = ""  # the crate of an earlier move that decides it, by what was changed since
 
 
 def date_of(facts: FileFacts) -> dt.datetime:
@@ -66,7 +69,16 @@ def date_of(facts: FileFacts) -> dt.datetime:
 class Judge:
     """Weighs the two sides of each conflict, and settles it by the decisions."""
 
-    def __init__(self, move: Move, routes: RouteMap, decisions: Decisions, earlier: Iterable[PlannedConflict]) -> None:
+    def __init__(
+        self,
+        move: Move,
+        routes: RouteMap,
+        decisions: Decisions,
+        earlier: Iterable[PlannedConflict],
+        moves: EarlierMoves,
+    ) -> None:
+        self._moves = moves
+        self._locations = Locations(move.new)
         self._move = move
         self._routes = routes
         self._decisions = decisions
@@ -94,6 +106,11 @@ class Judge:
             Version.of(facts),
             self._decisions.on_item(placement.new),
         )
+        origin = None if conflict.asked else self._origin_of(placement, seen)
+        if origin is not None and (settled := self._by_origin(conflict, placement, seen, origin)):
+            return settled
+        if origin is not None:
+            conflict = replace(conflict, warning=f"Both were changed since the move of {origin.day}.")
         document = self._documents.get(row.path)
         holding = self._holdings.get(row.holding)
         if facts.size_bytes == 0 and row.facts.size_bytes:
@@ -106,6 +123,24 @@ class Judge:
             return replace(conflict, beside=str(self._beside(placement, placement.new)))
         return conflict
 
+    def _origin_of(self, placement: Placement, seen: Seen) -> Origin | None:
+        if placement.new is None or seen.real is None:
+            return None
+        return self._moves.origin_of(self._locations.at(self._finder, placement.new, seen))
+
+    def _by_origin(self, conflict: Conflict, placement: Placement, seen: Seen, origin: Origin) -> Conflict | None:
+        """What an earlier move decides: the side that was changed since counts; None when both were."""
+        if placement.carried is None or seen.real is None:
+            return None
+        old, day = self._move.old.name, origin.day
+        if placement.carried.sha512 == origin.carried:
+            why = f"unchanged on {old} since the move of {day}"
+            return replace(conflict, outcome=Choice.KEEP, why=why, earlier=origin.crate)
+        if self._move.outside.disk.digest(seen.real).sha512 == origin.left:
+            why = f"the move of {day} placed the file there, and nobody has touched it since"
+            return replace(conflict, outcome=Choice.BRING_IN, why=why, earlier=origin.crate)
+        return None
+
     def _judge_catalogs(self, conflict: Conflict, document: Document, holding: Holding, seen: Seen) -> Conflict:
         move = self._move
         carried = carried_content(move.survey, document, move.old, self._routes, move.new)
@@ -114,12 +149,12 @@ class Judge:
             there = content_there(move, holding, seen, move.outside.disk)
         except CatalogError as error:
             warning = f"The catalog there cannot be read, so its content cannot be compared: {error.message}"
-            return self._settle(replace(conflict, warning=warning), losing=_EITHER)
+            return self._settle(_warned(conflict, warning), losing=_EITHER)
         conflict = replace(conflict, there=replace(conflict.there, work=there.work))
         if skeleton := _skeleton(carried, there):
             return self._settle(conflict, skeleton)
         losing, warning = _weighed(carried, there)
-        return self._settle(replace(conflict, warning=warning), losing=losing)
+        return self._settle(_warned(conflict, warning), losing=losing)
 
     def _settle(self, conflict: Conflict, skeleton: str = "", losing: frozenset[Choice] = frozenset()) -> Conflict:
         """What the decisions come to. A ``losing`` choice, which loses work in a catalog, must be made for this one."""
@@ -148,6 +183,10 @@ class Judge:
 
     def _is_free(self, path: MachinePath) -> bool:
         return self._move.new.key(path) not in self._taken and self._finder.find(path).facts is None
+
+
+def _warned(conflict: Conflict, warning: str) -> Conflict:
+    return replace(conflict, warning=" ".join(filter(None, (conflict.warning, warning))))
 
 
 def _skeleton(carried: CatalogContent, there: CatalogContent) -> str:

@@ -76,6 +76,15 @@ def read_decision(text: str, holdings: Iterable[str], new: Computer) -> Decision
     return Decision(on, Choice(word))
 
 
+def is_subject(on: str, holdings: Iterable[str], new: Computer) -> bool:
+    """Whether ``on`` is something that can be decided on."""
+    try:
+        require_subject(on, list(holdings), new)
+    except ZestyError:
+        return False
+    return True
+
+
 def require_subject(on: str, holdings: Iterable[str], new: Computer) -> None:
     """Raise `ZestyError` unless ``on`` is something that can be decided on."""
     known = {ALL, *holdings, *(each.partition("/")[0] for each in holdings)}

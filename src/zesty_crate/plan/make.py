@@ -17,6 +17,7 @@ from .conflicts import Conflict, Judge, undecided
 from .decisions import Choice, Decision, Decisions
 from .differences import ComputerDifference, differences
 from .document import FORMAT, Blocker, PlannedRoute
+from .earlier_moves import EarlierMoves
 from .inspect import Findings
 from .installer_content import InstallerContent, installer_content
 from .move import Move
@@ -82,8 +83,9 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     arranged = RouteMap([*routes, *names.renames, *following], move.old.rules_for)
     findings = inspect_target(move, arranged)
     decisions = decisions_of(move, options, earlier)
-    judge = Judge(move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else ())
-    conflicts = judge.judge(findings.conflicts)
+    with EarlierMoves(move) as moves:
+        judge = Judge(move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else (), moves)
+        conflicts = judge.judge(findings.conflicts)
     values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())
     _count_room(move, findings, conflicts)
     report = PlanReport(

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from ..errors import ZestyError
 from ..machines import Computer, Finder
 from ..paths import PathError, Route, RouteMap
-from .decisions import Decision, read_decision, require_subject
+from .decisions import Decision, is_subject, read_decision, require_subject
 from .document import PlanFile, load_plan, read_plan
-from .earlier_routes import earlier_routes
+from .earlier_routes import earlier_decisions, earlier_routes
 from .folding import fold_in
 from .move import Move
 from .propose import propose_routes
@@ -58,6 +58,9 @@ def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> 
     stood = {decision.on: decision for decision in (earlier.decisions if earlier else ())}
     for decision in stood.values():
         require_subject(decision.on, holdings, move.new)
+    if earlier is None:  # what was decided once is proposed again, where it still concerns anything
+        proposed = (each for each in earlier_decisions(move) if is_subject(each.on, holdings, move.new))
+        stood = {each.on: each for each in proposed}
     for settled in earlier.conflicts if earlier else ():
         on = str(settled.new)
         if settled.asked is not None:
