@@ -108,3 +108,21 @@ def test_the_first_move_is_taken_back_after_the_second(trip: Trip) -> None:
     trip.crate = trip.root / "crate"
     assert trip.undo().returncode == 0
     assert [*trip.new_home.rglob("*.wav")] == []
+
+
+def test_a_crate_that_builds_on_another_sees_what_changed_in_documents(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE + 'annotations = ["stars"]\n')
+    old = trip.database(trip.sounds(3), table="sound (id INTEGER PRIMARY KEY, path, stars)")
+    lists = trip.home / "Music/Lists"
+    lists.mkdir()
+    (lists / "Storm.m3u8").write_text("..\\Lamps\\0.wav\n..\\Lamps\\1.wav\n")
+    trip.survey()
+    trip.pack()
+    first, trip.crate = trip.crate, trip.root / "second"
+    rated(old, trip, 4)
+    (lists / "Barn.m3u8").write_text("..\\Lamps\\2.wav\n")  # which is found before the other one
+    trip.survey()
+    since = document(trip.pack("--since", str(first), "--json"))["since"]
+    counted = (since["entries-new"], since["entries-changed"], since["entries-gone"], since["documents-changed"])
+    assert counted == (1, 1, 0, 2)

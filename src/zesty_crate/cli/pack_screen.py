@@ -54,7 +54,7 @@ def show_since(since: Since, terminal: Terminal) -> None:
     )
     entries = (("new", since.entries_new), ("changed", since.entries_changed), ("gone", since.entries_gone))
     told = ", ".join(f"{number:,} {word}" for word, number in entries if number) or "no change"
-    terminal.say(f"Catalog entries since then: {told}.")
+    terminal.say(f"Catalog entries since then: {told}. Documents changed: {since.documents_changed:,}.")
     if since.gone:
         terminal.say(f"{count(len(since.gone), 'file')} gone since then (nothing is deleted):")
         show_list(terminal, since.gone)

@@ -18,7 +18,18 @@ from .scope import Scope
 _SCHEMA = """
 CREATE TEMP TABLE earlier_file (key PRIMARY KEY, file INTEGER, holding TEXT, path, size INTEGER, modified_ns INTEGER,
                                 payload TEXT, sha512 TEXT, bag INTEGER);
-CREATE TEMP TABLE earlier_entry (holding TEXT, key TEXT, recorded, size INTEGER, PRIMARY KEY (holding, key));
+CREATE TEMP TABLE earlier_entry (holding TEXT, key TEXT, recorded, size INTEGER, notes, PRIMARY KEY (holding, key));
+CREATE TEMP TABLE notes (holding TEXT, key TEXT, notes, PRIMARY KEY (holding, key));
+"""
+# What a person gave to an entry, as one text: tags, ratings, markers.
+_NOTES = """
+SELECT holding, entry, group_concat(note, char(31)) AS notes FROM (
+    SELECT holding, entry, name || char(30) || coalesce(value, '') AS note FROM annotation ORDER BY 1, 2, 3)
+GROUP BY holding, entry
+"""
+_DOCUMENTS_CHANGED = """
+SELECT count(*) FROM document AS d JOIN file AS f ON f.path = d.path AND f.holding = d.holding
+WHERE NOT d.registry AND f.id NOT IN (SELECT file FROM unchanged) AND f.id NOT IN (SELECT file FROM left_out)
 """
 _CARRIED = """
 SELECT f.key, f.id, f.holding, f.path, c.size, c.modified_ns, c.payload, c.sha512, c.bag
@@ -50,7 +61,8 @@ WHERE e.key NOT IN (SELECT key FROM file WHERE kind = 'file') ORDER BY e.path
 _ENTRIES = {
     "new": "SELECT count(*) FROM entry AS n WHERE NOT EXISTS (SELECT 1 FROM earlier_entry AS e WHERE {same})",
     "changed": """SELECT count(*) FROM entry AS n JOIN earlier_entry AS e ON {same}
-                  WHERE e.recorded <> n.recorded OR e.size IS NOT n.size""",
+                  LEFT JOIN temp.notes AS o ON o.holding = n.holding AND o.key = n.key
+                  WHERE e.recorded <> n.recorded OR e.size IS NOT n.size OR e.notes IS NOT o.notes""",
     "gone": "SELECT count(*) FROM earlier_entry AS e WHERE NOT EXISTS (SELECT 1 FROM entry AS n WHERE {same})",
 }
 _SAME = "e.holding = n.holding AND e.key = n.key"
@@ -67,6 +79,7 @@ class Since:
     entries_new: int
     entries_changed: int
     entries_gone: int
+    documents_changed: int
 
 
 def note_unchanged(survey: SurveyStore, scope: Scope, since: Crate | None, disk: Disk) -> None:
@@ -101,7 +114,7 @@ def build_on(survey: SurveyStore, scope: Scope, earlier: Crate, disk: Disk) -> N
         _take_over(survey, scope, before)
     series = earlier.about(disk)["series"]
     survey.set_about("since", {"name": earlier.name, "series": series, "entries": _compare_entries(survey)})
-    survey.database.execute("DROP TABLE earlier_file; DROP TABLE earlier_entry")
+    survey.database.execute("DROP TABLE earlier_file; DROP TABLE earlier_entry; DROP TABLE temp.notes")
 
 
 def note_same_files(survey: SurveyStore, earlier: Crate | None, target: Crate, disk: Disk) -> None:
@@ -141,7 +154,10 @@ def since_of(survey: SurveyStore) -> Since | None:
         survey.count(f"SELECT count(*) {unchanged}"),
         survey.count(f"SELECT sum(f.size) {unchanged}"),
         tuple(restored(path) for (path,) in gone),
-        *(about["entries"][name] for name in _ENTRIES),
+        entries_new=about["entries"]["new"],
+        entries_changed=about["entries"]["changed"],
+        entries_gone=about["entries"]["gone"],
+        documents_changed=survey.count(_DOCUMENTS_CHANGED),
     )
 
 
@@ -151,12 +167,29 @@ def _take_over(survey: SurveyStore, scope: Scope, before: SurveyStore) -> None:
     numbers = _take_over_bags(survey, before)
     rows = ((*row[:-1], numbers.get(row[-1], 0)) for row in before.database.execute(_CARRIED))
     database.executemany("INSERT OR IGNORE INTO earlier_file VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", rows)
-    entries = before.database.execute("SELECT holding, key, recorded, size FROM entry")
-    database.executemany("INSERT OR IGNORE INTO earlier_entry VALUES (?, ?, ?, ?)", entries)
+    database.executemany("INSERT OR IGNORE INTO earlier_entry VALUES (?, ?, ?, ?, ?)", _entries(survey, before))
+    survey.database.execute(f"INSERT INTO temp.notes {_NOTES}")
     database.execute(_UNCHANGED.format(scope.condition))
     database.execute(_TAKE_OVER)
     database.executemany("INSERT INTO segment VALUES (?, ?, ?, ?, ?, ?, ?)", _segments(survey, before, numbers))
     database.execute(_GONE)
+
+
+def _entries(survey: SurveyStore, before: SurveyStore) -> Iterator[tuple[Any, ...]]:
+    """The earlier entries, by the keys that they have now: a document's number may be another in each survey."""
+    now = {(each.holding, each.path): each.prefix for each in survey.documents("1")}
+    prefixes = {
+        (each.holding, each.prefix): now.get((each.holding, each.path), f"gone {each.prefix}")
+        for each in before.documents("1")
+        if each.prefix
+    }
+    notes = f"LEFT JOIN ({_NOTES}) AS o ON o.holding = e.holding AND o.entry = e.key"
+    for holding, key, *rest in before.database.execute(
+        f"SELECT e.holding, e.key, e.recorded, e.size, o.notes FROM entry AS e {notes}"
+    ):
+        prefix, _, own = key.partition(":")
+        known = prefixes.get((holding, f"{prefix}:"))
+        yield (holding, key if known is None else known + own, *rest)
 
 
 def _take_over_bags(survey: SurveyStore, before: SurveyStore) -> dict[int, int]:
