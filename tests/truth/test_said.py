@@ -43,3 +43,108 @@ def test_a_place_that_nothing_uses_is_named(trip: Trip) -> None:
     assert survey.returncode == 1
     assert "musik" in survey.stdout
     assert "that nothing uses: musik." in " ".join(survey.stdout.split())
+
+
+def packed(trip: Trip) -> None:
+    for step in (trip.survey, trip.pack):
+        assert step().returncode in (0, 1)
+
+
+def test_a_plan_names_a_volume_that_is_not_mounted_and_a_folder_that_is_not_writable(trip: Trip) -> None:
+    packed(trip)
+    blocked = trip.plan("--route", "C:\\Users\\Odile\\Music=/Volumes/Spools/Music")
+    assert "Files whose route leads to a volume that is not connected: 2." in blocked.stdout
+    assert "No blockers" not in blocked.stdout
+
+
+def test_a_plan_names_parts_that_are_not_here(trip: Trip) -> None:
+    for number in range(3):
+        (trip.home / f"Music/Lamps/long {number}.wav").write_bytes(bytes(500_000))
+    packed(trip)
+    trip.crate = trip.root / "parts/crate"
+    trip.survey()
+    assert trip.pack("--part-size", "900kB").returncode == 0
+    (second,) = [each for each in trip.crate.parent.iterdir() if each != trip.crate][:1]
+    second.rename(trip.root / "away")
+    assert "is not here." in trip.plan().stdout
+
+
+def test_where_a_route_leads_is_where_a_holding_is(trip: Trip) -> None:
+    packed(trip)
+    trip.plan("--route", "C:\\Users\\Odile\\Music\\Lamps=/Users/odile/Sounds")
+    for step in (trip.unpack, trip.relink):
+        assert step().returncode == 0
+    report = document(trip.check("--json"))
+    (sounds,) = [each for each in report["holdings"] if each["id"] == "lamps/sounds"]
+    assert (sounds["at"], sounds["new"]["files"]) == ("/Users/odile/Sounds", 2)
+
+
+def test_a_fixed_place_goes_to_the_volume_of_its_label(trip: Trip) -> None:
+    trip.guide(SQLITE + "[[holding]]\nid = 'packs'\nkind = 'content-pack'\nat = 'E:\\Packs'\n")
+    (trip.root / "spools/Packs").mkdir(parents=True)
+    (trip.root / "spools/Packs/a.pack").touch()
+    sheet = trip.old.read_text()
+    trip.old.write_text(sheet + '[[volume]]\nanchor = "E:"\nlabel = "Spools"\nmount = "spools"\n')
+    (trip.root / "new spools").mkdir()
+    there = '[[volume]]\nanchor = "D:"\nlabel = "Spools"\nmount = "new spools"\n'
+    trip.new.write_text(sheet.replace("loft", "shed") + there)
+    packed(trip)
+    assert trip.plan().returncode == 0, trip.plan().stdout
+    for step in (trip.unpack, trip.relink):
+        assert step().returncode == 0
+    assert (trip.root / "new spools/Packs/a.pack").exists()
+    said = trip.check()
+    assert said.returncode == 0, said.stdout
+    (packs,) = [h for h in document(trip.check("--json"))["holdings"] if h["id"] == "lamps/packs"]
+    assert (packs["at"], packs["new"]["files"]) == ("D:\\Packs", 1)
+
+
+def test_a_log_beside_a_catalog_is_not_missing_once_it_was_brought_in(trip: Trip) -> None:
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    trip.execute(at, "PRAGMA journal_mode = wal", f"INSERT INTO sound (path) VALUES ('{trip.sound('late.wav')}')")
+    at.with_name("scenes.db-wal").touch()
+    log = at.with_name("scenes.db-wal")
+    log.write_bytes(log.read_bytes() or bytes(32))
+    trip.moved()
+    said = trip.check()
+    assert "scenes.db-wal" not in said.stdout, said.stdout
+
+
+def test_resuming_counts_what_an_earlier_run_placed(trip: Trip) -> None:
+    packed(trip)
+    trip.plan()
+    trip.unpack()
+    again = trip.unpack()
+    assert "3 files placed by an earlier run of this command, and still there." in again.stdout
+    assert "already there" not in again.stdout
+
+
+def test_outside_is_said_only_where_a_guide_says_what_is_inside(trip: Trip) -> None:
+    lists = trip.home / "Music/Lists"
+    lists.mkdir()
+    (lists / "Storm.m3u8").write_text("..\\Lamps\\0.wav\n..\\..\\Desktop\\bell.wav\n")
+    (trip.home / "Desktop").mkdir()
+    (trip.home / "Desktop/bell.wav").touch()
+    trip.execute(
+        trip.home / "AppData/Roaming/Lamps/scenes.db",
+        "INSERT INTO sound VALUES (9, 'C:\\Users\\Odile\\Desktop\\bell.wav')",
+    )
+    said = trip.survey()
+    assert "Not simply found" not in said.stdout
+    report = document(trip.survey_again("--json"))
+    states = {each["id"]: each["totals"] for each in report["holdings"]}
+    assert states["m3u/lists"]["found"] == 2
+    assert (states["lamps/scenes"]["found"], states["lamps/scenes"]["outside"]) == (2, 1)
+    assert "outside the programs' folders" in said.stdout
+
+
+def test_a_catalog_beside_another_is_a_step_and_a_sentence(trip: Trip) -> None:
+    trip.new_database.parent.mkdir(parents=True)
+    trip.new_database.write_bytes((trip.home / "AppData/Roaming/Lamps/scenes.db").read_bytes())
+    trip.execute(trip.new_database, "UPDATE sound SET path = '/Users/odile/own.wav' WHERE id = 1")
+    packed(trip)
+    trip.plan("--decide", "both")
+    for step in (trip.unpack, trip.relink, trip.check):
+        assert step().returncode in (0, 1)
+    assert "shows nothing of the carried catalog" in trip.run("todo", trip.crate, "--to", trip.new).stdout
+    assert "the program does not open it by itself" in trip.page()

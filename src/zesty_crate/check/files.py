@@ -23,7 +23,7 @@ from ..machines import (
 )
 from ..machines.moments import SAME_MOMENT_NS, same_moment
 from ..machines.texts import restored, stored
-from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs
+from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs, main_of
 from ..progress import Progress, Tell
 from ..survey import State, SurveyStore, new_file
 from .model import Content, ContentRead
@@ -105,6 +105,7 @@ class CarriedFiles:
         )
         database.execute(_AS_CARRIED, (SAME_MOMENT_NS,))
         self._judge_doubtful()
+        self._settle_side_files()
         sampled = self._read_more(content, spot_checks)
         self._note_kept()
         count = self._store.count
@@ -156,6 +157,16 @@ class CarriedFiles:
             self._list(each, seen)
             self._tell(Progress("comparing", number, len(doubtful)))
         self._store.flush()
+
+    def _settle_side_files(self) -> None:
+        """A log beside a database is gone once its content was brought in, by relinking or by the program."""
+        gone = self._store.database.execute("SELECT file, new FROM expected WHERE kind = 'file' AND state = 'missing'")
+        for file, new in list(gone):
+            path = self._move.new.parse(restored(new)) if new else None
+            main = main_of(path) if path is not None else None
+            if main is not None and self._finder.find(main).facts is not None:
+                query = "UPDATE expected SET state = 'found', why = '', sha512 = '' WHERE file = ?"
+                self._store.database.execute(query, (file,))
 
     def _files(self, condition: str, bindings: tuple[object, ...] = ()) -> list[int]:
         """The numbers of the files for which a condition holds: a million take little room."""

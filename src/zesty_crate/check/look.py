@@ -48,7 +48,7 @@ class Look:
         self._tell = tell
         self._registry = Registry(move.new_sheet, finder, move.outside, scratch)
         carried = {row.id for row in move.survey.holdings() if row.present}
-        self.holdings = {each.id: each for each in move.holdings_there() if each.id in carried}
+        self.holdings = {each.id: each for each in move.holdings_by(arrangement.routes) if each.id in carried}
         self.problems: list[Problem] = []
         self.unread: dict[int, str] = {}  # documents by number, and why they cannot be read now
         self.left: dict[int, str] = {}  # the same of those that are not there by choice

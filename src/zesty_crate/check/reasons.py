@@ -48,7 +48,13 @@ class Reasons:
             return f"its path was not relinked: {now.why}"
         if why := self._not_relinked(before, now):
             return why
+        if self._move.survey.carried_as(before.path_key) is None and not self._represents_several(before):
+            return "it was not carried: the survey found its file, and did not list it" + self._nearly(now)
         return f"it was carried, but there is no file at {now.path}" + self._nearly(now)
+
+    def _represents_several(self, before: EntryRow) -> bool:
+        query = "SELECT EXISTS (SELECT 1 FROM belongs WHERE holding = ? AND entry = ?)"
+        return bool(self._move.survey.count(query, (before.holding, before.key)))
 
     def _travelled(self, before: EntryRow) -> bool:
         return bool(before.path) and self._move.old.travels(self._move.old.parse(before.path))

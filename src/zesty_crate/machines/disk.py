@@ -123,6 +123,10 @@ class Disk:
         with named("Asking for free room at", folder):
             return shutil.disk_usage(folder).free
 
+    def may_write(self, folder: Path) -> bool:
+        """Whether this user may make files in a folder."""
+        return os.access(folder, os.W_OK)
+
     def format_of(self, folder: Path) -> str:
         """The format of the volume that holds a folder, by our name for it; empty when it is not known."""
         import psutil  # heavy, and asked for once

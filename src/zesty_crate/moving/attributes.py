@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from ..journal import Journal, Location, Step
+from ..journal import Journal, Step
 from ..plan import Move
 from ..survey import FileRow
 from .fates import Fate
@@ -21,11 +21,11 @@ class Attributes:
         self.any = bool(move.survey.count("SELECT EXISTS (SELECT 1 FROM attribute)"))
         self.refused = 0
 
-    def may_lack(self, fate: Fate, location: Location) -> bool:
+    def may_lack(self, fate: Fate) -> bool:
         """Whether a file was placed now, or by an interrupted run that may not have come to its labels."""
         if fate in (Fate.PLACE, Fate.REPLACE):
             return True
-        return self._goes_on and fate is Fate.THERE and self._journal.has_acted_at(location)
+        return self._goes_on and fate is Fate.EARLIER
 
     def give(self, row: FileRow, real: Path) -> None:
         """Label one file or folder; what its volume cannot keep is counted."""

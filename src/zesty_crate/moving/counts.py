@@ -13,6 +13,7 @@ from .fates import Fate
 class UnpackReport:
     """What unpacking came to, or would come to. Sizes in bytes. ``blocked`` says what waits, and why.
 
+    ``already_there`` are files that were there of themselves, ``earlier`` those that an earlier run placed.
     Of the ``files``, those ``replaced`` took the place of others, which are kept aside. ``kept`` were not placed,
     because what is in their place stays. ``attributes_not_kept`` counts files and folders whose tags or labels
     (extended attributes) the new volume cannot keep.
@@ -26,6 +27,7 @@ class UnpackReport:
     already_there: int
     replaced: int
     kept: int
+    earlier: int
     blocked: tuple[str, ...]
     attributes_not_kept: int = 0
 
@@ -46,7 +48,7 @@ class Counts:
     def report(self, move: Move, blocked: tuple[str, ...], attributes_not_kept: int = 0) -> UnpackReport:
         """All of it."""
         placed, replaced = self.fates[Fate.PLACE], self.fates[Fate.REPLACE]
-        there, kept = self.fates[Fate.THERE], self.fates[Fate.KEPT]
+        there, earlier, kept = (self.fates[each] for each in (Fate.THERE, Fate.EARLIER, Fate.KEPT))
         return UnpackReport(
             move.new.name,
             placed + replaced,
@@ -56,6 +58,7 @@ class Counts:
             there,
             replaced,
             kept,
+            earlier,
             blocked,
             attributes_not_kept,
         )

@@ -16,7 +16,8 @@ class Fate(StrEnum):
 
     PLACE = "place"
     REPLACE = "replace"  # it takes the place of another one, which is kept aside
-    THERE = "there"  # it is there already
+    THERE = "there"  # the same file is there already
+    EARLIER = "earlier"  # an earlier run of this move placed it
     KEPT = "kept"  # what is in its place stays, as was decided
 
 
@@ -42,7 +43,7 @@ class Fates:
         if not self._is_there(seen, choice):
             return Fate.KEPT if choice is Choice.KEEP else Fate.PLACE
         if self._was_placed(seen):
-            return Fate.THERE
+            return Fate.EARLIER
         if choice is Choice.KEEP:
             return Fate.KEPT
         if choice is Choice.BRING_IN:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, closing, nullcontext
 from pathlib import Path
 
-from ..crate import BATCH_BYTES, ENOUGH_FILES, PLUG_IN, Bag, Sum, Watch, open_finished, verify
+from ..crate import BATCH_BYTES, ENOUGH_FILES, Bag, Sum, Watch, open_finished, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations, Step
 from ..machines import Finder, Seen, Worker, in_batches
@@ -18,6 +18,7 @@ from ..plan import (
     Move,
     Placement,
     Placements,
+    absent_parts,
     blockers_of_programs,
     current_blockers,
     load_plan,
@@ -53,7 +54,7 @@ def prepare_unpack(move: Move, tell: Tell = silent, *, may_ask: bool = False) ->
     arrangement = move.arrangement(text)
     blockers = current_blockers(move, arrangement)
     if not may_ask:
-        blockers += [Blocker("parts", f"{each} is not here.", PLUG_IN) for each in _names(move.contents.missing())]
+        blockers += absent_parts(move)
     if any(not each.guide for each in blockers) or not _something_left(move, arrangement, blockers):
         raise blocked(blockers)
     for root in move.contents.roots.values():
@@ -102,7 +103,7 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
     """
     with closing(Journal.open(move.journal_path, move.outside)) as journal:
         if not journal.standing(STEP):
-            record_baseline(move)
+            record_baseline(move, move.arrangement(plan).routes)
         step = journal.begin(STEP, note=plan)
         begun = move.arrangement(step.note)
         _require_same(begun, move.arrangement(plan))
@@ -228,8 +229,8 @@ class _Unpacker:
             # What folders there must be comes first: one flush does for all of them.
             self._doer.carry_out(self._step, sorted(actions, key=lambda action: action.kind is not Kind.FOLDER))
         for placement, (fate, _) in zip(placements, fates, strict=True) if self._attributes.any else ():
-            location = self._locations.at(self._finder, target_of(placement))
-            if self._attributes.may_lack(fate, location):
+            if self._attributes.may_lack(fate):
+                location = self._locations.at(self._finder, target_of(placement))
                 self._attributes.give(placement.row, self._locations.real(location))
 
     def _placing(self, placement: Placement, seen: Seen) -> Iterator[Action]:

@@ -2,7 +2,7 @@
 
 from .arrangement import Arrangement
 from .baseline import baseline, record_baseline
-from .blockers import blockers_of_programs, current_blockers, programs_of
+from .blockers import absent_parts, blockers_of_programs, current_blockers, programs_of
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import ComputerDifference
@@ -13,7 +13,7 @@ from .installer_content import InstallerContent, installer_content
 from .make import Baseline, PlanReport, make_plan
 from .move import Move, open_move
 from .options import PlanOptions, given_route
-from .placements import Placement, Placements
+from .placements import Placement, Placements, main_of
 from .propose import propose_routes
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, decided_values, merged_branches, outcome_of
@@ -40,6 +40,7 @@ __all__ = [
     "Readiness",
     "RegistryConflict",
     "Version",
+    "absent_parts",
     "baseline",
     "blockers_of_programs",
     "current_blockers",
@@ -49,6 +50,7 @@ __all__ = [
     "installer_content",
     "is_same",
     "load_plan",
+    "main_of",
     "make_plan",
     "merged_branches",
     "named_by",

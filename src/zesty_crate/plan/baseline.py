@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from ..machines import Finder, make_folders
+from ..paths import RouteMap
 from ..survey import SurveyStore, Walk
 from .move import Move
 
 FILE = "before.db"
 
 
-def record_baseline(move: Move) -> None:
+def record_baseline(move: Move, routes: RouteMap) -> None:
     """List what is in the places of the holdings, in a survey without entries."""
     disk = move.outside.disk
     make_folders(disk, move.folder)
@@ -18,7 +19,7 @@ def record_baseline(move: Move) -> None:
     store = SurveyStore.create(part)
     try:
         store.set_format()
-        placed = [each for each in move.holdings_there() if not each.part.sweep]
+        placed = [each for each in move.holdings_by(routes) if not each.part.sweep]
         for rows in Walk(move.new, Finder(move.new, disk), placed).rows():
             store.add_files(rows)
         store.index("file_by_key")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..crate import chosen_holdings, open_gates
+from ..crate import PLUG_IN, chosen_holdings, open_gates
 from ..journal import Journal
 from ..machines import Finder, Sight
 from ..paths import RouteMap
@@ -34,6 +34,12 @@ def programs_of(move: Move) -> list[Readiness]:
     present = {row.guide for row in move.survey.holdings() if row.present and row.id in chosen}
     guides = [guide for guide in move.guides if guide.id in present]
     return look_at_programs(guides, move.old_sheet, move.new, move.new_sheet, move.outside)
+
+
+def absent_parts(move: Move) -> list[Blocker]:
+    """Parts of the crate whose carriers are not here."""
+    names = (str(each) for each in move.contents.missing())
+    return [Blocker("parts", f"{name[0].upper()}{name[1:]} is not here.", PLUG_IN) for name in names]
 
 
 def blockers_of_programs(move: Move) -> list[Blocker]:

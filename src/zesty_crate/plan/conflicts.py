@@ -85,7 +85,9 @@ class Judge:
         self._finder = Finder(move.new, move.outside.disk)
         self._earlier = {move.old.key(each.old): each for each in earlier}
         self._titles = {row.id: row.title for row in move.survey.holdings()}
-        self._documents = {document.path: document for document in move.survey.documents()}
+        self._documents: dict[str, list[Document]] = {}
+        for document in move.survey.documents():
+            self._documents.setdefault(document.path, []).append(document)
         self._holdings = {holding.id: holding for holding in move.holdings_there()}
         self._taken: set[str] = set()
 
@@ -111,12 +113,11 @@ class Judge:
             return settled
         if origin is not None:
             conflict = replace(conflict, warning=f"Both were changed since the move of {origin.day}.")
-        document = self._documents.get(row.path)
-        holding = self._holdings.get(row.holding)
+        documents = self._documents.get(row.path, [])
         if facts.size_bytes == 0 and row.facts.size_bytes:
             conflict = self._settle(conflict, skeleton="the file there is empty")
-        elif document is not None and holding is not None:
-            conflict = self._judge_catalogs(conflict, document, holding, seen)
+        elif pairs := [(each, self._holdings[each.holding]) for each in documents if each.holding in self._holdings]:
+            conflict = self._judge_catalogs(conflict, pairs, seen)
         else:
             conflict = self._settle(conflict)
         if conflict.outcome is Choice.BOTH:
@@ -141,12 +142,17 @@ class Judge:
             return replace(conflict, outcome=Choice.BRING_IN, why=why, earlier=origin.crate)
         return None
 
-    def _judge_catalogs(self, conflict: Conflict, document: Document, holding: Holding, seen: Seen) -> Conflict:
-        move = self._move
-        carried = carried_content(move.survey, document, move.old, self._routes, move.new)
+    def _judge_catalogs(
+        self, conflict: Conflict, documents: Sequence[tuple[Document, Holding]], seen: Seen
+    ) -> Conflict:
+        """Weigh two catalogs, by all holdings that look into them."""
+        move, carried, there = self._move, CatalogContent(), CatalogContent()
+        for document, _ in documents:
+            carried.add_all(carried_content(move.survey, document, move.old, self._routes, move.new))
         conflict = replace(conflict, carried=replace(conflict.carried, work=carried.work))
         try:
-            there = content_there(move, holding, seen, move.outside.disk)
+            for _, holding in documents:
+                there.add_all(content_there(move, holding, seen, move.outside.disk))
         except CatalogError as error:
             warning = f"The catalog there cannot be read, so its content cannot be compared: {error.message}"
             return self._settle(_warned(conflict, warning), losing=_EITHER)
@@ -201,9 +207,13 @@ def _weighed(carried: CatalogContent, there: CatalogContent) -> tuple[frozenset[
     if carried.holds_more_than(there) and there.holds_more_than(carried):
         return _EITHER, "Each holds work that the other lacks: taking only one loses work. Take both."
     if there.holds_more_than(carried):
-        return frozenset({Choice.BRING_IN}), "The catalog there holds everything that is carried, and more."
+        return frozenset(
+            {Choice.BRING_IN}
+        ), "Of entries, groups and annotations, the one there has all that is carried, and more."
     if carried.holds_more_than(there):
-        return frozenset({Choice.KEEP}), "The carried catalog holds everything that is there, and more."
+        return frozenset(
+            {Choice.KEEP}
+        ), "Of entries, groups and annotations, the carried one has all that is there, and more."
     return frozenset(), ""
 
 

@@ -8,8 +8,8 @@ from functools import lru_cache
 
 from ..crate import readable_size
 from ..journal import Journal, Locations
-from ..machines import Computer, Disk, Finder, Seen, Sight
-from ..paths import MachinePath
+from ..machines import Computer, Disk, Finder, Seen, Sight, Volume
+from ..paths import MachinePath, System
 from .document import Blocker
 from .names import Names
 from .placements import Placement, Placements, main_of
@@ -29,6 +29,7 @@ class Findings:
     needed: Counter[str] = field(default_factory=Counter)
     no_route: list[str] = field(default_factory=list)
     no_volume: list[str] = field(default_factory=list)
+    not_writable: list[str] = field(default_factory=list)
     in_the_way: list[str] = field(default_factory=list)
     conflicts: list[tuple[Placement, Seen]] = field(default_factory=list)
 
@@ -43,6 +44,7 @@ class Inspector:
         self._journal = journal
         self._locations = Locations(new)
         self._is_here = lru_cache(maxsize=None)(lambda mount: disk.facts(mount) is not None)
+        self._writable: dict[MachinePath, bool] = {}
         self.findings = Findings()
 
     def look(self, placements: Placements) -> Findings:
@@ -78,8 +80,10 @@ class Inspector:
         found = self.findings
         volume = self._new.volume_of(new)
         seen = self._finder.find(new)
-        if volume is None or volume.mount is None or not self._is_here(volume.mount):
+        if volume is None or volume.mount is None or not self._is_here(volume.mount) or self._is_unmounted(new, volume):
             found.no_volume.append(str(new))
+        elif not self._is_writable(new.parent):
+            found.not_writable.append(str(new))
         elif seen.sight is Sight.ABSENT:
             found.needed[str(volume.anchor)] += placement.row.facts.size_bytes
         elif self._was_placed(new, seen) or is_same(placement, seen, self._disk):
@@ -88,6 +92,26 @@ class Inspector:
             found.conflicts.append((placement, seen))
         else:
             found.in_the_way.append(f"{seen.path} ({seen.facts.kind if seen.facts else seen.why})")
+
+    def _is_unmounted(self, new: MachinePath, volume: Volume) -> bool:
+        """Whether a path is where volumes are mounted, and none is there: its files would land on the system's."""
+        for above in _MOUNTED_IN.get(new.system, ()):
+            mount = new._replace(parts=new.parts[: len(above) + 1])
+            if new.parts[: len(above)] == above and len(new.parts) > len(above) + 1 > len(volume.anchor.parts):
+                return self._finder.folder(mount).facts is None
+        return False
+
+    def _is_writable(self, folder: MachinePath) -> bool:
+        """Whether files can be made in a folder, or in the first one above it that is there."""
+        known = self._writable.get(folder)
+        if known is None:
+            seen = self._finder.folder(folder)
+            if seen.facts is None and folder.parts:
+                known = self._is_writable(folder.parent)
+            else:
+                known = seen.real is not None and self._disk.may_write(seen.real)
+            self._writable[folder] = known
+        return known
 
     def _was_placed(self, new: MachinePath, seen: Seen) -> bool:
         """Whether this very move put it there (a relinked catalog is then not what was carried, and rightly so)."""
@@ -105,6 +129,11 @@ def is_same(placement: Placement, seen: Seen, disk: Disk) -> bool:
     return disk.digest(seen.real).sha512 == placement.carried.sha512
 
 
+# Where systems mount volumes, each under a name of its own.
+_MOUNTED_IN: dict[System, tuple[tuple[str, ...], ...]] = {
+    System.MACOS: (("Volumes",),),
+    System.LINUX: (("mnt",), ("media",), ("run", "media")),
+}
 _MOVE_AWAY = "Move them elsewhere on the new computer, or change the route."
 _SHORTER = "Place them in a folder nearer the top with a route."
 
@@ -119,6 +148,11 @@ def find_blockers(findings: Findings, names: Names, new: Computer, disk: Disk) -
             findings.no_volume,
             "Files whose route leads to a volume that is not connected",
             "Connect it, or change the route.",
+        ),
+        (
+            findings.not_writable,
+            "Files that go into folders where this user may write nothing",
+            "Give yourself the right to write there, or change the route.",
         ),
         (bad_routes, "Routes to impossible names", "Change those routes in the plan."),
         (names.too_long, "Paths that the new computer cannot open", _SHORTER),

@@ -12,7 +12,7 @@ from ..guides import Holding
 from ..machines import Finder, make_folders
 from ..paths import Route, RouteMap, System
 from ..survey import uncovered_in
-from .blockers import blockers_of, inspect_target, programs_of
+from .blockers import absent_parts, blockers_of, inspect_target, programs_of
 from .conflicts import Conflict, Judge, undecided
 from .decisions import Choice, Decision, Decisions
 from .differences import ComputerDifference, differences
@@ -100,10 +100,15 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         decisions=tuple(decisions),
         conflicts=tuple(conflicts),
         registry_conflicts=tuple(values),
-        blockers=(*blockers_of(move, arranged, findings, names), *undecided(conflicts), *undecided_values(values)),
+        blockers=(
+            *blockers_of(move, arranged, findings, names),
+            *undecided(conflicts),
+            *undecided_values(values),
+            *absent_parts(move),
+        ),
         programs=tuple(programs_of(move)),
         installer_content=tuple(installer_content(move)),
-        baseline=tuple(_baseline(move)),
+        baseline=tuple(_baseline(move, arranged)),
         files=findings.files,
         size_bytes=findings.size_bytes,
         already_there=findings.already_there,
@@ -164,9 +169,9 @@ def _routes_of_entries(move: Move, routes: RouteMap) -> set[Route]:
     return {route for path in paths if (route := routes.route_for(path))}
 
 
-def _baseline(move: Move) -> list[Baseline]:
+def _baseline(move: Move, routes: RouteMap) -> list[Baseline]:
     finder = Finder(move.new, move.outside.disk)
-    holdings = (each for each in move.holdings_there() if not each.has_several and not each.part.is_regenerable)
+    holdings = (h for h in move.holdings_by(routes) if not h.has_several and not h.part.is_regenerable)
     return [row for each in holdings if (row := _at_its_place(each, finder))]
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ..crate import Contents, Crate, chosen_holdings, find_contents, volume_folders
@@ -74,6 +74,19 @@ class Move:
             place = routes.translate(companion)
             if place is not None:
                 yield Route(companion, place.renamed(name), "named after the path of its media")
+
+    def holdings_by(self, routes: RouteMap) -> list[Holding]:
+        """The same, where routes lead their folders, which may be elsewhere than the guide has them."""
+        old = {h.id: h for guide in self.guides for h in holdings_on(guide, self.old, self.old_sheet)}
+
+        def placed(holding: Holding) -> Holding:
+            before = old.get(holding.id)
+            if before is None or before.at is None or holding.at is None or holding.part.entries:
+                return holding
+            at = routes.translate(before.at)
+            return holding if at is None or at == holding.at else replace(holding, at=at)
+
+        return [placed(each) for each in self.holdings_there()]
 
     def holdings_there(self) -> list[Holding]:
         """The holdings that were chosen, of every guide, at their places on the new computer."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from ..guides import Guide, places_on
-from ..machines import Computer, Sheet
+from ..machines import Computer, Sheet, Volume
 from ..machines.places import USUAL_PLACES
-from ..paths import Route
+from ..paths import MachinePath, Route
 
 
 def propose_routes(
@@ -26,12 +26,25 @@ def _suggestions(
     for guide in guides:
         theirs = places_on(guide, new, new_sheet)
         for name, place in places_on(guide, old, old_sheet).items():
-            if name in theirs:
+            if name in theirs and not _is_left_behind(place, theirs[name], old, new):
                 yield Route(place, theirs[name], f"the place {{{name}}} of {guide.title}")
     for name in USUAL_PLACES[old.system]:
         yield Route(old.place(name), new.place(name), f"the place {{{name}}} on both computers")
     for volume in old.volumes:
-        same = [each for each in new.volumes if each.label and each.label.casefold() == volume.label.casefold()]
-        if len(same) == 1:
+        same = _same_label(volume, new)
+        if same is not None:
             why = "which travels" if volume.travels else "on both computers"
-            yield Route(volume.anchor, same[0].anchor, f'the volume labelled "{volume.label}", {why}')
+            yield Route(volume.anchor, same.anchor, f'the volume labelled "{volume.label}", {why}')
+
+
+def _same_label(volume: Volume, new: Computer) -> Volume | None:
+    """The one volume of the new computer with this volume's label."""
+    same = [each for each in new.volumes if each.label and each.label.casefold() == volume.label.casefold()]
+    return same[0] if len(same) == 1 else None
+
+
+def _is_left_behind(place: MachinePath, theirs: MachinePath, old: Computer, new: Computer) -> bool:
+    """Whether a guide's fixed place is on a volume that has another letter now, where its label tells."""
+    volume = old.volume_of(place)
+    same = _same_label(volume, new) if volume is not None else None
+    return same is not None and theirs == place and new.volume_of(theirs) is not same

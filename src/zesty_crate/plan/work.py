@@ -51,6 +51,14 @@ class CatalogContent:
         self.own_entries += own
         self.annotations.update(hash((entry, name, value)) for name, value in annotations if value)
 
+    def add_all(self, other: CatalogContent) -> None:
+        """Add what another holding finds in the same catalog."""
+        self.entries |= other.entries
+        self.members |= other.members
+        self.annotations |= other.annotations
+        self.groups += other.groups
+        self.own_entries += other.own_entries
+
     def add_group(self, name: str, members: Iterable[str]) -> None:
         """Add a group. Another order of its members is no other work."""
         self.groups += 1

@@ -105,13 +105,19 @@ def _decisions(gathered: Gathered) -> Iterator[str]:
     """What was decided where both computers had a file, and what that means for the customer."""
     old, new = gathered.survey.computer, gathered.new_computer
     titles = {each.id: each.title for each in gathered.survey.holdings}
+    catalogs = {each.id for each in gathered.survey.holdings if each.kind == "catalog"}
     said = {
         Choice.KEEP: f"the file that was on {new} already is still there; the one of {old} is in the copy we made",
         Choice.BRING_IN: f"the file of {old} is on {new} now; the one that was there is kept aside and can come back",
     }
     for each in gathered.plan.conflicts:
         if each.outcome is Choice.BOTH and each.beside is not None:
-            yield f"{_named(each, titles)}: both are there; the one of {old} is named {each.beside.name}"
+            both = f"both are there; the one of {old} is named {each.beside.name}"
+            opened = (
+                each.holding in catalogs
+                and f", and the program does not open it by itself: it goes on with {each.new.name}"
+            )
+            yield f"{_named(each, titles)}: {both}{opened or ''}"
         elif each.outcome in said:
             yield f"{_named(each, titles)}: {said[each.outcome]}"
 

@@ -101,6 +101,7 @@ class EntryTaker:
         for number, (row, path, size, holding) in enumerate(pending, start=1):
             judged = self._judge.judge_at(self._parsed(restored(path)), size, NOTHING_KNOWN)
             self._note_outside(holding, judged)
+            judged = self._said_of(holding, judged)
             if judged.state is self._judge.gone and seems_several(restored(path), self._computer.system):
                 judged = replace(judged, state=State.UNCLEAR, why=f"{restored(path)!r} looks like several paths")
             if judged.state is not State.FOUND:
@@ -108,6 +109,12 @@ class EntryTaker:
             if number % _TELL_EVERY == 0:
                 self._tell(Progress("judging entries", number))
         self._store.flush()
+
+    def _said_of(self, holding: str, judged: Judgement) -> Judgement:
+        """Nothing is called outside where the guide has no folders of its own, as those of open formats."""
+        if judged.state is State.OUTSIDE and not self._judge.says_outside(holding):
+            return replace(judged, state=State.FOUND, why="")
+        return judged
 
     def _note_beside(self, holding: Holding) -> None:
         parts = holding.part.entries
@@ -192,6 +199,7 @@ class EntryTaker:
         """An entry that is judged at once, for it is no single file: its path, the key of that, its state, and why."""
         found = self._judge.judge(entry)
         self._note_outside(holding, found)
+        found = self._said_of(holding, found)
         for each in found.files:
             self._store.add_belonging(holding, key, self._computer.key(each.path))
         text, path_key = ("", "") if found.path is None else (str(found.path), self._computer.key(found.path))

@@ -38,6 +38,7 @@ class Judge:
         self._finder = finder
         places = [h.at.parent if h.has_several else h.at for h in holdings if h.at is not None]
         self._owned = [computer.key(place) for place in places]
+        self._with_folders = {h.guide.id for h in holdings if h.at is not None and not h.part.entries}
         self.gone = gone
 
     def judge(self, entry: Entry) -> Judgement:
@@ -70,6 +71,10 @@ class Judge:
             return Judgement(State.CHANGED, why, path, seen)
         files = tuple(each for each in self._finder.walk(path) if _is_file(each)) if known.folder else ()
         return Judgement(*self._place_of(seen), path, seen, files)
+
+    def says_outside(self, holding: str) -> bool:
+        """Whether the guide of a holding says what is inside: only then can anything be outside."""
+        return holding.partition("/")[0] in self._with_folders
 
     def owns(self, path: MachinePath) -> bool:
         """Whether ``path`` is in a holding."""

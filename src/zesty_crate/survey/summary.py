@@ -115,7 +115,7 @@ def _totals(store: SurveyStore) -> dict[str, Totals]:
 
 
 def _problems(store: SurveyStore) -> tuple[Problem, ...]:
-    rows = store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}')")
+    rows = store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}', '{State.OUTSIDE}')")
     return tuple(Problem(row.holding, row.key, row.state, row.recorded, row.why) for row in rows)
 
 

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 
 from ..check import CheckReport, Searched, last_check
 from ..crate import RequestedStep
-from ..plan import Move, installer_content, programs_of
+from ..guides import HoldingKind
+from ..plan import Choice, Move, installer_content, load_plan, programs_of, read_plan
 
 _SHOWN = 3
 
@@ -25,6 +26,7 @@ def steps_of_move(move: Move) -> Iterator[RequestedStep]:
                 f"Install the missing files of {each.title} on {source}: {len(each.lacking)} of {each.files} ({names})."
             )
             yield RequestedStep("before-unpack", each.holding.partition("/")[0], do, source)
+    yield from _beside(move, source)
     present = {row.id for row in move.survey.holdings() if row.present}
     for holding in move.holdings_there():
         if holding.part.warning and holding.id in present:
@@ -32,6 +34,23 @@ def steps_of_move(move: Move) -> Iterator[RequestedStep]:
     check = last_check(move)
     if check is not None:
         yield from _of_check(check.report, source)
+
+
+def _beside(move: Move, source: str) -> Iterator[RequestedStep]:
+    """Catalogs that were placed under another name, which their programs do not open by themselves."""
+    if move.outside.disk.facts(move.plan_path) is None:
+        return
+    plan = read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
+    kinds = {row.id: row.kind for row in move.survey.holdings()}
+    documents = {each.path for each in move.survey.documents()}
+    for each in plan.conflicts:
+        is_catalog = kinds.get(each.holding) == HoldingKind.CATALOG and str(each.old) in documents
+        if is_catalog and each.outcome is Choice.BOTH and each.beside is not None:
+            do = (
+                f"Open {each.beside} in its program, or bring it into the one there: the program goes on with "
+                f"{each.new}, and shows nothing of the carried catalog."
+            )
+            yield RequestedStep("after-unpack", each.holding.partition("/")[0], do, source)
 
 
 def _of_residue(searched: Searched, old: str) -> str:

@@ -72,6 +72,8 @@ def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> No
     )
     if report.kept:
         terminal.say(f"{count(report.kept, 'file')} not placed: the file already there is kept, as decided.")
+    if report.earlier:
+        terminal.say(f"{count(report.earlier, 'file')} placed by an earlier run of this command, and still there.")
     if report.already_there:
         terminal.say(f"{count(report.already_there, 'file')} already there, identical.")
     if report.attributes_not_kept:
