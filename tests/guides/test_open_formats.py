@@ -63,7 +63,7 @@ def texts(path: Path) -> str:
 def test_m3u(barn: Barn) -> None:
     barn.write(f"{HOME}/Documents/list.m3u8", M3U8)
     survey, report = barn.move()
-    assert (survey.totals["outside"], survey.totals["remote"]) == (3, 1)
+    assert (survey.totals["found"], survey.totals["remote"]) == (3, 1)
     assert (report.totals["found"], report.totals["remote"]) == (3, 1)
     assert texts(barn.root / NEW_HOME / "Documents/list.m3u8") == (
         "#EXTM3U\r\n#EXTINF:3,Drip\r\n../Music/Rain & Wind/drip.wav\r\n"

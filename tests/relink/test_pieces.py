@@ -48,7 +48,9 @@ class Shelf:
             old = self._path(entry.recorded, self.old)
             return Target(old, found.translate(old))
 
-        decider = PathDecider(lambda: self.entries, target, self.old, self.new, going_along=going_along)
+        decider = PathDecider(
+            lambda: self.entries, target, self.old, self.new, going_along=going_along, translate=found.translate
+        )
         decider.decide(len(self.entries[0].pieces))
         for change in decider.changes():
             assert self.texts[change.cell] == change.old

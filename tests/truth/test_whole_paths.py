@@ -96,3 +96,54 @@ def test_backslashes_that_are_no_escapes_are_read(trip: Trip) -> None:
     trip.guide(LINES)
     lines(trip).write_text(f'"path": "{trip.sound("a.wav")}"\n')
     assert trip.moved().returncode == 0
+
+
+PIECES = """at = "{app-data}/Lamps/scenes.db"
+syntax = "sqlite"
+[[holding.entries]]
+table = "sound"
+key = "id"
+path = [
+    { at = "name", via = "drive", table = "drive" },
+    { at = "path", via = "folder", table = "folder" },
+    { at = "name" },
+]
+"""
+
+
+def in_pieces(trip: Trip) -> None:
+    trip.guide(HEAD + PIECES)
+    trip.sounds(2)
+    at = trip.database([], table="sound (id INTEGER PRIMARY KEY, drive, folder, name, path)")
+    trip.execute(
+        at,
+        "CREATE TABLE drive (id INTEGER PRIMARY KEY, name)",
+        "CREATE TABLE folder (id INTEGER PRIMARY KEY, path)",
+        "INSERT INTO drive VALUES (1, 'C:'), (2, 'F:')",
+        "INSERT INTO folder VALUES (1, '\\Users\\Odile\\Music\\Lamps\\'), (2, '\\Program Files\\Lamps\\')",
+        "INSERT INTO sound VALUES (1, 1, 1, '0.wav', ''), (2, 1, 1, '1.wav', '')",
+    )
+
+
+def test_drive_folder_and_name_keep_their_parts(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    in_pieces(trip)
+    assert trip.moved().returncode == 0
+    assert trip.new_paths("SELECT name FROM drive") == ["/", "F:"]
+    assert trip.new_paths("SELECT path FROM folder") == ["/Users/odile/Music/Lamps/", "\\Program Files\\Lamps\\"]
+    assert trip.new_paths("SELECT name FROM sound") == ["0.wav", "1.wav"]
+
+
+def test_a_drive_that_stays_keeps_the_meaning_of_all_its_folders(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    in_pieces(trip)
+    trip.new.write_text(trip.old.read_text().replace("loft", "shed").replace("Odile", "Ute"))
+    trip.new_home = trip.root / "shed/Users/Ute"
+    trip.new_home.mkdir(parents=True)
+    assert trip.moved().returncode == 0
+    at = trip.new_home / "AppData/Roaming/Lamps/scenes.db"
+    database = sqlite3.connect(at)
+    folders = [row[0] for row in database.execute("SELECT path FROM folder")]
+    drives = [row[0] for row in database.execute("SELECT name FROM drive")]
+    database.close()
+    assert (drives, folders) == (["C:", "F:"], ["\\Users\\Ute\\Music\\Lamps\\", "\\Program Files\\Lamps\\"])

@@ -288,6 +288,7 @@ class _Relinker:
             variables,
             destinations.left,
             destinations.going_along,
+            destinations.goes_to,
             may_repeat=len(holding.part.entries) > 1,
         )
         paths = [part.path for part in holding.part.entries]

@@ -30,10 +30,15 @@ from ...paths import (
 from ..destinations import Target, always_told
 from .by_folder import DecidedFolders, no_names
 from .new_rows import NewRows
-from .voting import Content, SplitEntry, Votes, entry_texts, vote, wanted_of_outermost, without_start
+from .voting import Content, SplitEntry, Votes, entry_texts, is_drive, vote, wanted_of_outermost, without_start
 
 Entries = Callable[[], Iterable[Entry]]
 TargetOf = Callable[[Entry], Target]
+
+
+def no_translation(_: MachinePath) -> MachinePath | None:
+    """Nobody knows where folders go by themselves."""
+    return None
 
 
 class PathDecider:
@@ -49,15 +54,18 @@ class PathDecider:
         variables: tuple[Variables, Variables] = (NO_VARIABLES, NO_VARIABLES),
         left: Callable[[Entry], str] = always_told,
         going_along: Callable[[MachinePath], Container[str]] = no_names,
+        translate: Callable[[MachinePath], MachinePath | None] = no_translation,
         *,
         may_repeat: bool = False,
     ) -> None:
         """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's.
 
         ``left`` tells which entries that do not move must be reported, and why; ``going_along`` which names in a
-        folder are sure to go where that folder goes, just as they are. Several entries ``may_repeat`` one cell.
+        folder are sure to go where that folder goes, just as they are; ``translate`` where a folder goes.
+        Several entries ``may_repeat`` one cell.
         """
         self._may_repeat = may_repeat
+        self._translate = translate
         self._old_variables, self._new_variables = variables
         self._new_base = new_base
         self._left = left
@@ -202,12 +210,17 @@ class PathDecider:
             _, cell, piece = cut.pieces[place]
             rest = self._rest(cut, place)
             if rest is not None and cell not in self._frozen and not cell.is_fixed:
-                vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest)
+                vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest, self._own(piece))
         for cell, votes in ballots.items():
-            content = votes.decision()
+            content = votes.decision(self._own(votes.piece))
             if content is not None:
                 self._decided[cell] = respell(votes.piece, *content, self._new, self._new_base, self._new_variables)
         return any(votes.unmoved for cell, votes in ballots.items() if cell in self._decided)
+
+    def _own(self, piece: SpelledPiece) -> Content | None:
+        """Where the folder that a piece is goes by itself."""
+        new = self._translate(piece.path) if piece.root else None
+        return None if new is None else (new.root, new.parts)
 
     def _rest(self, cut: SplitEntry, place: int) -> Content | None:
         """What is left of the wanted path for the piece at ``place`` and those inside it."""
@@ -228,7 +241,9 @@ class PathDecider:
         """The last piece, which is the entry's own, as it must be; None when the path cannot be expressed."""
         _, cell, piece = cut.pieces[-1]
         rest = self._rest(cut, len(cut.pieces) - 1)
-        if rest is None or (len(cut.pieces) > 1 and len(rest[1]) != len(piece.parts)):
+        # A name stays one name; a piece with folders of its own, below a drive, may get more or fewer of them.
+        is_below_root = len(cut.pieces) > 1 and len(piece.parts) > 1 and is_drive(cut.pieces[-2][2])
+        if rest is None or (len(cut.pieces) > 1 and len(rest[1]) != len(piece.parts) and not is_below_root):
             return None
         last = respell(piece, *rest, self._new, self._new_base, self._new_variables)
         if cell.is_fixed and write_piece(last) != write_piece(piece):

@@ -39,12 +39,18 @@ class Votes:
         elif not self.divided:
             self.common = most
 
-    def decision(self) -> Content | None:
-        """The piece's new content; None when it stays, because no entry moves or the entries disagree."""
+    def decision(self, own: Content | None = None) -> Content | None:
+        """The piece's new content; None when it stays, because no entry moves or the entries disagree.
+
+        ``own`` is where its own folder goes: it is best when every entry's path begins so, for then the pieces inside
+        keep their part, and rows that no entry uses their meaning.
+        """
         if not self.moved:
             return None
         if len(self.wanted) == 1 and not self.undecided:
             return next(iter(self.wanted))
+        if own is not None and self.flexible and self.common is not None and starts_with(self.common, own):
+            return own
         if self.divided or self.common is None or not self.flexible:
             return None
         fitting = [wanted for wanted in self.wanted if starts_with(self.common, wanted)]
@@ -89,10 +95,23 @@ def entry_texts(entry: Entry) -> list[str]:
     return [piece.text for piece in entry.pieces if piece is not None]
 
 
-def vote(votes: Votes, cut: SplitEntry, place: int, rest: Content) -> None:
-    """Have an entry say what it wanted of its piece at ``place``, given the ``rest`` of its path."""
+def vote(votes: Votes, cut: SplitEntry, place: int, rest: Content, own: Content | None) -> None:
+    """Have an entry say what it wanted of its piece at ``place``, given the ``rest`` of its path.
+
+    ``own`` is where the folder that is the piece goes by itself, as far as that is known.
+    """
+    _, _, piece = cut.pieces[place]
+    if is_drive(piece):  # a root stays a root, and all names go into the pieces inside
+        root = own if own is not None and starts_with(rest, own) else (rest[0], ())
+        votes.add(root, root, moved=cut.moved, flexible=True)
+        return
     wanted, most = wanted_of([piece for _, _, piece in cut.pieces[place + 1 :]], rest)
     votes.add(wanted, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
+
+
+def is_drive(piece: SpelledPiece) -> bool:
+    """Whether a piece is a drive or a share, such as ``E:``; with a separator at its end it is a folder."""
+    return piece.root not in ("", "/") and not piece.parts and not piece.style.closing
 
 
 def wanted_of_outermost(cut: SplitEntry) -> Content | None:
