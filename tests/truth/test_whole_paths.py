@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+import sqlite3
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
-from support.trip import SOUNDS, SQLITE, Trip, document
+from support.trip import HEAD, SOUNDS, SQLITE, Trip, document
 
 
 @pytest.fixture

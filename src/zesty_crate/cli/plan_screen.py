@@ -204,8 +204,11 @@ def _outcome(conflict: Conflict) -> str:
 
 
 def _show_blockers(report: PlanReport, terminal: Terminal) -> None:
+    for part in report.absent_parts:
+        terminal.say(f"{part} Unpacking needs it: connect its carrier, and name its folder with --part.")
     if not report.blockers:
-        terminal.say("No blockers: unpacking can begin.")
+        can = "can begin" if not report.absent_parts else "can begin with what is here"
+        terminal.say(f"No blockers: unpacking {can}.")
         return
     terminal.say()
     terminal.heading(f"{count(len(report.blockers), 'blocker')}: clear first")

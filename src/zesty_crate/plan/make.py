@@ -59,6 +59,7 @@ class PlanReport:
     conflicts: tuple[Conflict, ...]
     registry_conflicts: tuple[RegistryConflict, ...]
     blockers: tuple[Blocker, ...]
+    absent_parts: tuple[str, ...]  # of the crate, whose carriers are not here
     programs: tuple[Readiness, ...]
     installer_content: tuple[InstallerContent, ...]
     baseline: tuple[Baseline, ...]
@@ -104,8 +105,8 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
             *blockers_of(move, arranged, findings, names),
             *undecided(conflicts),
             *undecided_values(values),
-            *absent_parts(move),
         ),
+        absent_parts=tuple(each.what for each in absent_parts(move)),
         programs=tuple(programs_of(move)),
         installer_content=tuple(installer_content(move)),
         baseline=tuple(_baseline(move, arranged)),
