@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import io
 import json
+import shutil
 import sqlite3
+import subprocess
+import zipfile
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
-from support.trip import HEAD, SOUNDS, SQLITE, Trip, document
+from support.trip import HEAD, SOUNDS, SQLITE, XML, Trip, document
 
 
 @pytest.fixture
@@ -148,3 +152,82 @@ def test_a_drive_that_stays_keeps_the_meaning_of_all_its_folders(tmp_path: Path,
     drives = [row[0] for row in database.execute("SELECT name FROM drive")]
     database.close()
     assert (drives, folders) == (["C:", "F:"], ["\\Users\\Ute\\Music\\Lamps\\", "\\Program Files\\Lamps\\"])
+
+
+FRAMES = """at = "{app-data}/Lamps/scenes.json"
+syntax = "json"
+[[holding.entries]]
+each = "$.walks[*]"
+path = [{ at = "path" }]
+numbered = { first = "from", last = "to" }
+"""
+
+
+def test_a_sequence_recorded_by_its_first_frame_is_all_of_its_frames(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(HEAD.replace("{music}/Lamps", "{music}/Other") + FRAMES)
+    recorded = trip.sound("walk.0001.png")
+    for number in range(2, 6):
+        trip.sound(f"walk.{number:04d}.png")
+    at = trip.home / "AppData/Roaming/Lamps/scenes.json"
+    at.write_text(json.dumps({"walks": [{"path": recorded, "from": 1, "to": 5}]}))
+    trip.survey()
+    assert trip.pack("--outside").returncode == 0
+    for step in (trip.plan, trip.unpack, trip.relink):
+        assert step().returncode == 0
+    assert len([*(trip.new_home / "Music/Lamps").iterdir()]) == 5
+    assert trip.check().returncode == 0
+    (trip.new_home / "Music/Lamps/walk.0004.png").unlink()
+    said = trip.check()
+    assert said.returncode == 1 and "walk.0004.png" in said.stdout
+
+
+def test_a_plain_path_of_a_timeline_stays_plain(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE)
+    plain, url = trip.sound("Wind & Rain 100%.wav"), "file:///C:/Users/Odile/Music/Lamps/Wind%20%26%20Rain%20100%25.wav"
+    clips = [{"OTIO_SCHEMA": "ExternalReference.1", "target_url": each} for each in (plain, url)]
+    at = trip.home / "Documents/barn.otio"
+    at.parent.mkdir()
+    at.write_text(json.dumps({"OTIO_SCHEMA": "Timeline.1", "clips": clips}))
+    trip.moved()
+    moved = json.loads((trip.new_home / "Documents/barn.otio").read_text())["clips"]
+    assert [each["target_url"] for each in moved] == [
+        "/Users/odile/Music/Lamps/Wind & Rain 100%.wav",
+        "file:///Users/odile/Music/Lamps/Wind%20%26%20Rain%20100%25.wav",
+    ]
+
+
+class Pipe(io.RawIOBase):
+    """A stream that nobody can go back in: sizes are written after the content."""
+
+    def __init__(self) -> None:
+        self.content = io.BytesIO()
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: object) -> int:
+        return self.content.write(data)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("wide", [False, True])
+@pytest.mark.parametrize("streamed", [False, True])
+def test_a_zip_of_any_form_says_true_sizes(tmp_path: Path, zesty: Zesty, *, wide: bool, streamed: bool) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(HEAD + XML.replace('syntax = "xml"', 'syntax = "xml"\ninside = "scenes.xml"'))
+    stream = Pipe() if streamed else io.BytesIO()
+    content = f"<all><sound path='{trip.sound('a.wav')}'/></all>".encode()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, text in (("first", b"1" * 99), ("scenes.xml", content), ("last", b"2" * 99)):
+            with archive.open(zipfile.ZipInfo(name), "w", force_zip64=wide) as member:
+                member.write(text)
+    made = stream.content if isinstance(stream, Pipe) else stream
+    (trip.home / "AppData/Roaming/Lamps/scenes.xml").write_bytes(made.getvalue())
+    assert trip.moved().returncode == 0
+    moved = trip.new_home / "Library/Application Support/Lamps/scenes.xml"
+    with zipfile.ZipFile(moved) as archive:
+        assert archive.testzip() is None
+        assert b"/Users/odile/Music/Lamps/a.wav" in archive.read("scenes.xml")
+    if shutil.which("unzip"):
+        assert subprocess.run(["unzip", "-tq", moved], check=False, capture_output=True).returncode == 0

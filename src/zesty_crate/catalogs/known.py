@@ -13,6 +13,7 @@ from .reading import UnreadRecord
 Value = Callable[[str], str | None]
 
 _FIELD = re.compile(r"%(?:0?(?P<digits>\d+))?d|(?P<marks>#+)")
+_FRAME = re.compile(r"\d+(?=[^\d.]*(?:\.[^.]*)?$)")  # the last number of a name, before its ending
 _DIGESTS = {"md5": 32, "sha1": 40, "sha256": 64, "sha512": 128}
 _TO_2001_S = 978_307_200  # from 1970, the beginning of other clocks' time, to that of Apple's
 _TO_1601_S = 11_644_473_600
@@ -126,11 +127,15 @@ def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered:
         prefix, suffix = (value(part.prefix) or "" if part.prefix else ""), value(part.suffix or "") or ""
         digits = _number(part.digits, value) or 1
     else:
-        field = _FIELD.search(last_name)
-        if field is None:
-            raise UnreadRecord(f"the guide says that it is a sequence, and {last_name!r} has no field for the number")
-        prefix, suffix = last_name[: field.start()], last_name[field.end() :]
-        digits = len(field.group("marks")) if field.group("marks") else int(field.group("digits") or 1)
+        field, frame = _FIELD.search(last_name), _FRAME.search(last_name)
+        found = field or frame
+        if found is None:
+            raise UnreadRecord(f"the guide says that it is a sequence, and {last_name!r} has no number in it")
+        if field is not None:
+            digits = len(field.group("marks")) if field.group("marks") else int(field.group("digits") or 1)
+        else:  # recorded by one of its files, usually the first
+            digits = len(found.group())
+        prefix, suffix = last_name[: found.start()], last_name[found.end() :]
     return Numbered(prefix, suffix, min(max(digits, 1), 20), _numbers(part, value), in_folder)
 
 

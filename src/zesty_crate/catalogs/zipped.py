@@ -11,6 +11,7 @@ import struct
 import zipfile
 import zlib
 from pathlib import Path
+from typing import NamedTuple
 
 from ..guides import HoldingPart
 from ..machines import Disk
@@ -136,20 +137,58 @@ def _replaced(content: bytes, path: Path, part: HoldingPart, new: bytes) -> byte
     info = _listed(content, path, part)
     begin, end = _data_span(content, path, info)
     packed = new if info.compress_type == zipfile.ZIP_STORED else _deflated(new)
-    sums = struct.pack("<III", zlib.crc32(new), len(packed), len(new))
+    sums = _Sums(zlib.crc32(new), len(packed), len(new))
     header = bytearray(content[info.header_offset : begin])
     after = bytearray(content[end:])
+    is_wide = sums.write(header, 14, _LOCAL_BYTES + struct.unpack_from("<H", header, 26)[0], path)
     if info.flag_bits & _HAS_DESCRIPTOR:
+        header[14:] = content[info.header_offset + 14 : begin]  # which says nothing of sums, or what the writer chose
         mark = 4 if after[:4] == b"PK\x07\x08" else 0
-        after[mark : mark + 12] = sums
-    else:
-        header[14:26] = sums
+        struct.pack_into("<IQQ" if is_wide else "<III", after, mark, *sums)
     shift = len(packed) - (end - begin)
     made = content[: info.header_offset] + bytes(header) + packed + bytes(after)
     return _with_offsets(made, path, info, shift, sums)
 
 
-def _with_offsets(made: bytes, path: Path, info: zipfile.ZipInfo, shift: int, sums: bytes) -> bytes:
+class _Sums(NamedTuple):
+    """What a ZIP says about a member: its CRC-32, and its sizes in bytes."""
+
+    crc: int
+    packed: int
+    plain: int
+
+    def write(self, record: bytearray, at: int, extra: int, path: Path) -> bool:
+        """Write into a header, where its sums begin ``at``, and its extra fields at ``extra``; whether these are wide.
+
+        Sizes of 0xFFFFFFFF are in an extra field of 64 bits each (APPNOTE.TXT 4.5.3), the larger one first.
+        """
+        sizes = struct.unpack_from("<II", record, at + 4)
+        wide = _wide_field(record, extra)
+        struct.pack_into("<I", record, at, self.crc)
+        place = 0 if wide is None else wide
+        for number, (size, told) in enumerate(((self.packed, sizes[0]), (self.plain, sizes[1]))):
+            if told != _ZIP64:
+                struct.pack_into("<I", record, at + 4 + 4 * number, size)
+        for size, told in ((self.plain, sizes[1]), (self.packed, sizes[0])):
+            if told == _ZIP64:
+                if wide is None:
+                    raise _bad(path, "a size in it is said to be elsewhere, and is not there")
+                struct.pack_into("<Q", record, place, size)
+                place += 8
+        return wide is not None
+
+
+def _wide_field(record: bytearray, at: int) -> int | None:
+    """Where the sizes of 64 bits begin among the extra fields of a header; None where there are none."""
+    while at + 4 <= len(record):
+        kind, length = struct.unpack_from("<HH", record, at)
+        if kind == 1:
+            return at + 4
+        at += 4 + length
+    return None
+
+
+def _with_offsets(made: bytes, path: Path, info: zipfile.ZipInfo, shift: int, sums: _Sums) -> bytes:
     """Correct what the list at the end says about the member, and of where those behind it begin."""
     ending = made.rfind(b"PK\x05\x06")
     count, _, directory = struct.unpack_from("<HII", made, ending + 10)
@@ -162,8 +201,13 @@ def _with_offsets(made: bytes, path: Path, info: zipfile.ZipInfo, shift: int, su
         if result[at : at + 4] != _CENTRAL:
             raise _bad(path, "its list of members is not where it should be")
         offset = struct.unpack_from("<I", result, at + 42)[0]
+        name, extra = struct.unpack_from("<HH", result, at + 28)
+        if offset == _ZIP64:
+            raise _bad(path, "it is a ZIP64, which can be read but not written")
         if offset == info.header_offset:
-            result[at + 16 : at + 28] = sums
+            record = result[at : at + _CENTRAL_BYTES + name + extra]
+            sums.write(record, 16, _CENTRAL_BYTES + name, path)
+            result[at : at + len(record)] = record
         elif offset > info.header_offset:
             struct.pack_into("<I", result, at + 42, offset + shift)
         at += _CENTRAL_BYTES + sum(struct.unpack_from("<HHH", result, at + 28))

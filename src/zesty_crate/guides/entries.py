@@ -79,9 +79,9 @@ class DimensionsPart(Part):
 class NumberedPart(Part):
     """``numbered``: an entry is a sequence of files whose names differ by a number.
 
-    Without ``suffix`` the last name of the path has a field for the number (``frame.%04d.png``, ``frame.####.png``);
-    with it, the path is the folder, and names are put together of ``prefix``, the number with ``digits``, and
-    ``suffix``. ``first``, ``step``, and ``last`` or the ``span`` from the first number on, tell which numbers there
+    Without ``suffix`` the last name of the path has a field for the number (``frame.%04d.png``, ``frame.####.png``), or
+    is that of one of the files, and the last number in it counts (``frame.0001.png``). With ``suffix`` the path is the
+    folder, and names are put together of ``prefix``, the number with ``digits``, and ``suffix``. ``first``, ``step``, and ``last`` or the ``span`` from the first number on, tell which numbers there
     are: selectors, or whole numbers. Without them every number that is there belongs to it.
     """
 
