@@ -127,16 +127,25 @@ def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered:
         prefix, suffix = (value(part.prefix) or "" if part.prefix else ""), value(part.suffix or "") or ""
         digits = _number(part.digits, value) or 1
     else:
-        field, frame = _FIELD.search(last_name), _FRAME.search(last_name)
-        found = field or frame
+        field = _FIELD.search(last_name)
+        found = field or _first_frame(last_name, _numbers(part, value))
         if found is None:
-            raise UnreadRecord(f"the guide says that it is a sequence, and {last_name!r} has no number in it")
+            raise UnreadRecord(
+                f"the guide says that it is a sequence, and {last_name!r} has no field for the number, and is not the "
+                "first of them"
+            )
         if field is not None:
             digits = len(field.group("marks")) if field.group("marks") else int(field.group("digits") or 1)
-        else:  # recorded by one of its files, usually the first
+        else:
             digits = len(found.group())
         prefix, suffix = last_name[: found.start()], last_name[found.end() :]
     return Numbered(prefix, suffix, min(max(digits, 1), 20), _numbers(part, value), in_folder)
+
+
+def _first_frame(last_name: str, numbers: range | None) -> re.Match[str] | None:
+    """The number in the name of a sequence's first file, by which it is recorded; None in any other name."""
+    frame = _FRAME.search(last_name)
+    return frame if frame is not None and numbers and int(frame.group()) == numbers.start else None
 
 
 def _numbers(part: NumberedPart, value: Value) -> range | None:
