@@ -172,6 +172,7 @@ def _outermost(places: list[MachinePath], move: Move) -> list[MachinePath]:
 
 
 _BEFORE = (
+    re.compile(r"<key>([^<]{1,60})</key>\s*<string>[^<]*\Z"),  # a member of a property list
     re.compile(r"""["']([^"'\\<>]{1,60})["']\s*[:=]\s*[\[{(]*\s*["'][^"']*\Z"""),  # a member of an object
     re.compile(r"""([\w:.-]{1,60})\s*=\s*["'][^"'<>]*\Z"""),  # an attribute
     re.compile(r"<([\w:.-]{1,60})[^<>]*>[^<>]*\Z"),  # an element

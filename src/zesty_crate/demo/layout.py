@@ -97,6 +97,35 @@ version = "2.4"
 places  = { instruments = "/Volumes/Spools/Lanternfold/Instruments" }
 """
 
+TENT_SHEET = r"""# Bertille's laptop: some instruments are to go there, too.
+[computer]
+name   = "tentwagon"
+system = "windows"
+user   = "Bertille"
+
+[[volume]]
+anchor = "C:"
+mount  = "disks/c"
+label  = "System"
+format = "ntfs"
+
+[programs.thrumbarrow]
+version = "2.4"
+places  = { instruments = 'C:\Users\Bertille\Documents\Instruments' }
+
+[windows-registry]
+file = "registry.reg"
+"""
+
+_WORKSHOP = (
+    "Cutting plan, geese",
+    "Cutting plan, heron",
+    "Glue",
+    "Rods and joints",
+    "Screen frame",
+    "Lamp box",
+    "To buy",
+)
 _FOLDERS = {
     HOUSE: ("disks/c", "Users", "Odile", "Music", "Wimblethorn Sounds"),
     STORE: ("disks/e", "Lanternfold", "Sound Store"),
@@ -121,6 +150,11 @@ class Demo:
     def new_sheet(self) -> Path:
         """The sheet of the new computer."""
         return self.root / "cartshed" / "sheet.toml"
+
+    @property
+    def tent_sheet(self) -> Path:
+        """The sheet of a second new computer, to which the same crate may go."""
+        return self.root / "tentwagon" / "sheet.toml"
 
     @property
     def guides(self) -> Path:
@@ -159,7 +193,22 @@ def lay_out(root: Path, rows: Sequence[Sound] | None = None) -> Demo:
     _lay_out_new(demo.new_sheet.parent)
     if rows is None:
         _lay_out_work(demo)
+        _lay_out_tent(demo)
     return demo
+
+
+def first_guide(demo: Demo) -> None:
+    """The guide of Hobbinreel as it was first written, which takes every shot for a sequence of pictures."""
+    path = demo.guides / "hobbinreel.toml"
+    text = path.read_text(encoding="utf-8")
+    head, _, _ = text.rpartition("[[holding.entries]]")
+    _write(path, head.replace("$.shots[?!@.still]", "$.shots[*]").encode(), 900)
+
+
+def correct_guide(demo: Demo) -> None:
+    """What a technician does about a document that was read in part: tell the guide of what it did not know."""
+    text = resources.files(__package__).joinpath("guides", "hobbinreel.toml").read_text(encoding="utf-8")
+    _write(demo.guides / "hobbinreel.toml", text.encode(), 901)
 
 
 def correct_sheet(demo: Demo) -> None:
@@ -201,6 +250,7 @@ def _lay_out_theatre(computer: Path) -> None:
         (f"{downloads}/from the barn/Wimblethorn take 8.wav", tone(71)),
         (f"{downloads}/wimblethorn-3.2.1.msi", bytes(range(256)) * 40),
         (f"{downloads}/bus times.txt", b"to the harbour: 7.10, 8.40\n"),
+        *((f"disks/e/Workshop/{name}.txt", f"{name}\n".encode() * 200) for name in _WORKSHOP),
     ]
     for number, (name, content) in enumerate(files):
         _write(computer / name, content, number % 690)
@@ -242,6 +292,15 @@ def _lay_out_work(demo: Demo) -> None:
         _write(path, written, days)
     write_catalog(own / "shelf.db", ())
     _date(own / "shelf.db", 702)
+
+
+def _lay_out_tent(demo: Demo) -> None:
+    """A second computer with a registry of its own."""
+    computer = demo.tent_sheet.parent
+    for name in ("Documents", "Music"):
+        (computer / "disks/c/Users/Bertille" / name).mkdir(parents=True)
+    _write(demo.tent_sheet, TENT_SHEET.encode(), 900)
+    _write(computer / "registry.reg", thrumbarrow.registry_of_tentwagon(), 700)
 
 
 def _write_presets(folder: Path, names: list[str]) -> None:

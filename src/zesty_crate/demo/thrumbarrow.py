@@ -14,6 +14,7 @@ _INSTRUMENTS: dict[str, tuple[str, ...]] = {
     "Tin Whistle Choir": ("D5", "F#5", "A5", "D6"),
     "Hurdy-gurdy (borrowed)": ("drone", "trompette", "crank"),
 }
+_BRANCH = "HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Instruments"
 _UNREGISTERED = "Hurdy-gurdy (borrowed)"
 _GONE = "Barn Organ"
 
@@ -37,13 +38,20 @@ def registry() -> bytes:
         if name != _UNREGISTERED:
             folder = f"{_RECORDED}\\{name}".replace("\\", "\\\\")
             lines += [
-                f"[HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Instruments\\{name}]",
+                f"[{_BRANCH}\\{name}]",
                 f'"Title"="{name}"',
                 f'"Folder"="{folder}"',
                 '"Voices"=dword:00000010',
                 "",
             ]
     lines += ["[HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Desk]", '"Keys"=hex:01,02,\\', "  03,04", ""]
+    return b"\xff\xfe" + "\r\n".join(lines).encode("utf-16-le")
+
+
+def registry_of_tentwagon() -> bytes:
+    """What a second new computer has in its registry: one instrument, with another number of voices."""
+    lines = ["Windows Registry Editor Version 5.00", "", f"[{_BRANCH}\\Marsh Drums]"]
+    lines += ['"Title"="Marsh Drums"', '"Voices"=dword:00000020', ""]
     return b"\xff\xfe" + "\r\n".join(lines).encode("utf-16-le")
 
 
@@ -57,5 +65,6 @@ def _sfz(name: str, samples: tuple[str, ...]) -> str:
 
 
 _SETTINGS = b"""<?xml version="1.0" encoding="UTF-8"?>
-<plist version="1.0"><dict><key>Output</key><string>Lantern Box 4</string></dict></plist>
+<plist version="1.0"><dict><key>Output</key><string>Lantern Box 4</string>
+<key>Last folder</key><string>E:\\Lanternfold\\Instruments\\Marsh Drums</string></dict></plist>
 """

@@ -31,6 +31,8 @@ def files() -> Iterator[tuple[str, bytes]]:
     for name, folder in (("Trailer", "Originals"), ("Trailer, light", "Light")):
         yield f"{_FOLDER}/{name}.otio", json.dumps(_timeline(name, folder), indent=4).encode()
     home = "disks/c/Users/Odile"
+    yield f"{_FOLDER}/Originals/Curtain.png", backdrop(990, 64, 36)
+    yield f"{home}/AppData/Roaming/Hobbinreel/shots.json", json.dumps({"shots": list(_shots())}, indent=2).encode()
     yield f"{home}/AppData/Roaming/Hobbinreel/Layouts/Cart table.layout", b"bins = left\nviewer = top\n"
     yield "disks/c/ProgramData/Hobbinreel/monitors.ini", b"[monitor 1]\nname = Workbench\nprofile = none\n"
     for place, looks in _LOOKS.items():
@@ -39,6 +41,14 @@ def files() -> Iterator[tuple[str, bytes]]:
             yield f"{home}/{place}/{look}.look", text.encode()
     yield "disks/c/ProgramData/Dimlanthorn/desk.json", b'{"desk": "Dimlanthorn 12", "universe": 1}\n'
     yield f"{home}/Downloads/Bertille's blue.look", b"look = Bertille's blue\nlamps = 2\nwarmth = 4\n"
+
+
+def _shots() -> Iterator[dict[str, object]]:
+    """The editor's own list: sequences by a name with a field for the number, and one picture that is none."""
+    folder = "C:\\Users\\Odile\\Videos\\Trailer\\Originals"
+    for shot, frames in _SHOTS.items():
+        yield {"path": f"{folder}\\{shot}\\{shot}.%04d.png", "from": 1, "to": frames, "note": "keep"}
+    yield {"path": f"{folder}\\Curtain.png", "still": True, "note": "for the end"}
 
 
 def _timeline(name: str, folder: str) -> dict[str, Any]:

@@ -15,6 +15,7 @@ from ..wording import count, states
 from .check import status_of
 
 if TYPE_CHECKING:
+    from ...check import CheckReport, Residue
     from ...crate import Crate
     from ...demo import Demo
     from ...machines import Outside
@@ -96,7 +97,9 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
     from ...crate import Crate
 
     crate = Crate(demo.carrier / _crate_name(outside))
+    _look_first(demo, outside, teller)
     _survey_and_pack(demo, crate, outside, teller)
+    _plan_for_tent(demo, crate, outside, teller)
     _plan(demo, crate, outside, teller)
     with _opened(demo, crate, outside) as move:
         _unpack(move, teller)
@@ -106,17 +109,45 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
         return status
 
 
+_ALSO = "E:\\Workshop"
+_VOICES = "HKEY_CURRENT_USER\\Software\\Thrumbarrow\\Instruments\\Marsh Drums\\Voices"
+
+
+def _look_first(demo: Demo, outside: Outside, teller: _Teller) -> None:
+    """A first survey shows what no guide knows, and what a guide reads only in part."""
+    from ...crate import Crate, create_crate
+    from ...demo import correct_guide, first_guide
+    from ...guides import find_guides
+    from ...machines import load_sheet
+    from ..coverage_screen import folder_said
+    from ..documents_screen import verdict_said
+
+    first_guide(demo)
+    sheet = load_sheet(demo.old_sheet, outside.disk)
+    survey = create_crate(
+        Crate(demo.carrier / "a first look"), sheet, find_guides([demo.guides], outside.disk), outside
+    )
+    documents = (line for each in survey.unsettled for line in (f"{verdict_said(each)}: {each.at}", *each.said))
+    teller.tell(
+        'survey "a first look" --from paintloft/sheet.toml --guides guides',
+        *documents,
+        *(f"not covered: {folder_said(each)}" for each in survey.to_decide),
+    )
+    correct_guide(demo)
+
+
 def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
     from ...crate import Scope, create_crate, pack, readable_size
     from ...guides import find_guides
     from ...machines import load_sheet
 
     sheet = load_sheet(demo.old_sheet, outside.disk)
-    survey = create_crate(crate, sheet, find_guides([demo.guides], outside.disk), outside)
+    survey = create_crate(crate, sheet, find_guides([demo.guides], outside.disk), outside, also=[_ALSO])
     present = [holding for holding in survey.holdings if holding.present and not holding.is_left]
     size = readable_size(sum(holding.size_bytes for holding in present))
     teller.tell(
-        "survey CRATE --from paintloft/sheet.toml --guides guides",
+        f"survey CRATE --from paintloft/sheet.toml --guides guides --also {_ALSO}",
+        "The guide of Hobbinreel was corrected: a shot may be one picture. The workshop goes along.",
         f"{count(sum(h.files for h in present), 'file')} in {count(len(present), 'holding')}, {size}.",
         f"{count(survey.totals['entries'], 'catalog entry', 'catalog entries')}: {states(survey.totals)}.",
     )
@@ -154,6 +185,25 @@ def _plan(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
         *decided,
         f"{count(len(plan.blockers), 'blocker')}.",
     )
+
+
+def _plan_for_tent(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
+    """A computer with a registry: a value that differs there is decided like a file."""
+    from ...crate import open_finished
+    from ...machines import load_sheet
+    from ...plan import PlanOptions, make_plan, open_move
+
+    sheet = load_sheet(demo.tent_sheet, outside.disk)
+    for decisions in ((), (f"{_VOICES}=keep",)):
+        move = open_move(open_finished(crate.root, outside.disk), sheet, outside)
+        with closing(move.survey):
+            values = make_plan(move, PlanOptions(decisions=decisions)).registry_conflicts
+        asked = "".join(f' --decide "{each}"' for each in decisions)
+        lines = (
+            f"{each.value}: {each.carried} carried, {each.there} there: {each.outcome or 'needs a decision'}"
+            for each in values
+        )
+        teller.tell(f"plan CRATE --to tentwagon/sheet.toml{asked}", *lines)
 
 
 def _planned(demo: Demo, crate: Crate, outside: Outside, options: PlanOptions | None = None) -> PlanReport:
@@ -223,11 +273,16 @@ def _check(move: Move, teller: _Teller) -> Status:
         "check CRATE --to cartshed/sheet.toml",
         f"{count(report.totals['entries'], 'catalog entry', 'catalog entries')}: {states(report.totals)}.",
         *(f"{each.state}: {each.recorded}{' (by choice)' if each.chosen else ''}" for each in report.problems),
+        *(f"still naming the old computer: {each.at}, {each.field}: {each.example}" for each in _residue(report)),
         f"{good} of {count(len(report.spot_checks), 'spot check')} opened, the same as before; "
         f"{equal} of {count(len(report.organisation), 'catalog')} organised as before.",
         verdict,
     )
     return status
+
+
+def _residue(report: CheckReport) -> tuple[Residue, ...]:
+    return report.searched.residue if report.searched else ()
 
 
 def _hand_over(demo: Demo, move: Move, teller: _Teller) -> None:
