@@ -136,6 +136,8 @@ def survey_of(**changed: object) -> SurveyReport:
         "manual_steps": (),
         "documents": (),
         "uncovered": (),
+        "uncovered_documents": (),
+        "not_searched": 0,
         "not_looked_into": (),
         "system_folders": (),
         "warnings": (),

@@ -58,6 +58,19 @@ def test_what_no_holding_covers_is_told_by_its_top_folders(trip: Trip) -> None:
     assert "C:\\Windows" in listed and "C:\\Users\\Odile\\Music, right in it: 7 files" in listed
 
 
+def test_documents_that_name_files_are_told(trip: Trip) -> None:
+    named = "C:/Users/Odile/Music/Lamps/0.wav"
+    lines = [*(named.replace("0.wav", f"{n}.wav") for n in range(3)), "C:/Users/Odile/Music/gone.wav"]
+    (trip.root / "loft/Projekte/Mill/scene.xyz").write_text("".join(f"lamp\t{each}\n" for each in lines))
+    wide = f"<a b='file:///{named}'/>".encode("utf-16-le")
+    (trip.root / "loft/Projekte/Mill/wide.xyz").write_bytes(b"head" + wide)
+    said = trip.survey()
+    assert "C:\\Projekte\\Mill\\scene.xyz : 3 files" in said.stdout
+    report = document(trip.survey_again("--json"))
+    told = {each["at"]: (each["paths"], each["found"]) for each in report["uncovered-documents"]}
+    assert told == {"C:\\Projekte\\Mill\\scene.xyz": (4, 3), "C:\\Projekte\\Mill\\wide.xyz": (1, 1)}
+
+
 def test_two_words_cover_most_and_what_is_named_goes_along(trip: Trip) -> None:
     said = trip.survey("--also", "personal", "--also", "C:\\Projekte", "--json")
     assert said.returncode == 0, said.stdout

@@ -9,9 +9,11 @@ from .terminal import Terminal
 from .wording import count, show_list
 
 if TYPE_CHECKING:
-    from ..survey import SurveyReport, Uncovered
+    from ..survey import SurveyReport, Uncovered, UncoveredDocument
 
 _SHOWN = 8
+_DOCUMENTS_SHOWN = 4
+_ENOUGH_NAMED = 3  # a log names one or two by the way
 
 
 def show_coverage(report: SurveyReport, terminal: Terminal) -> None:
@@ -28,6 +30,10 @@ def show_coverage(report: SurveyReport, terminal: Terminal) -> None:
         terminal.say(f"  and {count(len(folders) - _SHOWN, 'smaller folder')}; --details coverage lists all")
     if faulty:
         terminal.say(f"  and {count(len(faulty), 'folder')} that could not be looked into, such as {faulty[0].at}")
+    documents = [each for each in report.uncovered_documents if each.found >= _ENOUGH_NAMED]
+    if documents:
+        terminal.say("  Documents among them that name files of this computer, and may need a guide:")
+        show_list(terminal, map(document_said, documents), shown=_DOCUMENTS_SHOWN)
     terminal.say(
         "  To carry a folder, survey into a new crate with --also FOLDER, or with --also personal for documents,"
     )
@@ -43,6 +49,15 @@ def show_all_coverage(report: SurveyReport, terminal: Terminal) -> None:
         ("Little enough to need no decision", [e for e in report.uncovered if not e.is_open and not e.left]),
     ):
         _section(terminal, title, map(folder_said, some))
+    _section(
+        terminal,
+        "Documents among them that name files of this computer",
+        map(document_said, report.uncovered_documents),
+    )
+    if report.not_searched:
+        terminal.say(
+            f"  Not searched for such, as there are many of their ending: {count(report.not_searched, 'file')}."
+        )
     faulty = [f"{each.at}: {each.fault}" for each in report.uncovered if each.fault]
     _section(terminal, "Could not be looked into", faulty)
     _section(terminal, "Not looked into: another file system, or this crate", report.not_looked_into)
@@ -58,6 +73,11 @@ def sum_said(folders: Iterable[Uncovered]) -> str:
     some = [*folders]
     files, size = sum(each.files for each in some), sum(each.size_bytes for each in some)
     return f"{count(files, 'file')}, {readable_size(size)}, in {count(len(some), 'folder')}"
+
+
+def document_said(document: UncoveredDocument) -> str:
+    """A document in no holding, and what it names."""
+    return f"{document.at}: {count(document.found, 'file')}"
 
 
 def folder_said(folder: Uncovered) -> str:

@@ -27,6 +27,7 @@ from .store import WERE_READ, SurveyStore
 from .summary import holding_reports, summarize, unregistered_in
 from .tables import write_tables
 from .take import SurveyOptions, take_survey
+from .uncovered_documents import UncoveredDocument
 from .verdicts import Relinked, Verdict
 from .walk import Walk
 
@@ -58,6 +59,7 @@ __all__ = [
     "SurveyStore",
     "Totals",
     "Uncovered",
+    "UncoveredDocument",
     "Unregistered",
     "Verdict",
     "VolumeReport",

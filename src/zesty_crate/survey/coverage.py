@@ -17,6 +17,7 @@ from ..machines.system_folders import is_system_file
 from ..machines.texts import restored, stored
 from ..paths import MachinePath, PathError
 from .store import SurveyStore
+from .uncovered_documents import Candidates
 
 _SPLIT_PLACES = ("home", "app-data", "app-data-local", "config", "shared-data")
 _LEVELS = 3  # below the folder that is told, so that what is in it can be left by itself
@@ -55,6 +56,7 @@ class Coverage:
         self._computer = computer
         self._store = store
         self._split = _split_places(computer)
+        self.candidates = Candidates()
 
     def note_faulty(self, path: MachinePath, fault: str) -> None:
         """A folder in nobody's place that cannot be listed."""
@@ -73,8 +75,11 @@ class Coverage:
             if is_covered or facts[0] in ("folder", "link") or is_system_file(name):
                 continue
             files += 1
-            size += facts[1] if facts[0] == "file" else 0
-            kinds[_ending(name)] += 1
+            ending = _ending(name)
+            kinds[ending] += 1
+            if facts[0] == "file":
+                size += facts[1]
+                self.candidates.note(path, name, facts[1], ending)
         if files:
             self._store.add_uncovered(str(path), key, files, size, kinds, "")
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from ..media import Opened
 from .coverage import Uncovered
 from .states import State, Totals, no_totals
+from .uncovered_documents import UncoveredDocument
 from .verdicts import Verdict
 
 
@@ -164,6 +165,8 @@ class SurveyReport:
     manual_steps: tuple[ManualStep, ...]
     documents: tuple[DocumentReport, ...]
     uncovered: tuple[Uncovered, ...]
+    uncovered_documents: tuple[UncoveredDocument, ...]
+    not_searched: int  # files in no holding that were not searched for paths, since there are many of their ending
     not_looked_into: tuple[str, ...]  # where other file systems are mounted, and our own folders
     system_folders: tuple[str, ...]
     warnings: tuple[str, ...]

@@ -23,6 +23,7 @@ from .model import (
 )
 from .states import State, Totals, no_totals
 from .store import SurveyStore
+from .uncovered_documents import UncoveredDocument
 
 _COUNTS = """
 SELECT holding, role, count(*), sum(size), sum(fault <> '') FROM file WHERE kind = 'file' OR fault <> ''
@@ -55,6 +56,8 @@ def summarize(store: SurveyStore) -> SurveyReport:
             for each in store.documents("1")
         ),
         uncovered=uncovered_in(store),
+        uncovered_documents=tuple(UncoveredDocument(*each) for each in store.about("uncovered-documents") or ()),
+        not_searched=store.about("not-searched") or 0,
         not_looked_into=tuple(store.about("mounts") or ()),
         system_folders=tuple(store.about("system-folders") or ()),
         warnings=tuple(store.about("warnings") or ()),

@@ -6,7 +6,7 @@ import logging
 import re
 from collections.abc import Sequence
 from contextlib import closing
-from dataclasses import dataclass
+from dataclasses import astuple, dataclass
 from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
@@ -32,6 +32,7 @@ from .spot_checks import name_spot_checks, open_spot_checks, pick_spot_checks
 from .states import State
 from .stocktaking import holding_row, index_entries, list_files, read_catalog
 from .store import SurveyStore
+from .uncovered_documents import documents_among
 from .walk import Walk
 
 _log = logging.getLogger(__name__)
@@ -171,6 +172,9 @@ class _Taker:
         settle_verdicts(self._store)
         if self._coverage is not None:
             self._coverage.sum_up()
+            documents = documents_among(self._coverage.candidates, self._finder, disk, self._tell)
+            self._store.set_about("uncovered-documents", [astuple(each) for each in documents])
+            self._store.set_about("not-searched", self._coverage.candidates.passed)
         leaving = leaving_links(self._store, self._computer, judge)
         self._store.set_about("links", [list(each) for each in leaving])
 

@@ -72,7 +72,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         tables = write_tables(store, args.csv, outside.disk) if args.csv else []
     if terminal.json:
         whole = {"crate": args.crate, "totals": report.totals, **fields_of(report)}
-        coverage = {name: whole[name] for name in ("uncovered", "not-looked-into", "system-folders")}
+        coverage = {
+            name: whole[name]
+            for name in ("uncovered", "uncovered-documents", "not-searched", "not-looked-into", "system-folders")
+        }
         part = {"holdings": listed} if listed else coverage if is_coverage else None
         terminal.document(part or (fields_of(details) if details else whole))
     elif listed:
