@@ -95,16 +95,17 @@ def take_survey(
     sheet: Sheet,
     guides: Sequence[Guide],
     *,
+    also: Sequence[str] = (),
     spot_checks: Sequence[str] = (),
     duplicates: bool = True,
     progress: Tell = silent,
 ) -> SurveyReport:
     """Take stock of the computer of ``sheet`` and start a new crate in the folder ``crate``.
 
-    ``spot_checks`` names files or entries to open again at the end; ``duplicates`` compares files of equal size.
+    ``also`` names folders that belong to no guide; ``spot_checks`` names files or entries to open again at the end; ``duplicates`` compares files of equal size.
     """
     options = SurveyOptions(spot_checks=tuple(spot_checks), duplicates=duplicates)
-    return _crate.create_crate(Crate(Path(crate)), sheet, guides, Outside(), progress, options)
+    return _crate.create_crate(Crate(Path(crate)), sheet, guides, Outside(), progress, options, also)
 
 
 def pack(crate: AnyPath, scope: Scope | None = None, *, progress: Tell = silent) -> PackReport:
