@@ -38,7 +38,7 @@ def test_the_lines_of_the_readme_move_the_demo(tmp_path: Path) -> None:
         [sys.executable, "-c", lines], cwd=demo.root, env=environment, capture_output=True, text=True, check=False
     )
     assert said.returncode == 0, said.stderr
-    assert said.stdout.startswith("374 "), said.stdout
+    assert said.stdout.startswith("378 "), said.stdout
     assert (demo.carrier / "Odile/moves/cartshed/check.json").exists()
 
 

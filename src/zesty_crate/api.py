@@ -102,7 +102,8 @@ def take_survey(
 ) -> SurveyReport:
     """Take stock of the computer of ``sheet`` and start a new crate in the folder ``crate``.
 
-    ``also`` names folders that belong to no guide; ``spot_checks`` names files or entries to open again at the end; ``duplicates`` compares files of equal size.
+    ``also`` names folders that belong to no guide, ``spot_checks`` files or entries to open again at the end.
+    ``duplicates`` compares files of equal size.
     """
     options = SurveyOptions(spot_checks=tuple(spot_checks), duplicates=duplicates)
     return _crate.create_crate(Crate(Path(crate)), sheet, guides, Outside(), progress, options, also)

@@ -165,7 +165,7 @@ class Look:
         left = self._move.survey.left_out(self._move.old.key(old))
         if left and not self._move.old.travels(old):
             why = f"this catalog was left on {self._move.old.name} by choice: {left}"
-            self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why, chosen=True))
+            self.problems.append(Problem(holding.id, "", State.LEFT_OUT, document.path, why, chosen=True))
             self.left[document.id] = why
             return None
         if choice is Choice.KEEP:

@@ -29,11 +29,12 @@ class Reasons:
 
     def left_out(self, before: EntryRow) -> str:
         """Why its file was left where it was on purpose; empty when it was not, or came with its drive."""
-        why = self._move.survey.left_out(before.path_key)
+        survey = self._move.survey
+        why = survey.left_out(before.path_key) or survey.left_out_of(before.holding, before.key)
         if self._travelled(before):
             return ""
-        row = next(self._move.survey.files("key = ? AND role <> 'factory'", (stored(before.path_key),)), None)
-        is_choice = bool(why) and why != IS_OUTSIDE and row is not None
+        row = next(survey.files("key = ? AND role = 'factory'", (stored(before.path_key),)), None)
+        is_choice = bool(why) and why != IS_OUTSIDE and row is None
         return f"it was left on {self._move.old.name} by choice: {why}" if is_choice else ""
 
     def of(self, before: EntryRow, now: EntryRow) -> str:

@@ -83,6 +83,8 @@ def described(opened: Opened) -> str:
 
 def _left_out(spot_check: SpotCheck, move: Move) -> str:
     """Why its file, or the catalog that mentions it, was left on the old computer on purpose; empty otherwise."""
+    if spot_check.entry and (why := move.survey.left_out_of(spot_check.holding, spot_check.entry)):
+        return f"it was left on {move.old.name} by choice: {why}"
     documents = move.survey.documents(WERE_READ) if spot_check.entry else []
     catalogs = (each for each in documents if each.holding == spot_check.holding)
     for text in (spot_check.at, *(each.path for each in catalogs if spot_check.entry.startswith(each.prefix))):

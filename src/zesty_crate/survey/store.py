@@ -294,6 +294,12 @@ class SurveyStore:
         row = next(iter(self.database.execute(query, (stored(path_key),))), None)
         return str(row[0]) if row else ""
 
+    def left_out_of(self, holding: str, entry: str) -> str:
+        """Why a file of an entry that represents several was left out by the scope; empty when none was."""
+        query = """SELECT l.why FROM belongs AS b JOIN file AS f ON f.key = b.key JOIN left_out AS l ON l.file = f.id
+                   WHERE b.holding = ? AND b.entry = ? LIMIT 1"""
+        return str(self.database.execute(query, (holding, entry)).get or "")
+
     def entries(self, condition: str = "1") -> Iterator[EntryRow]:
         """The entries for which an SQL condition of ours holds."""
         for row in self.database.execute(f"SELECT * FROM entry WHERE {condition} ORDER BY rowid"):

@@ -147,7 +147,7 @@ def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller
     size = readable_size(sum(holding.size_bytes for holding in present))
     teller.tell(
         f"survey CRATE --from paintloft/sheet.toml --guides guides --also {_ALSO}",
-        "The guide of Hobbinreel was corrected: a shot may be one picture. The workshop goes along.",
+        "The guide of Hobbinreel was corrected: a shot may be one picture. The workshop is carried, too.",
         f"{count(sum(h.files for h in present), 'file')} in {count(len(present), 'holding')}, {size}.",
         f"{count(survey.totals['entries'], 'catalog entry', 'catalog entries')}: {states(survey.totals)}.",
     )
