@@ -17,7 +17,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from zesty_crate.demo import Demo, correct_sheet
+from zesty_crate.demo import Demo, correct_guide, correct_sheet, first_guide
 
 SHOTS = Path(__file__).parent / "screenshots"
 SIZE = (1280, 800)
@@ -194,11 +194,17 @@ def main() -> None:
         shoot("demo", root, "demo", "lanternfold")
         subprocess.run([PROGRAM, "demo", "bench", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
         bench = root / "bench"
-        shoot("survey", bench, "survey", CRATE, "--from", "paintloft/sheet.toml", "--guides", "guides", points=8)
+        demo, survey = Demo(bench), ("survey", CRATE, "--from", "paintloft/sheet.toml", "--guides", "guides")
+        first_guide(demo)  # with a document that is read in part, and a folder that nothing covers
+        shoot("survey", bench, *survey, points=8)
+        correct_guide(demo)
+        shutil.rmtree(bench / CRATE)
+        also = [PROGRAM, *survey, "--also", "E:\\Workshop"]
+        subprocess.run(also, cwd=bench, check=True, stdout=subprocess.DEVNULL)
         shoot("check-at", bench, "check", "--at", "paintloft/sheet.toml", "--guides", "guides")
         shoot("pack", bench, "pack", CRATE, "--outside")
         shoot("plan", bench, "plan", CRATE, *TO)
-        correct_sheet(Demo(bench))
+        correct_sheet(demo)
         subprocess.run([PROGRAM, "plan", CRATE, *TO, *DECIDED], cwd=bench, check=True, stdout=subprocess.DEVNULL)
         shoot("unpack", bench, "unpack", CRATE, *TO, "--yes")
         shoot("relink-dry-run", bench, "relink", CRATE, *TO, "--dry-run", points=8)
