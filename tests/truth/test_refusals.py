@@ -77,16 +77,19 @@ def test_only_names_what_to_relink(trip: Trip) -> None:
     assert trip.check().returncode == 0
 
 
-def test_only_what_is_named_must_be_closed(trip: Trip) -> None:
+def test_a_running_program_holds_back_its_own_catalogs_alone(trip: Trip) -> None:
     trip.guide(SQLITE)
     trip.guide(LISTS_ALONE, "lists")
     trip.database(trip.sounds(3))
     for step in (trip.survey, trip.pack, trip.plan, trip.unpack):
         assert step().returncode == 0
     trip.new.write_text(trip.new.read_text() + "[programs.lamps]\nrunning = true\n")
-    assert trip.relink().returncode == 3
-    assert trip.relink("--only", "lists").returncode == 0
+    assert trip.relink("--only", "lamps").returncode == 3  # nothing is left to do then
+    refused = trip.relink()
+    assert refused.returncode == 1
+    assert "Lamps is running on shed" in refused.stdout
     assert "/Users/odile/" in (trip.new_home / "Documents/evening.list").read_text()
+    assert relinked(trip)["scenes.db"][0] == "not-relinked"
 
 
 @pytest.mark.parametrize(

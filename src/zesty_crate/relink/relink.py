@@ -83,8 +83,7 @@ def carry_out(
     With ``all_or_none``, the first catalog that cannot be relinked ends it with its `CatalogError`.
     """
     relinker = _Relinker(move, journal, destinations, Chosen(move, destinations, only), all_or_none=all_or_none)
-    require_closed(move, relinker.programs())
-    relinker.require_not_open()
+    relinker.hold_back()
     if dry_run:
         return relinker.run(None, tell)
     step = journal.begin(STEP)
@@ -104,12 +103,20 @@ def _nothing_unpacked(move: Move) -> ZestyError:
 
 def require_closed(move: Move, programs: set[str]) -> None:
     """Raise `ZestyError` when one of these programs is running."""
-    for guide in move.guides if move.into is None else ():
-        if guide.id in programs and is_running(guide, move.new_sheet, move.outside):
-            raise ZestyError(
-                f"{guide.title} is running on {move.new.name}, so its catalog must not be changed now.",
-                next_step="Quit it, set running = false in the sheet if needed, and run the command again.",
-            )
+    for fault in running(move, programs).values():
+        raise ZestyError(fault.message, next_step=fault.next_step)
+
+
+def running(move: Move, programs: set[str]) -> dict[str, CatalogError]:
+    """Those of these programs that are running, by their ids, each with what to do."""
+    return {
+        guide.id: CatalogError(
+            f"{guide.title} is running on {move.new.name}, so its catalog must not be changed now.",
+            next_step="Quit it, set running = false in the sheet if needed, and run the command again.",
+        )
+        for guide in (move.guides if move.into is None else ())
+        if guide.id in programs and is_running(guide, move.new_sheet, move.outside)
+    }
 
 
 class _Relinker:
@@ -126,6 +133,8 @@ class _Relinker:
         self._finder = Finder(move.new, self._disk)
         self._locations = Locations(move.new)
         self._replacer = Replacer(move, journal)
+        self._running: dict[str, CatalogError] = {}
+        self._open: dict[int, CatalogError] = {}
         self.doer = Doer(move.contents, self._locations, journal, move.outside, move.registry())
 
     def programs(self) -> set[str]:
@@ -138,8 +147,21 @@ class _Relinker:
         )
         return {guides[name] for name, place in places if place and self._finder.find(place).facts is not None}
 
-    def require_not_open(self) -> None:
-        """Raise `ZestyError` when a catalog is open in any program, its own or another one."""
+    def hold_back(self) -> None:
+        """Note which programs are running, and which catalogs are open: these are refused, and all others relinked.
+
+        Raises `ZestyError` when nothing is left then, or when it must be all or none.
+        """
+        programs = self.programs()
+        self._running = running(self._move, programs)
+        self._open = self._open_catalogs()
+        faults = [*self._running.values(), *self._open.values()]
+        if faults and (self._all_or_none or programs <= set(self._running)):
+            raise ZestyError(faults[0].message, next_step=faults[0].next_step)
+
+    def _open_catalogs(self) -> dict[int, CatalogError]:
+        """The documents that are open in any program, its own or another one, by their numbers."""
+        found: dict[int, CatalogError] = {}
         open_files = self._move.outside.processes.open_files()
         for document in self._move.survey.documents() if open_files else ():
             if not self._chosen.has(document):
@@ -147,10 +169,11 @@ class _Relinker:
             place = self._destinations.place_of(self._move.old.parse(document.path))
             real = self._finder.find(place).real if place else None
             if real is not None and (program := open_files.get(os.path.realpath(real))):
-                raise ZestyError(
+                found[document.id] = CatalogError(
                     f"The catalog {place} is open in {program}, so it must not be changed now.",
                     next_step="Quit that program, and run the command again.",
                 )
+        return found
 
     def run(self, step: Step | None, tell: Tell) -> RelinkReport:
         """Relink one catalog after the other."""
@@ -218,6 +241,8 @@ class _Relinker:
             why = "It was unpacked but no longer exists."
             error = CatalogError(why, next_step="Run zesty undo, then unpack again.")
             return self._refused(holding, place, error)
+        if held := self._open.get(document.id) or self._running.get(holding.guide.id):
+            return self._refused(holding, place, held)
         try:
             return self._rewrite(step, holding, location, at, place)
         except CatalogError as error:
