@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import sqlite3
 from pathlib import Path
 
@@ -53,6 +54,18 @@ def test_an_index_that_was_out_of_step_before_is_left_and_named(trip: Trip) -> N
     proof = relinked(trip)["proof"]
     assert isinstance(proof, dict) and proof["out-of-step"] == ["words"] and proof["rebuilt"] == []
     assert found_by(trip, "words", "something") == [1]
+
+
+def test_a_digest_of_the_path_is_named(trip: Trip) -> None:
+    paths = trip.sounds(2)
+    at = trip.database(paths, table="sound (id INTEGER PRIMARY KEY, path, digest)")
+    for each in paths:
+        digest = hashlib.md5(each.lower().encode(), usedforsecurity=False).hexdigest()
+        trip.execute(at, f"UPDATE sound SET digest = '{digest.upper()}' WHERE path = '{each}'")
+    trip.moved()
+    (found,) = document(trip.check("--json"))["searched"]["residue"]
+    assert (found["field"], found["mentions"], found["kind"]) == ("sound.digest", 2, "copy")
+    assert found["example"].startswith("a digest of an old path, ")
 
 
 def test_an_index_with_texts_of_its_own_is_named_as_residue(trip: Trip) -> None:

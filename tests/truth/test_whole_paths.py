@@ -231,3 +231,39 @@ def test_a_zip_of_any_form_says_true_sizes(tmp_path: Path, zesty: Zesty, *, wide
         assert b"/Users/odile/Music/Lamps/a.wav" in archive.read("scenes.xml")
     if shutil.which("unzip"):
         assert subprocess.run(["unzip", "-tq", moved], check=False, capture_output=True).returncode == 0
+
+
+@pytest.mark.parametrize(
+    ("pieces", "before", "after"),
+    [
+        (
+            ["@drive", "@dir", "@file"],
+            'drive="C:" dir="\\Users\\Odile\\Music\\Lamps\\" file="0.wav"',
+            'drive="/" dir="/Users/odile/Music/Lamps/" file="0.wav"',
+        ),
+        (
+            ["@a", "@b", "@c", "@d", "@e", "@f"],
+            'a="C:" b="Users" c="Odile" d="Music" e="Lamps" f="0.wav"',
+            'a="/" b="Users" c="odile" d="Music" e="Lamps" f="0.wav"',
+        ),
+    ],
+)
+def test_attributes_keep_the_part_of_a_path_that_they_had(
+    trip: Trip, pieces: list[str], before: str, after: str
+) -> None:
+    trip.sound("0.wav")
+    path = ", ".join(f'{{ at = "{each}" }}' for each in pieces)
+    trip.guide(HEAD + XML.replace('path = [{ at = "@path" }]', f"path = [{path}]"))
+    (trip.home / "AppData/Roaming/Lamps/scenes.xml").write_text(f"<all><sound {before}/></all>")
+    assert trip.moved().returncode == 0
+    moved = trip.new_home / "Library/Application Support/Lamps/scenes.xml"
+    assert moved.read_text() == f"<all><sound {after}/></all>"
+
+
+def test_other_separators_are_unclear_and_left(trip: Trip) -> None:
+    trip.guide(HEAD + XML)
+    text = "<all><sound path='C::Users::Odile::0.wav'/><sound path='C:Users\\Odile\\0.wav'/></all>"
+    (trip.home / "AppData/Roaming/Lamps/scenes.xml").write_text(text)
+    assert trip.moved().returncode == 1
+    assert document(trip.check("--json"))["totals"]["unclear"] == 2
+    assert (trip.new_home / "Library/Application Support/Lamps/scenes.xml").read_text() == text

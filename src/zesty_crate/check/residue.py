@@ -5,6 +5,7 @@ It is told and never changed: nobody but the program knows what these texts are 
 
 from __future__ import annotations
 
+import hashlib
 import io
 import re
 import zipfile
@@ -28,6 +29,7 @@ from .model import Residue, ResidueKind, Searched
 
 _SMALL_BYTES = 1 << 20
 _CELL_BYTES = 64 << 10
+_DIGESTED, _DIGEST_ROWS = 500, 5_000
 _SQLITE = b"SQLite format 3\0"
 _ZIP = b"PK\3\4"
 _ZIP_FAULTS = (zipfile.BadZipFile, NotImplementedError, RuntimeError)  # damaged, packed oddly, encrypted
@@ -56,18 +58,21 @@ class Search:
         self._tell = tell
         self._disk: Disk = move.outside.disk
         self._mentions = Mentions(old_places(move, arrangement))
+        self._digests: frozenset[str] = frozenset()  # of old paths, as programs keep them beside a path
 
     def run(self, relinked: Iterable[Document]) -> Searched:
         """Search all of it; ``relinked`` are the documents that were relinked or needed no change."""
         found: list[Residue] = []
         files, documents = 0, set[str]()
         for document in relinked:
+            self._digests = self._old_digests(document)
             seen = self._look.places.get(document.id)
             if seen is not None and seen.real is not None:
                 documents.add(self._move.new.key(seen.path))
                 files += 1
                 known = self._recorded(document)
                 found += self._in_file(document.holding, str(seen.path), seen.real, ResidueKind.COPY, known)
+        self._digests = frozenset()
         left = {self._move.new.key(seen.path) for seen in self._look.places.values()} - documents
         for holding, kind, path, key in self._placed():
             real = self._move.new.mounted(self._move.new.parse(path)) if key not in documents | left else None
@@ -90,6 +95,19 @@ class Search:
         for holding, kind, path, key in rows:
             if key is not None:
                 yield holding, kind, restored(path), restored(key)
+
+    def _old_digests(self, document: Document) -> frozenset[str]:
+        """Digests of some of a document's old paths, in the spellings by which programs make keys of them."""
+        query = f"SELECT recorded, path FROM entry WHERE {OF_DOCUMENT.format('key')} AND path <> '' LIMIT {_DIGESTED}"
+        texts = {
+            restored(text) for row in self._move.survey.database.execute(query, bounds_of(document)) for text in row
+        }
+        forms = {form for text in texts for form in (text, text.replace("\\", "/"), text.lower())}
+        return frozenset(
+            hashlib.new(method, form.encode("utf-8", "surrogateescape"), usedforsecurity=False).hexdigest()
+            for form in forms
+            for method in ("md5", "sha1", "sha256")
+        )
 
     def _recorded(self, document: Document) -> frozenset[str]:
         """The paths of a document's own entries that name old places, as far as a check tells of them anyway."""
@@ -141,10 +159,20 @@ class Search:
                         f"SELECT coalesce(substr({cell}, 1, {_CELL_BYTES}), '') FROM {quoted(table)} "
                         f"WHERE typeof({cell}) = 'blob' OR (typeof({cell}) = 'text' AND ({texts or 0}))"
                     )
+                    for digest in self._digests_in(connection, table, cell):
+                        yield f"{table}.{column}", f"a digest of an old path, {digest}"
                     for (value,) in connection.execute(query):
                         content = value if isinstance(value, bytes) else value.encode("utf-8", "surrogatepass")
                         for each in self._mentions.in_bytes(content):
                             yield f"{table}.{column}", each.text
+
+    def _digests_in(self, connection: apsw.Connection, table: str, cell: str) -> Iterator[str]:
+        """The digests of old paths among the first texts of a column."""
+        sizes = "(32, 40, 64)"  # hexadecimal digits of MD5, SHA-1 and SHA-256
+        texts = f"typeof({cell}) = 'text' AND length({cell}) IN {sizes}"
+        query = f"SELECT lower({cell}) FROM (SELECT {cell} FROM {quoted(table)} LIMIT {_DIGEST_ROWS}) WHERE {texts}"
+        if self._digests:
+            yield from (text for (text,) in connection.execute(query) if text in self._digests)
 
 
 def old_places(move: Move, arrangement: Arrangement) -> list[MachinePath]:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 
-from .errors import PathError
+from .errors import PathError, UnclearPathError
 from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 
 DRIVE = re.compile(r"([A-Za-z]):(?=[\\/]|$)")
+_HALF = re.compile(r"[A-Za-z]:[^\\/]")
 _UNC = re.compile(r"[\\/]{2}([^\\/?.]+|[^\\/]{2,})[\\/]+([^\\/]+)")
 _LONG = re.compile(r"\\\\\?\\(UNC\\)?", re.IGNORECASE)
 STARTS_AT_ROOT = re.compile(r"[A-Za-z]:(?=[\\/]|$)|[\\/]{2}[^\\/]+[\\/]+[^\\/]|\\\\\?\\")
@@ -27,6 +28,12 @@ def read_windows(text: str, spelling: Spelling) -> SpelledPiece:
     elif unc := _UNC.match(rest):
         root, lower = f"\\\\{unc.group(1)}\\{unc.group(2)}", False
         body = rest[unc.end() :]
+    elif _HALF.match(rest):
+        raise UnclearPathError(
+            f"{text!r} begins with a drive and no separator follows: it depends on that drive's current folder, or is "
+            "written with other separators.",
+            next_step="Tell the guide how this program writes paths.",
+        )
     else:
         raise PathError(
             f"{text!r} is not an absolute Windows path.", next_step="Expected a drive letter or \\\\server\\share."

@@ -69,6 +69,13 @@ def wanted_of(inner: Sequence[SpelledPiece], rest: Content) -> tuple[Content | N
     return ((rest[0], most[1][:cut_at]) if fits else None), most
 
 
+def in_place(pieces: Sequence[SpelledPiece], rest: Content) -> Content | None:
+    """What the first of these pieces takes when each takes as many names as it had; None where the numbers differ."""
+    if len(rest[1]) != sum(len(piece.parts) for piece in pieces):
+        return None
+    return rest[0], rest[1][: len(pieces[0].parts)]
+
+
 def starts_with(whole: Content, start: Content) -> bool:
     """Whether ``start`` is the beginning of ``whole``."""
     return whole[0] == start[0] and whole[1][: len(start[1])] == start[1]
@@ -105,7 +112,10 @@ def vote(votes: Votes, cut: SplitEntry, place: int, rest: Content, own: Content 
         root = own if own is not None and starts_with(rest, own) else (rest[0], ())
         votes.add(root, root, moved=cut.moved, flexible=True)
         return
-    wanted, most = wanted_of([piece for _, _, piece in cut.pieces[place + 1 :]], rest)
+    pieces = [piece for _, _, piece in cut.pieces[place:]]
+    wanted, most = wanted_of(pieces[1:], rest)
+    if wanted is None and place and len(piece.parts) == 1 and (same := in_place(pieces, rest)) is not None:
+        wanted = most = same  # a name stays one name, whatever becomes of those inside it
     votes.add(wanted, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
 
 
