@@ -106,6 +106,15 @@ def test_what_is_left_has_a_reason_and_the_rest_holds_retire(trip: Trip) -> None
     assert not weighed["may-be-wiped"]
 
 
+def test_what_was_decided_once_is_proposed_again(trip: Trip) -> None:
+    trip.survey("--also", "C:\\Projekte")
+    trip.pack("--leave", "C:\\Users\\Odile\\Documents=she has them")
+    trip.crate = trip.root / "next week"
+    said = trip.survey().stdout
+    assert "In the crate crate you chose:" in said
+    assert "--also 'C:\\Projekte'" in said and "--leave 'C:\\Users\\Odile\\Documents=she has them'" in said
+
+
 def test_all_that_is_undecided_can_be_left_in_one_word(trip: Trip) -> None:
     trip.survey()
     assert trip.pack("--leave", "rest=looked through with Odile").returncode == 0

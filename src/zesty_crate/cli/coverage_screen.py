@@ -9,6 +9,7 @@ from .terminal import Terminal
 from .wording import count, show_list
 
 if TYPE_CHECKING:
+    from ..crate import EarlierChoices
     from ..survey import SurveyReport, Uncovered, UncoveredDocument
 
 _SHOWN = 8
@@ -64,6 +65,13 @@ def show_all_coverage(report: SurveyReport, terminal: Terminal) -> None:
     unplugged = [f"{each.anchor} {each.label}".rstrip() for each in report.unplugged]
     _section(terminal, "Not connected", unplugged)
     _section(terminal, "Left by rule: folders of the system and of programs", report.system_folders)
+
+
+def show_earlier_choices(earlier: EarlierChoices, terminal: Terminal) -> None:
+    """What was decided in an earlier crate, as the words to type again."""
+    terminal.say(f"  In the crate {earlier.crate} you chose:")
+    lines = [f"zesty survey --also '{each}'" for each in earlier.also]
+    show_list(terminal, lines + [f"zesty pack --leave '{each}'" for each in earlier.leave])
 
 
 def sum_said(folders: Iterable[Uncovered]) -> str:

@@ -7,6 +7,7 @@ from .crate import Crate, open_finished
 from .create import create_crate, proposed_name
 from .delta import Since
 from .distribution import Sum
+from .earlier_choices import EarlierChoices, earlier_choices
 from .filling import Left
 from .manual_steps import (
     WHENS,
@@ -40,6 +41,7 @@ __all__ = [
     "Contents",
     "Crate",
     "DamagedCrate",
+    "EarlierChoices",
     "KeepRule",
     "Left",
     "LeftOut",
@@ -58,6 +60,7 @@ __all__ = [
     "Watch",
     "chosen_holdings",
     "create_crate",
+    "earlier_choices",
     "find_contents",
     "guide_steps",
     "keep_steps",

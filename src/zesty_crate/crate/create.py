@@ -47,7 +47,7 @@ def create_crate(
     disk.remove(part)
     try:
         with working_folder(disk, crate.own / "scratch") as scratch:
-            whole = replace(options, coverage=True, aside=(crate.root.absolute(),))
+            whole = replace(options, coverage=True, aside=(crate.root.absolute(),), also=tuple(also))
             take_survey(part, sheet, guides, outside, scratch, tell, whole)
     except ZestyError:
         disk.remove(part)

@@ -44,7 +44,8 @@ class SurveyOptions:
 
     ``spot_checks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
     content. ``gone`` is the state of an entry without a file. With ``coverage`` what no holding covers is counted, on
-    all volumes. The folders ``aside`` are ours, and not looked into.
+    all volumes. The folders ``aside`` are ours, and not looked into. Those ``also`` carried are noted, to be proposed
+    again.
     """
 
     spot_checks: tuple[str, ...] = ()
@@ -52,6 +53,7 @@ class SurveyOptions:
     gone: State = State.MISSING_BEFORE
     coverage: bool = False
     aside: tuple[Path, ...] = ()
+    also: tuple[str, ...] = ()
 
 
 def take_survey(
@@ -118,6 +120,7 @@ class _Taker:
             "volumes": [self._volume(each) for each in part.volume],
             "guides": [guide.id for guide in self._guides],
             "sheet_folder": str(self._sheet.folder),
+            "also": list(self._options.also),
         }
         for name, value in facts.items():
             self._store.set_about(name, value)

@@ -7,7 +7,7 @@ from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from ..coverage_screen import show_all_coverage
+from ..coverage_screen import show_all_coverage, show_earlier_choices
 from ..json_text import fields_of
 from ..options import add_crate, add_guides
 from ..status import Status
@@ -56,7 +56,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Take stock into a new crate, or show an earlier survey."""
-    from ...crate import Crate
+    from ...crate import Crate, earlier_choices
     from ...machines import Outside
     from ...survey import details_of, summarize, write_tables
 
@@ -86,6 +86,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         show_details(details, terminal)
     else:
         show_survey(report, terminal)
+        if report.to_decide and (earlier := earlier_choices(crate, outside.disk)):
+            show_earlier_choices(earlier, terminal)
     if not terminal.json and tables:
         terminal.say()
         terminal.say(f"{count(len(tables), 'table')} written to {args.csv}")
