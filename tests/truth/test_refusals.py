@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Zesty
-from support.trip import SOUNDS, SQLITE, Trip, document
+from support.trip import HEAD, SOUNDS, SQLITE, Trip, document
 
 LISTS = """
 [[holding]]
@@ -226,3 +226,44 @@ def test_a_path_in_a_full_text_table_is_refused_by_name(trip: Trip) -> None:
     outcome, why = relinked(trip)["scenes.db"]
     assert (outcome, "is a virtual table" in why) == ("not-relinked", True), why
     assert relinked(trip)["evening.list"][0] == "proven"
+
+
+SHARED = """at = "{app-data}/Lamps/scenes.db"
+syntax = "sqlite"
+[[holding.entries]]
+table = "sound"
+key = "id"
+path = [
+    { at = "path", via = "root", table = "root" },
+    { at = "path", via = "folder", table = "folder" },
+    { at = "name" },
+]
+"""
+
+
+def test_a_shared_piece_leads_no_other_entry_elsewhere(trip: Trip) -> None:
+    trip.guide(HEAD + SHARED)
+    (trip.home / "Music/Lamps/Rain").mkdir()
+    for name in ("0.wav", "Rain/1.wav"):
+        (trip.home / "Music/Lamps" / name).write_bytes(name.encode())
+    at = trip.database([], table="sound (id INTEGER PRIMARY KEY, root, folder, name, path)")
+    trip.execute(
+        at,
+        "CREATE TABLE root (id INTEGER PRIMARY KEY, path)",
+        "CREATE TABLE folder (id INTEGER PRIMARY KEY, path)",
+        f"INSERT INTO root VALUES (1, '{SOUNDS}')",
+        "INSERT INTO folder VALUES (1, ''), (2, 'Rain')",
+        "INSERT INTO sound VALUES (1, 1, 1, '0.wav', ''), (2, 1, 2, '1.wav', '')",
+    )
+    for step in (trip.survey, trip.pack):
+        assert step().returncode == 0
+    trip.plan("--route", f"{SOUNDS}Rain=/Users/odile/Elsewhere/Rain")
+    trip.unpack()
+    refused = trip.relink()
+    assert refused.returncode == 1
+    assert "would lead nowhere" in refused.stdout and "--leave-entries" in refused.stdout
+    assert trip.new_paths("SELECT path FROM root") == [SOUNDS]
+    assert trip.check().returncode == 1
+    decided = trip.relink("--leave-entries")
+    assert decided.returncode == 0, decided.stdout
+    assert "not updated: 1 entry" in decided.stdout

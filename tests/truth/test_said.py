@@ -148,3 +148,21 @@ def test_a_catalog_beside_another_is_a_step_and_a_sentence(trip: Trip) -> None:
         assert step().returncode in (0, 1)
     assert "shows nothing of the carried catalog" in trip.run("todo", trip.crate, "--to", trip.new).stdout
     assert "the program does not open it by itself" in trip.page()
+
+
+def test_a_letter_that_the_new_computer_never_had_is_no_unplugged_drive(trip: Trip) -> None:
+    (trip.root / "archive").mkdir()
+    (trip.root / "archive/storm.wav").touch()
+    sheet = trip.old.read_text()
+    trip.old.write_text(sheet + '[[volume]]\nanchor = "D:"\nmount = "archive"\n')
+    trip.new.write_text(sheet.replace("loft", "shed"))
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    trip.execute(at, "INSERT INTO sound (path) VALUES ('D:\\storm.wav')")
+    packed(trip)
+    trip.plan()
+    trip.unpack()
+    trip.relink()
+    said = trip.check()
+    assert said.returncode == 1
+    assert "its drive was not carried and has no route" in said.stdout
+    assert document(trip.check("--json"))["totals"]["unplugged"] == 0

@@ -123,11 +123,17 @@ class _Judge:
             return now.state, now.why, False
         if before.state.is_as_before:
             return before.state, f"the same as on {self._move.old.name}: {before.why}", False
-        if now.state is State.UNPLUGGED:
+        if now.state is State.UNPLUGGED and self._is_known(now):
             return now.state, now.why, False
         if left := self._reasons.left_out(before):
             return State.LEFT_OUT, left, True
+        if now.state is State.UNPLUGGED:
+            return State.MISSING, "its drive was not carried and has no route", False
         return State.MISSING, self._reasons.of(before, now), False
+
+    def _is_known(self, now: EntryRow) -> bool:
+        """Whether the volume of an entry is one of the new computer's own, which only waits to be connected."""
+        return bool(now.path) and self._move.new.volume_of(self._move.new.parse(now.path)) is not None
 
     def _of_several(self, now: EntryRow) -> tuple[State, str, bool] | None:
         """An entry that represents several files: as good as the worst of them; None when it represents one."""

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from contextlib import closing
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import Catalog, CatalogError, Proof, base_of, read_changes, syntax_of
+from ..catalogs import Catalog, CatalogError, Entry, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on, is_running
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
@@ -41,10 +41,18 @@ class _Decided(NamedTuple):
     untouched: tuple[Untouched, ...]
 
 
-def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False, only: Collection[str] = ()) -> RelinkReport:
+def relink(
+    move: Move,
+    tell: Tell = silent,
+    *,
+    dry_run: bool = False,
+    only: Collection[str] = (),
+    leave_entries: bool = False,
+) -> RelinkReport:
     """Relink every catalog that was unpacked. With ``dry_run`` all is decided, and nothing on the computer changes.
 
-    ``only`` limits that to programs and holdings by their ids, or documents by their paths on either computer.
+    ``only`` limits that to programs and holdings by their ids, or documents by their paths on either computer. With
+    ``leave_entries`` catalogs are relinked though some of their entries then lead nowhere, which are named.
 
     Raises `ZestyError` when nothing was unpacked, a program is running, or a catalog cannot be read.
     """
@@ -57,7 +65,7 @@ def relink(move: Move, tell: Tell = silent, *, dry_run: bool = False, only: Coll
             raise _nothing_unpacked(move)
         routes = move.arrangement(unpacked[-1].note).routes
         destinations = Targets(move.survey, move.old, move.new, routes)
-        return carry_out(move, journal, destinations, tell, dry_run=dry_run, only=only)
+        return carry_out(move, journal, destinations, tell, dry_run=dry_run, only=only, leave_entries=leave_entries)
 
 
 def relink_in_place(
@@ -77,12 +85,14 @@ def carry_out(
     dry_run: bool = False,
     all_or_none: bool = False,
     only: Collection[str] = (),
+    leave_entries: bool = False,
 ) -> RelinkReport:
     """Relink every catalog that ``destinations`` know the place of; continues with a step that was begun.
 
     With ``all_or_none``, the first catalog that cannot be relinked ends it with its `CatalogError`.
     """
-    relinker = _Relinker(move, journal, destinations, Chosen(move, destinations, only), all_or_none=all_or_none)
+    chosen = Chosen(move, destinations, only)
+    relinker = _Relinker(move, journal, destinations, chosen, all_or_none=all_or_none, leave_entries=leave_entries)
     relinker.hold_back()
     if dry_run:
         return relinker.run(None, tell)
@@ -121,8 +131,16 @@ def running(move: Move, programs: set[str]) -> dict[str, CatalogError]:
 
 class _Relinker:
     def __init__(
-        self, move: Move, journal: Journal, destinations: Destinations, chosen: Chosen, *, all_or_none: bool
+        self,
+        move: Move,
+        journal: Journal,
+        destinations: Destinations,
+        chosen: Chosen,
+        *,
+        all_or_none: bool,
+        leave_entries: bool,
     ) -> None:
+        self._leave_entries = leave_entries
         self._chosen = chosen
         self._all_or_none = all_or_none
         self._move = move
@@ -299,6 +317,8 @@ class _Relinker:
         with closing(syntax_of(holding.part).open(real, holding.part, at, self._disk, self._work)) as catalog:
             pieces = self._decide(holding, catalog, base_of(holding.part, place))
             cells = pieces.write(changes, catalog)
+            if pieces.made_wrong and not self._leave_entries:
+                raise _shared_by_others(pieces.made_wrong)
             return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)))
 
     def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PathDecider:
@@ -356,6 +376,17 @@ class _Relinker:
         built = self._journal.know_content(action, digest(), facts)
         self.doer.finish([*rest, built])
         return proof
+
+
+def _shared_by_others(entries: Sequence[Entry]) -> CatalogError:
+    """Entries that would be led elsewhere by a piece of their path that they share with entries that move."""
+    few = ", ".join(each.recorded for each in entries[:_EXAMPLES]) + (" and more" if len(entries) > _EXAMPLES else "")
+    return CatalogError(
+        f"Entries that would lead nowhere, since they share a piece of their path with others that go elsewhere: "
+        f"{len(entries)} ({few}).",
+        next_step="Send the whole folder to one place with a route, allow new rows in the guide (may-add), or relink "
+        "with --leave-entries, which names them and goes on.",
+    )
 
 
 def _is_as_placed(now: FileFacts | None, placed: FileFacts) -> bool:

@@ -57,6 +57,12 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default=[],
         help="with CRATE: only this program, holding or catalog, by id or path (may be repeated)",
     )
+    parser.add_argument(
+        "--leave-entries",
+        action="store_true",
+        help="with CRATE: relink a catalog although some of its entries would lead nowhere, since they share a piece "
+        "of their path with others that go elsewhere; these are named",
+    )
     parser.add_argument("--details", action="store_true", help="show each document, also where many are alike")
     add_into(parser)
     add_guides(parser)
@@ -70,6 +76,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         args.wrong("give either CRATE and --to SHEET, or --at SHEET and --look-in DIR")
     if args.at and args.only:
         args.wrong("--only needs CRATE and --to SHEET")
+    if args.at and args.leave_entries:
+        args.wrong("--leave-entries needs CRATE and --to SHEET")
     looking = bool(args.look_in or args.route)
     if args.decisions and not looking:
         args.wrong("--decisions needs --at SHEET and --look-in DIR")
@@ -108,7 +116,13 @@ def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
         args.wrong("--guides needs --at: a crate uses the guides that it was made with")
     with opened_move(args) as move:
         with terminal.progress() as tell:
-            report = relink(move, tell, dry_run=args.dry_run or not args.yes, only=args.only)
+            report = relink(
+                move,
+                tell,
+                dry_run=args.dry_run or not args.yes,
+                only=args.only,
+                leave_entries=args.leave_entries,
+            )
         pending = [catalog for catalog in report.catalogs if not catalog.already and not catalog.refused]
         branches = [each for each in report.registrations if each.state is Merging.PENDING]
         if (pending or branches) and not (args.dry_run or args.yes):
@@ -118,7 +132,7 @@ def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
             texts = count(sum(each.cells for each in pending), "new path text")
             terminal.ask(f"Write {texts}{merging}?", yes=False)
             with terminal.progress() as tell:
-                report = relink(move, tell, only=args.only)
+                report = relink(move, tell, only=args.only, leave_entries=args.leave_entries)
     if terminal.json:
         terminal.document({"dry-run": args.dry_run, **fields_of(report)})
     else:

@@ -81,6 +81,9 @@ class PathDecider:
         self.rows_added = 0
         self.without_route: list[tuple[Entry, str]] = []
         self.inexpressible: list[Entry] = []
+        self.made_wrong: list[
+            Entry
+        ] = []  # of these, those that a changed piece, which they share, would lead elsewhere
 
     def decide(self, levels: int, *, may_add: bool = False) -> None:
         """Decide the shared pieces: all but the last of ``levels``. Entries that do not move keep their meaning.
@@ -191,13 +194,24 @@ class PathDecider:
                 yield from _change(cell, text, old, new)
         _, cell, old = cut.pieces[-1]
         if last is None or not self._agrees(cell, last):
-            self.inexpressible.append(entry)
+            self._give_up(entry, cut)
             return
         own = list(_change(cell, texts[-1], old, last))
         if self._is_new(cell, told):
             yield from own
         if len(entry.pieces) == 1:
             self._folders.learn(texts[-1], entry.spelling, cut.old, own[0].new if own else texts[-1])
+
+    def _give_up(self, entry: Entry, cut: SplitEntry) -> None:
+        """Note an entry that cannot say where it goes, and whether that makes it wrong."""
+        self.inexpressible.append(entry)
+        if any(self._changes(shared, piece) for _, shared, piece in cut.pieces[:-1]):
+            self.made_wrong.append(entry)
+
+    def _changes(self, cell: Cell, piece: SpelledPiece) -> bool:
+        """Whether a shared piece gets another text."""
+        new = self._decided.get(cell)
+        return new is not None and write_piece(new) != write_piece(piece)
 
     def _decide_level(self, level: int) -> bool:
         """Decide the pieces at one level; whether any that changes is used by an entry that does not move."""
