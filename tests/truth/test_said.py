@@ -166,3 +166,40 @@ def test_a_letter_that_the_new_computer_never_had_is_no_unplugged_drive(trip: Tr
     assert said.returncode == 1
     assert "its drive was not carried and has no route" in said.stdout
     assert document(trip.check("--json"))["totals"]["unplugged"] == 0
+
+
+def test_a_wildcard_makes_nothing_else_in_its_folder_the_programs_own(trip: Trip) -> None:
+    trip.guide(SQLITE + '[[holding]]\nid = "lists"\nkind = "installer"\nat = "{downloads}/lamps-*.msi"\n')
+    downloads = trip.home / "Downloads"
+    downloads.mkdir()
+    (downloads / "lamps-1.msi").touch()
+    (downloads / "bell.wav").touch()
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    trip.execute(at, "INSERT INTO sound (path) VALUES ('C:\\Users\\Odile\\Downloads\\bell.wav')")
+    totals = document(trip.survey("--json"))["totals"]
+    assert (totals["found"], totals["outside"]) == (2, 1)
+    assert trip.pack("--outside").returncode == 0
+    for step in (trip.plan, trip.unpack, trip.relink, trip.check):
+        assert step().returncode == 0
+    assert (trip.new_home / "Downloads/bell.wav").exists()
+
+
+def test_a_playlist_in_a_media_folder_that_is_there_already_is_weighed(trip: Trip) -> None:
+    (trip.home / "Music/Lamps/Storm.m3u8").write_text("0.wav\n1.wav\n")
+    there = trip.new_home / "Music/Lamps/Storm.m3u8"
+    there.parent.mkdir(parents=True)
+    there.write_text("own.wav\n")
+    packed(trip)
+    (conflict,) = document(trip.plan("--json"))["conflicts"]
+    assert (conflict["carried"]["work"]["entries"], conflict["there"]["work"]["entries"]) == (2, 1)
+    assert trip.plan("--decide", "both").returncode == 0
+
+
+@pytest.mark.parametrize("written", ["file:///C%3A/Users/Odile/Music/Lamps/0.wav", "/C:/Users/Odile/Music/Lamps/0.wav"])
+def test_a_drive_is_known_in_every_spelling(trip: Trip, written: str) -> None:
+    is_url = written.startswith("file:")
+    trip.guide(SQLITE.replace('"native"', '"file-url"' if is_url else '"slashes"'))
+    (trip.home / "AppData/Roaming/Lamps/scenes.db").unlink()
+    trip.database([written])
+    assert trip.moved().returncode == 0
+    assert trip.new_paths() == ["file:///Users/odile/Music/Lamps/0.wav" if is_url else "/Users/odile/Music/Lamps/0.wav"]

@@ -9,6 +9,7 @@ from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 
 DRIVE = re.compile(r"([A-Za-z]):(?=[\\/]|$)")
+_SLASHED = re.compile(r"[\\/][A-Za-z]:(?=[\\/]|$)")
 _HALF = re.compile(r"[A-Za-z]:[^\\/]")
 _UNC = re.compile(r"[\\/]{2}([^\\/?.]+|[^\\/]{2,})[\\/]+([^\\/]+)")
 _LONG = re.compile(r"\\\\\?\\(UNC\\)?", re.IGNORECASE)
@@ -22,6 +23,8 @@ def read_windows(text: str, spelling: Spelling) -> SpelledPiece:
     rest = text[len(opening) :]
     if long and long.group(1):
         opening, rest = opening[:-4], "\\\\" + rest
+    if _SLASHED.match(rest):  # as a file URL without its scheme
+        opening, rest = opening + rest[0], rest[1:]
     if drive := DRIVE.match(rest):
         root, lower = drive.group(1).upper() + ":", drive.group(1).islower()
         body = rest[2:]

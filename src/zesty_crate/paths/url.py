@@ -13,7 +13,7 @@ from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 
 URL = re.compile(r"(file:)(?://([^/]*))?(?=/)", re.IGNORECASE)
-_URL_DRIVE = re.compile(r"/([A-Za-z])[:|](?=/|$)")
+_URL_DRIVE = re.compile(r"/([A-Za-z])(?:[:|]|%3[Aa])(?=/|$)")
 _USUALLY_BARE = "!$&'()*+,;=:@-._~"
 
 

@@ -10,6 +10,7 @@ from ..catalogs import Entry, Known, Numbered
 from ..guides import Holding
 from ..machines import Computer, Finder, Seen, Sight
 from ..paths import MachinePath, PathError, read_path
+from .listing import name_pattern
 from .states import State
 
 _SHOWN_NAMES = 3
@@ -36,8 +37,12 @@ class Judge:
     def __init__(self, computer: Computer, finder: Finder, holdings: Sequence[Holding], gone: State) -> None:
         self._computer = computer
         self._finder = finder
-        places = [h.at.parent if h.has_several else h.at for h in holdings if h.at is not None]
+        places = [h.at for h in holdings if h.at is not None and not h.has_several]
         self._owned = [computer.key(place) for place in places]
+        several = [h.at for h in holdings if h.at is not None and h.has_several]
+        self._named = [
+            (computer.key(at.parent) + "/", name_pattern(at.name, computer.rules_for(at).folding)) for at in several
+        ]
         self._with_folders = {h.guide.id for h in holdings if h.at is not None and not h.part.entries}
         self.gone = gone
 
@@ -79,7 +84,13 @@ class Judge:
     def owns(self, path: MachinePath) -> bool:
         """Whether ``path`` is in a holding."""
         key = self._computer.key(path)
-        return any(key == owned or key.startswith(owned + "/") for owned in self._owned)
+        if any(key == owned or key.startswith(owned + "/") for owned in self._owned):
+            return True
+        # Of a folder in which names with wildcards are looked for, only what has such a name is the program's own.
+        return any(
+            key.startswith(folder) and pattern.match(key[len(folder) :].partition("/")[0])
+            for folder, pattern in self._named
+        )
 
     def _judge_numbered(self, path: MachinePath, numbered: Numbered) -> Judgement:
         """A sequence is found when each of its files is; one of no fixed numbers when there is any."""
