@@ -203,3 +203,23 @@ def test_a_drive_is_known_in_every_spelling(trip: Trip, written: str) -> None:
     trip.database([written])
     assert trip.moved().returncode == 0
     assert trip.new_paths() == ["file:///Users/odile/Music/Lamps/0.wav" if is_url else "/Users/odile/Music/Lamps/0.wav"]
+
+
+def test_nothing_is_written_through_a_link_that_leads_out_of_the_computer(trip: Trip) -> None:
+    packed(trip)
+    assert trip.plan().returncode == 0
+    elsewhere = trip.root / "the technician's own"
+    elsewhere.mkdir()
+    (trip.new_home / "Music").symlink_to(elsewhere)
+    blocked = trip.plan()
+    assert blocked.returncode == 3
+    assert "through a link which leads out of this computer's volumes: 2." in blocked.stdout
+    assert trip.unpack().returncode == 3
+    assert [*elsewhere.iterdir()] == []
+    (trip.new_home / "Music").unlink()
+    (trip.root / "shed/Sounds").mkdir()
+    (trip.new_home / "Music").symlink_to("../../Sounds")  # which stays on the computer
+    assert trip.plan().returncode == 0
+    for step in (trip.unpack, trip.relink, trip.check):
+        assert step().returncode == 0
+    assert (trip.root / "shed/Sounds/Lamps/0.wav").exists()

@@ -29,6 +29,7 @@ class Findings:
     needed: Counter[str] = field(default_factory=Counter)
     no_route: list[str] = field(default_factory=list)
     no_volume: list[str] = field(default_factory=list)
+    leads_out: list[str] = field(default_factory=list)
     not_writable: list[str] = field(default_factory=list)
     in_the_way: list[str] = field(default_factory=list)
     conflicts: list[tuple[Placement, Seen]] = field(default_factory=list)
@@ -45,6 +46,7 @@ class Inspector:
         self._locations = Locations(new)
         self._is_here = lru_cache(maxsize=None)(lambda mount: disk.facts(mount) is not None)
         self._writable: dict[MachinePath, bool] = {}
+        self._out: dict[MachinePath, bool] = {}
         self.findings = Findings()
 
     def look(self, placements: Placements) -> Findings:
@@ -82,6 +84,8 @@ class Inspector:
         seen = self._finder.find(new)
         if volume is None or volume.mount is None or not self._is_here(volume.mount) or self._is_unmounted(new, volume):
             found.no_volume.append(str(new))
+        elif self._leads_out(new.parent):
+            found.leads_out.append(str(new))
         elif not self._is_writable(new.parent):
             found.not_writable.append(str(new))
         elif seen.sight is Sight.ABSENT:
@@ -100,6 +104,20 @@ class Inspector:
             if new.parts[: len(above)] == above and len(new.parts) > len(above) + 1 > len(volume.anchor.parts):
                 return self._finder.folder(mount).facts is None
         return False
+
+    def _leads_out(self, folder: MachinePath) -> bool:
+        """Whether a link on the way to a folder leads out of all volumes: files would land on another computer."""
+        known = self._out.get(folder)
+        if known is None:
+            seen = self._finder.folder(folder)
+            if seen.facts is None and folder.parts:
+                known = self._leads_out(folder.parent)
+            else:
+                mounts = [each.mount.resolve() for each in self._new.volumes if each.mount is not None]
+                real = None if seen.real is None else seen.real.resolve()
+                known = real is not None and not any(real.is_relative_to(mount) for mount in mounts)
+            self._out[folder] = known
+        return known
 
     def _is_writable(self, folder: MachinePath) -> bool:
         """Whether files can be made in a folder, or in the first one above it that is there."""
@@ -148,6 +166,11 @@ def find_blockers(findings: Findings, names: Names, new: Computer, disk: Disk) -
             findings.no_volume,
             "Files whose route leads to a volume that is not connected",
             "Connect it, or change the route.",
+        ),
+        (
+            findings.leads_out,
+            "Files that go through a link which leads out of this computer's volumes",
+            "Change the route, or mount what the link leads to and add it to the sheet.",
         ),
         (
             findings.not_writable,
