@@ -223,3 +223,19 @@ def test_nothing_is_written_through_a_link_that_leads_out_of_the_computer(trip: 
     for step in (trip.unpack, trip.relink, trip.check):
         assert step().returncode == 0
     assert (trip.root / "shed/Sounds/Lamps/0.wav").exists()
+
+
+def test_a_catalog_that_two_holdings_read_is_weighed_by_both(trip: Trip) -> None:
+    more = SQLITE.replace("sound", "cover")
+    trip.guide(SQLITE + '[[holding]]\nid = "covers"\nkind = "catalog"\n' + more)
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    table = "CREATE TABLE cover (id INTEGER PRIMARY KEY, path)"
+    trip.execute(at, table, f"INSERT INTO cover (path) VALUES ('{trip.sound('a.png')}')")
+    trip.new_database.parent.mkdir(parents=True)
+    trip.new_database.write_bytes(at.read_bytes())
+    trip.execute(trip.new_database, "DELETE FROM sound WHERE id = 1", "UPDATE cover SET path = '/Users/odile/own.png'")
+    packed(trip)
+    (conflict,) = document(trip.plan("--json"))["conflicts"]
+    weighed = (conflict["carried"]["work"]["entries"], conflict["there"]["work"]["entries"])
+    assert weighed == (3, 2), conflict
+    assert "loses work" in conflict["warning"] and conflict["outcome"] is None
