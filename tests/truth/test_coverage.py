@@ -100,6 +100,7 @@ def test_what_is_left_has_a_reason_and_the_rest_holds_retire(trip: Trip) -> None
     assert "Not covered by any holding, and left on loft: files: 13" in plan.stdout
     for step in (trip.unpack, trip.relink, trip.check):
         assert step().returncode == 0
+    assert "This says nothing of 13 files on loft that no holding covers" in " ".join(trip.check().stdout.split())
     weighed = document(trip.retire("--json"))
     (open_,) = [each for each in weighed["evidence"] if each["about"] == "what no holding covers"]
     assert not open_["holds"]

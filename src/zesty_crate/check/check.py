@@ -129,6 +129,7 @@ class _Checker:
             documents=documents,
             searched=self._search(documents),
             not_chosen=self._not_chosen(),
+            not_covered=sum(each.files for each in self._before.to_decide),
         )
 
     def _search(self, checked: tuple[CheckedDocument, ...]) -> Searched:

@@ -262,6 +262,7 @@ class CheckReport:
     documents: tuple[CheckedDocument, ...] = ()
     searched: Searched | None = None
     not_chosen: tuple[str, ...] = ()  # titles of holdings outside the scope
+    not_covered: int = 0  # files of the old computer that are in no holding, and about which nobody has decided
     warnings: tuple[str, ...] = ()
 
     @property

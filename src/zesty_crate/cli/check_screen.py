@@ -247,6 +247,12 @@ def _show_end(report: CheckReport, terminal: Terminal, well: str) -> None:
     if not report.attention:
         nothing = "All well: what was carried is there, unchanged. It has no catalog entries."
         terminal.say(well if report.totals["entries"] else nothing)
+        if report.not_covered:
+            files = count(report.not_covered, "file")
+            terminal.say(
+                f"This says nothing of {files} on {report.from_computer} that no holding covers, and that stayed "
+                "there: zesty survey CRATE --details coverage lists them."
+            )
     else:
         terminal.say(f"Needs attention: {', '.join(report.attention)}.")
 
