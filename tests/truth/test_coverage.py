@@ -133,6 +133,12 @@ def test_a_sweep_looks_at_all_of_every_volume(trip: Trip) -> None:
     assert "C:\\Projekte" in {each["at"] for each in report["uncovered"]}  # and the rest of that folder is told still
 
 
+def test_a_guide_of_that_id_is_not_lost_to_named_folders(trip: Trip) -> None:
+    trip.guide(SWEPT.replace('"cues"', '"also"', 1), "also")
+    said = trip.survey("--also", "C:\\Projekte")
+    assert (said.returncode, "A guide has the id 'also'" in said.stderr) == (3, True)
+
+
 def test_a_folder_that_cannot_be_named_is_refused(trip: Trip) -> None:
     said = trip.survey("--also", "C:\\Nowhere")
     assert said.returncode == 3

@@ -82,6 +82,12 @@ def test_nothing_is_found_where_nothing_is_left(tmp_path: Path, zesty: Zesty) ->
     assert searched == {"files": 1, "residue": []}  # entries that are missing are told as such
 
 
+def test_what_cannot_be_searched_is_not_counted_as_searched(trip: Trip) -> None:
+    (trip.home / "AppData/Roaming/Lamps/Presets/Harm.preset").write_bytes(b"PK\3\4 cut off")
+    trip.moved()
+    assert document(trip.check("--json"))["searched"]["files"] == 5
+
+
 def test_between_two_computers_of_one_system_only_what_moved_is_old(tmp_path: Path, zesty: Zesty) -> None:
     trip = Trip(tmp_path, zesty)
     trip.guide(SQLITE + MORE.split('[[holding]]\nid = "presets"')[0])

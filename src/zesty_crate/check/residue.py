@@ -69,18 +69,20 @@ class Search:
             seen = self._look.places.get(document.id)
             if seen is not None and seen.real is not None:
                 documents.add(self._move.new.key(seen.path))
-                files += 1
                 known = self._recorded(document)
-                found += self._in_file(document.holding, str(seen.path), seen.real, ResidueKind.COPY, known)
+                told = self._in_file(document.holding, str(seen.path), seen.real, ResidueKind.COPY, known)
+                files += told is not None
+                found += told or ()
         self._digests = frozenset()
         left = {self._move.new.key(seen.path) for seen in self._look.places.values()} - documents
         for holding, kind, path, key in self._placed():
             real = self._move.new.mounted(self._move.new.parse(path)) if key not in documents | left else None
             if real is not None and self._disk.facts(real) is not None:
-                files += 1
                 settings = kind in (HoldingKind.SETTINGS, HoldingKind.PRESETS)
                 what = ResidueKind.SETTING if settings else ResidueKind.OTHER
-                found += self._in_file(holding, path, real, what, frozenset())
+                told = self._in_file(holding, path, real, what, frozenset())
+                files += told is not None
+                found += told or ()
                 self._tell(Progress("searching for old paths", files))
         return Searched(files, tuple(found))
 
@@ -119,7 +121,8 @@ class Search:
 
     def _in_file(
         self, holding: str, path: str, real: Path, kind: ResidueKind, known: frozenset[str]
-    ) -> Iterator[Residue]:
+    ) -> list[Residue] | None:
+        """What is in one file; None where it cannot be searched, which a check says otherwise."""
         fields: dict[str, tuple[int, str]] = {}
         try:
             is_database = self._disk.read_start(real, len(_SQLITE)) == _SQLITE
@@ -128,9 +131,11 @@ class Search:
                     number, example = fields.get(field, (0, text))
                     fields[field] = number + 1, example
         except (DiskError, CatalogError, apsw.Error, *_ZIP_FAULTS):
-            return  # a check has said already that it cannot be read
-        for field, (number, example) in fields.items():
-            yield Residue(holding, path, field, kind, number, example[:_EXAMPLE])
+            return None
+        return [
+            Residue(holding, path, field, kind, number, example[:_EXAMPLE])
+            for field, (number, example) in fields.items()
+        ]
 
     def _in_text(self, real: Path) -> Iterator[tuple[str, str]]:
         content = self._disk.read_bytes(real)

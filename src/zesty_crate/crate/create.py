@@ -9,7 +9,7 @@ from itertools import count
 from pathlib import Path
 
 from ..errors import ZestyError
-from ..guides import Guide, also_guide, holdings_on
+from ..guides import ALSO, Guide, also_guide, holdings_on
 from ..machines import Finder, Outside, Sheet, computer_of, make_folders, working_folder
 from ..machines.registry import RegistryError, write_export
 from ..paths import escape_name
@@ -36,6 +36,10 @@ def create_crate(
     """
     disk, options = outside.disk, options or SurveyOptions()
     if also:
+        if any(guide.id == ALSO for guide in guides):
+            raise ZestyError(
+                f"A guide has the id {ALSO!r}, which stands for the folders of --also.", next_step="Give it another id."
+            )
         computer = computer_of(sheet)
         guides = [*guides, also_guide(also, computer, Finder(computer, disk))]
     _require_free_place(crate, sheet, outside)

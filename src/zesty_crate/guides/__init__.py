@@ -1,6 +1,6 @@
 """Guides: what a program keeps, and where. One language for the guides that ship and for a technician's own."""
 
-from .also import ALSO, PERSONAL, also_guide
+from .also import ALSO, also_guide
 from .entries import DimensionsPart, DurationPart, EntriesPart, GroupsPart, MembersPart, NumberedPart, PiecePart
 from .guide import (
     FactoryPatterns,
@@ -20,7 +20,6 @@ from .model import HoldingPart, NamedByPart, WholeGuide
 
 __all__ = [
     "ALSO",
-    "PERSONAL",
     "DimensionsPart",
     "DurationPart",
     "EntriesPart",

@@ -18,14 +18,14 @@ ALSO = "also"
 PERSONAL = ("documents", "pictures", "music", "movies", "desktop", "downloads")
 
 
-def also_guide(wishes: Sequence[str], computer: Computer, finder: Finder) -> Guide:
+def also_guide(texts: Sequence[str], computer: Computer, finder: Finder) -> Guide:
     """A guide with a holding for each folder; ``personal`` is short for the person's usual places that are there.
 
     Raises `ZestyError` for what is no folder of the computer.
     """
     tables = [table_text("guide", [Line("id", ALSO), Line("title", "Named folders"), Line("language", 1)])]
     ids: set[str] = set()
-    for path in _folders(wishes, computer, finder):
+    for path in _folders(texts, computer, finder):
         name = _free_id(path, ids)
         at = _in_a_place(path, computer)
         if at is None:
@@ -34,21 +34,21 @@ def also_guide(wishes: Sequence[str], computer: Computer, finder: Finder) -> Gui
             tables.insert(1, place.replace(f"[{name}]", f"[places.{name}]", 1))
         lines = [Line("id", name), Line("kind", HoldingKind.PERSONAL), Line("at", at), Line("title", str(path))]
         tables.append(table_text("holding", lines, is_item=True))
-    text = "\n".join(tables)
-    return Guide(parse_document(text, WholeGuide, "The guide of named folders"), text)
+    whole = "\n".join(tables)
+    return Guide(parse_document(whole, WholeGuide, "The guide of named folders"), whole)
 
 
-def _folders(wishes: Sequence[str], computer: Computer, finder: Finder) -> Iterator[MachinePath]:
+def _folders(texts: Sequence[str], computer: Computer, finder: Finder) -> Iterator[MachinePath]:
     seen: set[str] = set()
-    for wish in wishes:
-        paths = [computer.place(name) for name in PERSONAL] if wish == "personal" else [_parsed(wish, computer)]
+    for text in texts:
+        paths = [computer.place(name) for name in PERSONAL] if text == "personal" else [_parsed(text, computer)]
         for path in paths:
             found = finder.find(path)
             if found.facts is None or found.facts.kind != "folder":
-                if wish == "personal":
+                if text == "personal":
                     continue
                 raise ZestyError(
-                    f"There is no folder {wish} on {computer.name}.",
+                    f"There is no folder {text} on {computer.name}.",
                     next_step='Name a folder as that computer writes it, or "personal".',
                 )
             if (key := computer.key(found.path)) not in seen:
@@ -56,9 +56,9 @@ def _folders(wishes: Sequence[str], computer: Computer, finder: Finder) -> Itera
                 yield found.path
 
 
-def _parsed(wish: str, computer: Computer) -> MachinePath:
+def _parsed(text: str, computer: Computer) -> MachinePath:
     try:
-        return computer.parse(wish)
+        return computer.parse(text)
     except PathError as error:
         raise ZestyError(error.message, next_step='Name a folder as that computer writes it, or "personal".') from error
 

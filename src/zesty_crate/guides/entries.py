@@ -80,10 +80,10 @@ class NumberedPart(Part):
     """``numbered``: an entry is a sequence of files whose names differ by a number.
 
     Without ``suffix`` the last name of the path has a field for the number (``frame.%04d.png``, ``frame.####.png``), or
-    is that of the ``first`` file (``frame.0001.png``). With ``suffix`` the path is the
-    folder, and names are put together of ``prefix``, the number with ``digits``, and ``suffix``. ``first``, ``step``,
-    and ``last`` or the ``span`` from the first number on, tell which numbers there are: selectors, or whole numbers.
-    Without them every number that is there belongs to it.
+    is that of the ``first`` file (``frame.0001.png``). With ``suffix`` the path is the folder, and names are put
+    together of ``prefix``, the number with ``digits``, and ``suffix``. ``first``, ``step``, and ``last`` or the
+    ``span`` from the first number on, tell which numbers there are: selectors, or whole numbers. Without them every
+    number that is there belongs to it.
     """
 
     prefix: Text | None = None

@@ -123,7 +123,9 @@ def _coverage(report: SurveyReport, crate: Crate, survey: SurveyStore, outside: 
     """What no holding covers is on the old computer and nowhere else."""
     about = "what no holding covers"
     left = [each for each in report.uncovered if each.left]
-    by_choice = f"left by choice: {sum(each.files for each in left):,} files in {len(left):,} folders"
+    little = sum(each.files for each in report.uncovered if not each.is_open and not each.left)
+    by_choice = f"files left by choice: {sum(each.files for each in left):,}"
+    by_choice += f"; in folders of a few small files, which nobody is asked about: {little:,}" if little else ""
     if not report.to_decide:
         return holds(about, f"nothing that is still to be decided; {by_choice}")
     asked = [each for each in list_steps(crate, survey, outside).steps if each.about == "coverage"]

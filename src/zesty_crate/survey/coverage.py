@@ -146,18 +146,18 @@ class _Sum:
         return (*texts, self.is_split, self.files, self.size_bytes, kinds, self.fault)
 
 
-def leave(store: SurveyStore, computer: Computer, wishes: Iterable[str]) -> None:
+def leave(store: SurveyStore, computer: Computer, texts: Iterable[str]) -> None:
     """Write down that folders stay where they are: each as ``FOLDER=REASON``, ``rest`` for all that is undecided.
 
-    Raises `ZestyError` for a wish without a reason, and for a folder of which nothing is uncovered.
+    Raises `ZestyError` for a text without a reason, and for a folder of which nothing is uncovered.
     """
     chosen: list[tuple[str, str]] = []
     store.set_about(_LEFT, chosen)
-    for wish in wishes:
-        folder, _, why = (part.strip() for part in wish.rpartition("="))
+    for text in texts:
+        folder, _, why = (part.strip() for part in text.rpartition("="))
         if not folder or not why:
             raise ZestyError(
-                f"{wish!r} gives no reason to leave a folder.",
+                f"{text!r} gives no reason to leave a folder.",
                 next_step="Write it like 'FOLDER=REASON', with the folder as its computer writes it; or 'rest=REASON'.",
             )
         if folder == "rest":
