@@ -141,6 +141,8 @@ class Look:
             read_catalog(self._store, taker, self._prefetch, document, holding, seen, seen.real, disk, scratch)
         except CatalogError as error:
             self._store.set_not_read(document, error.message)
+            why = f"the catalog that was there already and was kept cannot be read: {error.message}"
+            self.problems.append(Problem(holding.id, "", State.UNCLEAR, document.path, why, chosen=True))
 
     def _follow(self, document: Document, real: Path, sha512: str) -> None:
         """Take the entries that a guide no longer selects, where the catalog is exactly as relinking left it."""

@@ -17,7 +17,8 @@ from ..progress import Tell, silent
 from ..survey import SurveyStore
 from .destinations import Rehomed
 from .model import RelinkReport
-from .relink import STEP, carry_out, require_closed
+from .relink import STEP, carry_out
+from .running import require_closed
 
 _BELOW = (
     "SELECT holding, recorded, state FROM entry WHERE path_key = ?1 OR path_key > ?1 || '/' AND path_key < ?1 || '0'"

@@ -11,7 +11,7 @@ from typing import NamedTuple
 
 from ..catalogs import Catalog, CatalogError, Entry, Proof, base_of, read_changes, syntax_of
 from ..errors import ZestyError, halfway
-from ..guides import Holding, holdings_on, is_running
+from ..guides import Holding, holdings_on
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
 from ..machines import FileFacts, Finder, beside, working_folder
 from ..moving import Replacer
@@ -24,6 +24,7 @@ from .destinations import Destinations, Targets
 from .model import RelinkedCatalog, RelinkReport, Untouched
 from .prefix_changes import prefix_changes
 from .registrations import Registrar, Registrations
+from .running import running
 from .split_paths import PathDecider
 
 _log = logging.getLogger(__name__)
@@ -109,24 +110,6 @@ def _nothing_unpacked(move: Move) -> ZestyError:
         f"This crate was not unpacked on {move.new.name} completely, so there is nothing to relink.",
         next_step="Run zesty unpack first.",
     )
-
-
-def require_closed(move: Move, programs: set[str]) -> None:
-    """Raise `ZestyError` when one of these programs is running."""
-    for fault in running(move, programs).values():
-        raise ZestyError(fault.message, next_step=fault.next_step)
-
-
-def running(move: Move, programs: set[str]) -> dict[str, CatalogError]:
-    """Those of these programs that are running, by their ids, each with what to do."""
-    return {
-        guide.id: CatalogError(
-            f"{guide.title} is running on {move.new.name}, so its catalog must not be changed now.",
-            next_step="Quit it, set running = false in the sheet if needed, and run the command again.",
-        )
-        for guide in (move.guides if move.into is None else ())
-        if guide.id in programs and is_running(guide, move.new_sheet, move.outside)
-    }
 
 
 class _Relinker:
