@@ -130,7 +130,7 @@ def survey_of(**changed: object) -> SurveyReport:
         "holdings": (),
         "problems": (),
         "unregistered": (),
-        "links": (LeavingLink("bellows/list", "C:\\a", "D:\\b"),),
+        "links": (LeavingLink("bellows/list", "C:\\a", "D:\\b", carried=False),),
         "duplicates": None,
         "spot_checks": (),
         "manual_steps": (),

@@ -213,7 +213,7 @@ def test_nothing_is_written_through_a_link_that_leads_out_of_the_computer(trip: 
     (trip.new_home / "Music").symlink_to(elsewhere)
     blocked = trip.plan()
     assert blocked.returncode == 3
-    assert "through a link which leads out of this computer's volumes: 2." in blocked.stdout
+    assert "through a link which leads to nothing on this computer's volumes: 2." in blocked.stdout
     assert trip.unpack().returncode == 3
     assert [*elsewhere.iterdir()] == []
     (trip.new_home / "Music").unlink()
@@ -223,6 +223,27 @@ def test_nothing_is_written_through_a_link_that_leads_out_of_the_computer(trip: 
     for step in (trip.unpack, trip.relink, trip.check):
         assert step().returncode == 0
     assert (trip.root / "shed/Sounds/Lamps/0.wav").exists()
+
+
+@pytest.mark.parametrize("side", ["carried", "there"])
+def test_what_two_presets_are_weighed_by_is_said(trip: Trip, side: str) -> None:
+    """They are compared by what their guide reads of them, and not by all that is in them."""
+    presets = '[[holding]]\nid = "looks"\nkind = "project"\nat = "{app-data}/Lamps/looks"\nsyntax = "lines"\n'
+    entries = '[[holding.entries]]\neach = "sound=(?P<path>.*)"\npath = [{ at = "path" }]\nspelling = "native"\n'
+    trip.guide(SQLITE + presets.replace("/looks", "/*.look") + entries)
+    carried = [f"sound={each}\n" for each in trip.sounds(2)]
+    there = ["sound=/Users/odile/Music/Lamps/0.wav\n", "sound=/Users/odile/Music/Lamps/1.wav\n", "brightness=7\n"]
+    at = trip.new_home / "Library/Application Support/Lamps/a.look"
+    at.parent.mkdir(parents=True)
+    (trip.home / "AppData/Roaming/Lamps/a.look").write_text("".join(carried[: 2 if side == "carried" else 1]))
+    at.write_text("".join(there[: 1 if side == "carried" else 3]))
+    packed(trip)
+    said = " ".join(trip.plan().stdout.split())
+    if side == "carried":
+        assert "Of entries, groups and annotations, the carried one has all that is there, and more." in said
+    else:
+        assert "Of entries, groups and annotations, the one there has all that is carried, and more." in said
+    assert "holds all" not in said
 
 
 def test_a_catalog_that_two_holdings_read_is_weighed_by_both(trip: Trip) -> None:

@@ -56,6 +56,7 @@ class Look:
         self.places: dict[int, Seen] = {}  # of documents by number
         self._kept: list[tuple[Document, Holding, Seen]] = []  # catalogs that were there already
         self._relinked: dict[int, str] = {}  # documents by number, and the digests that relinking left them with
+        self._followed: list[MachinePath] = []
         self._prefetch = Prefetch(move.new, move.outside.disk, scratch, State.MISSING)
 
     def list_files(self) -> None:
@@ -63,6 +64,7 @@ class Look:
         placed = [each for each in self.holdings.values() if not each.part.sweep]
         walk = Walk(self._move.new, self._finder, placed)
         list_files(self._store, walk, self._tell)
+        self._followed = walk.links.tops
         for each in self.holdings.values():
             here = bool(walk.found.get(each.id)) or each.has_several
             self._store.add_holding(holding_row(each, present=here))
@@ -107,7 +109,8 @@ class Look:
 
     def take_entries(self) -> None:
         """Read every catalog that was found, and judge its entries by this computer alone."""
-        judge = Judge(self._move.new, self._finder, list(self.holdings.values()), gone=State.MISSING)
+        holdings = list(self.holdings.values())
+        judge = Judge(self._move.new, self._finder, holdings, State.MISSING, self._followed)
         disk = self._move.outside.disk
         taker = EntryTaker(self._store, self._move.new, self._finder, judge, disk, self._tell)
         for document, holding, seen in self._readable():

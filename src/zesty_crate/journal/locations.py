@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path, PurePosixPath
 
 from ..errors import ZestyError
-from ..machines import Computer, Finder, Seen
+from ..machines import Computer, Finder, Seen, Sight
 from ..paths import MachinePath
 from .model import Location
 
@@ -31,19 +30,20 @@ class Locations:
         folder = path.parent
         known = self._known.get(folder)
         if known is not None:  # files come by folders
-            found = (seen or finder.find(path)).path.parts
-            name = found[-1] if len(found) == len(path.parts) else path.parts[-1]  # in a folder that was made since
+            found = seen or finder.find(path)
+            is_there = found.facts is not None or found.sight is Sight.DENIED
+            name = found.path.parts[-1] if is_there else path.parts[-1]
             return Location(known.volume, f"{known.path}/{name}" if known.path else name)
-        volume = self._computer.volume_of(path)
-        real = finder.destination(path)
-        if volume is None or volume.mount is None or real is None:
+        destination = finder.destination(path)
+        volume = self._computer.volume_of(destination) if destination is not None else None
+        if destination is None or volume is None or volume.mount is None:
             raise ZestyError(
                 f"The volume of {path} is not connected to {self._computer.name}.",
                 next_step="Connect it, or correct its mount in the sheet.",
             )
-        text = str(real)[len(str(volume.mount)) :].strip(os.sep).replace(os.sep, "/")
+        text = "/".join(destination.parts[len(volume.anchor.parts) :])
         location = Location(str(volume.anchor), text)
-        if len(path.parts) > len(volume.anchor.parts) and finder.folder(folder).facts is not None:
+        if len(destination.parts) > len(volume.anchor.parts) and finder.folder(folder).facts is not None:
             if len(self._known) >= _REMEMBERED_FOLDERS:
                 self._known.clear()
             self._known[folder] = Location(location.volume, text.rpartition("/")[0])

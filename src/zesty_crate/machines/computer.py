@@ -102,6 +102,13 @@ class Computer:
             return None
         return volume.mount.joinpath(*path.parts[len(volume.anchor.parts) :])
 
+    def path_of(self, real: Path) -> MachinePath | None:
+        """What this computer calls a place from here; None when it is on none of its volumes."""
+        for volume in self.volumes:  # those with deeper anchors first
+            if volume.mount is not None and real.is_relative_to(volume.mount):
+                return volume.anchor.below(*real.relative_to(volume.mount).parts)
+        return None
+
     def parse(self, text: str) -> MachinePath:
         """Read a native path of this computer."""
         return read_path(text, self.system, Spelling.NATIVE).path

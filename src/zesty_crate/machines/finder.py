@@ -7,13 +7,14 @@ from enum import StrEnum
 from pathlib import Path
 from typing import NamedTuple
 
-from ..paths import Folding, MachinePath, name_key
+from ..paths import Folding, MachinePath, PathError, Spelling, System, name_key, read_path
 from .computer import Computer
 from .disk import Disk
 from .files import DiskError, FileFacts
 from .listing import Contents
 
 _REMEMBERED_NAMES = 50_000
+_MOST_LINKS = 40  # that lead on to one another, as Linux has it
 
 
 class Sight(StrEnum):
@@ -24,10 +25,13 @@ class Sight(StrEnum):
     UNPLUGGED = "unplugged"
     TWINS = "twins"  # several names that this computer takes for one, and none is exactly as written
     DENIED = "denied"
+    ASTRAY = "astray"  # a link leads in circles, or to where nothing is
 
 
 class Seen(NamedTuple):
-    """What was found where a path of a computer points. ``path`` has the names as they really are.
+    """What was found where a path of a computer points.
+
+    ``path`` has the names as they really are, and no link on the way to the last one.
 
     ``folder`` is where its folder is from here; for the anchor of a volume it is the mount itself.
     """
@@ -89,9 +93,14 @@ class Finder:
         self._remembered = 0
         self._listings: dict[Path, _Folder] = {}
         self._folders: dict[MachinePath, Seen] = {}
+        self._following: list[MachinePath] = []
 
     def find(self, path: MachinePath) -> Seen:
-        """Look for ``path``; never raises for what the disk holds or lacks."""
+        """Look for ``path``; never raises for what the disk holds or lacks.
+
+        Links on the way are followed by the rules of this very computer, wherever it is mounted. What is at the end of
+        it is told as it is, though it be a link.
+        """
         volume = self.computer.volume_of(path)
         if volume is None or volume.mount is None:
             return Seen(Sight.UNPLUGGED, path)
@@ -100,15 +109,42 @@ class Finder:
         above = self.folder(path.parent)
         return self._step(above, path.parts[-1]) if above.sight is Sight.THERE else above
 
-    def destination(self, path: MachinePath) -> Path | None:
-        """Where a new file ``path`` goes from here: below folders that are there under their real names."""
+    def follow(self, seen: Seen) -> Seen:
+        """What a link leads to in the end; anything else as it is."""
+        if seen.facts is None or seen.facts.kind != "link":
+            return seen
+        target = self._target_of(seen.path, seen.facts.target)
+        if target is None or seen.path in self._following or len(self._following) == _MOST_LINKS:
+            return _astray(seen)
+        self._following.append(seen.path)
+        try:
+            found = self.follow(self.find(target))
+        finally:
+            self._following.pop()
+        return _astray(seen) if found.sight in (Sight.ABSENT, Sight.ASTRAY) else found
+
+    def links_on_the_way(self, path: MachinePath) -> Iterator[tuple[Seen, Seen]]:
+        """Each link by which ``path`` is reached, itself included, with what it leads to."""
+        for length in range(1, len(path.parts) + 1):
+            seen = self.find(path._replace(parts=path.parts[:length]))
+            if seen.facts is not None and seen.facts.kind == "link":
+                yield seen, self.follow(seen)
+
+    def destination(self, path: MachinePath) -> MachinePath | None:
+        """Where a new file ``path`` goes: below folders that are there, under their real names and past all links.
+
+        None when its volume is not here.
+        """
         seen = self.find(path)
-        if seen.sight is Sight.UNPLUGGED:
+        if seen.sight in (Sight.UNPLUGGED, Sight.ASTRAY):
             return None
         if seen.sight is Sight.THERE or not path.parts:
-            return seen.real
-        above = self.destination(path.parent)
-        return above / path.name if above else None
+            return seen.path
+        above = self.folder(path.parent)
+        if above.sight is Sight.THERE:
+            return above.path.below(path.name)
+        further = self.destination(path.parent)
+        return None if further is None else further.below(path.name)
 
     def note_made(self, folder: MachinePath) -> None:
         """Take notice of a folder that was just made."""
@@ -122,7 +158,7 @@ class Finder:
 
         Links are told and not followed. What may not be read is told as `Sight.DENIED`.
         """
-        seen = self.find(top)
+        seen = self.folder(top)
         if seen.facts is None or seen.facts.kind != "folder":
             return
         pending = [seen]
@@ -137,7 +173,7 @@ class Finder:
 
     def inside(self, folder: MachinePath) -> Iterator[Seen]:
         """What is directly in a folder; nothing when it is none."""
-        seen = self.find(folder)
+        seen = self.folder(folder)
         return self._children(seen) if seen.facts is not None and seen.facts.kind == "folder" else iter(())
 
     def contents(self, folder: Seen) -> Mapping[str, FileFacts | DiskError]:
@@ -168,17 +204,31 @@ class Finder:
             yield _seen(folder.path.below(name), real, facts)
 
     def folder(self, path: MachinePath) -> Seen:
-        """Look for a folder; what was seen is remembered."""
+        """Look for a folder, which a link may lead to; what was seen is remembered."""
         seen = self._folders.get(path)
         if seen is None:
             if len(self._folders) >= _REMEMBERED_NAMES:
                 self._folders.clear()
-            seen = self._folders[path] = self.find(path)
+            seen = self.follow(self.find(path))
+            if not self._following:  # else it may have been given up for the circle that it is in
+                self._folders[path] = seen
         return seen
+
+    def _target_of(self, link: MachinePath, target: str) -> MachinePath | None:
+        """The path that the text of a link means on its computer; None when it means none."""
+        if link.system is System.WINDOWS and target.startswith("/"):  # a driver for NTFS tells it as it is from here
+            return self.computer.path_of(Path(target))
+        try:
+            return read_path(target.removeprefix("\\??\\"), link.system, Spelling.RELATIVE, link.parent).path
+        except PathError:
+            return None
 
     def _anchor(self, path: MachinePath, mount: Path) -> Seen:
         try:
             facts = self._disk.facts(mount)
+            if facts is not None and facts.kind == "link":  # of the technician's, not of this computer
+                mount = mount.resolve()
+                facts = self._disk.facts(mount)
         except DiskError as error:
             return Seen(Sight.DENIED, path, mount, why=str(error), is_anchor=True)
         return Seen(Sight.THERE if facts else Sight.UNPLUGGED, path, mount, facts, is_anchor=True)
@@ -216,14 +266,14 @@ class Finder:
 
     def _read_listing(self, folder: Path, folding: Folding) -> _Folder:
         facts = self._disk.facts(folder)
-        if facts is None or facts.kind not in ("folder", "link"):
+        if facts is None or facts.kind != "folder":
             return _Folder(Contents("", (), ()), folding)
-        try:
-            return _Folder(self._disk.scan(folder), folding)
-        except DiskError:
-            if facts.kind == "link":
-                return _Folder(Contents("", (), ()), folding)  # a link to nowhere, or to a file, holds nothing
-            raise
+        return _Folder(self._disk.scan(folder), folding)
+
+
+def _astray(link: Seen) -> Seen:
+    leads_to = link.facts.target if link.facts is not None else ""
+    return Seen(Sight.ASTRAY, link.path, link.folder, why=f"{link.path} is a link to {leads_to}, which is not there")
 
 
 def _seen(path: MachinePath, folder: Path, facts: FileFacts | DiskError) -> Seen:

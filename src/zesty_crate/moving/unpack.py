@@ -256,9 +256,10 @@ class _Unpacker:
         for placement in self._placements.links():
             if placement.new is None or self._finder.find(placement.new).facts is not None:
                 continue
+            facts = placement.row.facts._replace(target=placement.leads_to)
             folders = list(self._folders(placement.new.parent))
             location = self._locations.at(self._finder, placement.new)
-            self._doer.carry_out(self._step, [*folders, Action(Kind.LINK, location, placement.row.facts)])
+            self._doer.carry_out(self._step, [*folders, Action(Kind.LINK, location, facts)])
             self._counts.links += 1
 
     def _place_folders(self) -> None:

@@ -106,16 +106,14 @@ class Inspector:
         return False
 
     def _leads_out(self, folder: MachinePath) -> bool:
-        """Whether a link on the way to a folder leads out of all volumes: files would land on another computer."""
+        """Whether a link on the way to a folder leads nowhere, or to a volume that is not here."""
         known = self._out.get(folder)
         if known is None:
             seen = self._finder.folder(folder)
-            if seen.facts is None and folder.parts:
+            if seen.sight is Sight.ABSENT and folder.parts:
                 known = self._leads_out(folder.parent)
             else:
-                mounts = [each.mount.resolve() for each in self._new.volumes if each.mount is not None]
-                real = None if seen.real is None else seen.real.resolve()
-                known = real is not None and not any(real.is_relative_to(mount) for mount in mounts)
+                known = seen.sight is Sight.ASTRAY or (seen.sight is Sight.UNPLUGGED and seen.path != folder)
             self._out[folder] = known
         return known
 
@@ -141,7 +139,7 @@ def is_same(placement: Placement, seen: Seen, disk: Disk) -> bool:
     if seen.facts is None or seen.real is None:
         return False
     if placement.carried is None:
-        return seen.facts.kind == "link" and seen.facts.target == placement.row.facts.target
+        return seen.facts.kind == "link" and seen.facts.target == placement.leads_to
     if not seen.facts.is_file or seen.facts.size_bytes != placement.carried.file.facts.size_bytes:
         return False
     return disk.digest(seen.real).sha512 == placement.carried.sha512
@@ -169,8 +167,8 @@ def find_blockers(findings: Findings, names: Names, new: Computer, disk: Disk) -
         ),
         (
             findings.leads_out,
-            "Files that go through a link which leads out of this computer's volumes",
-            "Change the route, or mount what the link leads to and add it to the sheet.",
+            "Files that go through a link which leads to nothing on this computer's volumes",
+            "Change the route, mend the link, or mount what it leads to and add it to the sheet.",
         ),
         (
             findings.not_writable,

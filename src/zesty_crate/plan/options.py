@@ -14,7 +14,7 @@ from .document import PlanFile, load_plan, read_plan
 from .earlier_routes import earlier_decisions, earlier_routes
 from .folding import fold_in
 from .move import Move
-from .propose import propose_routes
+from .propose import link_routes, propose_routes
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +49,8 @@ def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tup
         finder = Finder(move.new, move.outside.disk)
         folded = fold_in(move.survey, move.guides, move.old, move.new, move.new_sheet, finder)
         kept = _first_of(move, kept, folded)
-    return _first_of(move, kept, proposed), kept
+    routes = _first_of(move, kept, proposed)
+    return _first_of(move, routes, link_routes(move.survey, move.old, routes)), kept
 
 
 def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> list[Decision]:

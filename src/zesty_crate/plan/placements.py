@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..machines import Computer
 from ..machines.sqlite_files import database_name
 from ..paths import MachinePath, Route, RouteMap, System
 from ..survey import Carried, FileRow, SurveyStore
+from .link_texts import link_text
 
 _REMEMBERED_FOLDERS = 20_000
 _SHALLOW = 1  # a file at the top of a volume has no folder that is a path
@@ -24,6 +25,7 @@ class Placement:
     old: MachinePath
     new: MachinePath | None
     route: Route | None
+    leads_to: str = ""  # the text of the new link, where it is one
 
 
 class Placements:
@@ -59,10 +61,13 @@ class Placements:
                 yield self._placement(row, None)
 
     def links(self) -> Iterator[Placement]:
-        """Every link of what is carried."""
+        """Every link of what is carried, but for those whose targets themselves go to their place, or to none."""
         for row in self._survey.files(f"kind = 'link' AND {_OWN}"):
             if row.holding not in self._left:
-                yield self._placement(row, None)
+                placement = self._placement(row, None)
+                text = link_text(placement.old, row.facts.target, placement.new, self._routes)
+                if text is not None:
+                    yield replace(placement, leads_to=text)
 
     def _placement(self, row: FileRow, carried: Carried | None) -> Placement:
         """Files come by folders, so each folder is understood once."""

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 from ..guides import Guide, places_on
 from ..machines import Computer, Sheet, Volume
 from ..machines.places import USUAL_PLACES
-from ..paths import MachinePath, Route
+from ..paths import MachinePath, Route, RouteMap
+from ..survey import PastLinks, SurveyStore, followed_links
 
 
 def propose_routes(
@@ -18,6 +20,20 @@ def propose_routes(
     for route in _suggestions(guides, old, old_sheet, new, new_sheet):
         chosen.setdefault(old.key(route.old), route)
     return list(chosen.values())
+
+
+def link_routes(survey: SurveyStore, old: Computer, routes: Sequence[Route]) -> Iterator[Route]:
+    """For what links lead to: it goes where the links would be, unless it has a route or its drive travels."""
+    past = PastLinks(survey, old)
+    for route in routes:
+        if (true := past.of(route.old)) != route.old and not old.travels(true):
+            yield replace(route, old=true, why=f"where {route.old} leads by a link; {route.why}")
+    places = RouteMap(routes, old.rules_for)
+    for link in followed_links(survey):
+        target = old.parse(link.leads_to)
+        new = places.translate(past.of(old.parse(link.at))) or places.translate(old.parse(link.at))
+        if new is not None and places.translate(target) is None and not old.travels(target):
+            yield Route(target, new, f"where the link {link.at} leads")
 
 
 def _suggestions(

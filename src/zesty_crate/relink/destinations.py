@@ -9,7 +9,7 @@ from typing import Protocol
 from ..catalogs import Entry
 from ..machines import Computer
 from ..paths import Folding, MachinePath, PathError, Route, RouteMap, read_path, seems_several
-from ..survey import SurveyStore
+from ..survey import PastLinks, SurveyStore
 from .evidence import Evidence
 
 
@@ -64,12 +64,13 @@ class Targets:
         self._new = new
         self._routes = routes
         self._parted = {old.key(route.old.parent) for route in routes}
+        self._past = PastLinks(survey, old)
         self.in_place = False
 
     def going_along(self, folder: MachinePath) -> Container[str]:
         """All in a folder that no route parts; where the new volume compares names otherwise, only true names."""
         key, goes_to = self._old.key(folder), self._routes.translate(folder)
-        if goes_to is None or key in self._parted:
+        if goes_to is None or key in self._parted or self._past.of(folder) != folder:
             return ()
         old, new = self._old.rules_for(folder).folding, self._new.rules_for(goes_to).folding
         if old in (new, Folding.EXACT):
@@ -97,10 +98,11 @@ class Targets:
             old = read_path(entry.recorded, self._old.system, entry.spelling, entry.base, self._old.variables).path
         except PathError:
             return Target(None, None)
-        wanted = self._routes.translate(old)
+        true_old = self._past.of(old)
+        wanted = self._routes.translate(true_old) or self._routes.translate(old)
         if wanted is None:
             return Target(old, None)
-        carried = self._survey.carried_as(self._old.key(old))
+        carried = self._survey.carried_as(self._old.key(true_old))
         if carried is None:
             return Target(None, None) if seems_several(entry.recorded, self._old.system) else Target(old, wanted)
         true = self._routes.translate(self._old.parse(carried[0]))

@@ -5,6 +5,7 @@ from .coverage import Uncovered, leave, uncovered_in
 from .details import HoldingDetails, details_of
 from .documents import Registry
 from .entries import EntryTaker
+from .followed_links import PastLinks, followed_links
 from .judge import Judge, Judgement, beside_pattern
 from .links import note_unregistered
 from .model import (
@@ -47,6 +48,7 @@ __all__ = [
     "HoldingRow",
     "Judge",
     "Judgement",
+    "PastLinks",
     "Prefetch",
     "Problem",
     "ProgramReport",
@@ -72,6 +74,7 @@ __all__ = [
     "entry_row",
     "file_to_open",
     "first_file_of",
+    "followed_links",
     "holding_reports",
     "holding_row",
     "index_entries",

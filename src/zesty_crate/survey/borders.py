@@ -78,7 +78,5 @@ def _foreign(computer: Computer, mounts: Collection[Path]) -> Iterator[MachinePa
     for mount in mounts:
         if mount in own or (home is not None and home.is_relative_to(mount)):
             continue
-        for volume in computer.volumes:  # those with deeper anchors first
-            if volume.mount is not None and mount.is_relative_to(volume.mount):
-                yield volume.anchor.below(*mount.relative_to(volume.mount).parts)
-                break
+        if (path := computer.path_of(mount)) is not None:
+            yield path

@@ -57,6 +57,12 @@ class Coverage:
         self._store = store
         self._split = _split_places(computer)
         self.candidates = Candidates()
+        self._left_out: list[str] = []
+
+    def leave_out(self, path: MachinePath) -> None:
+        """A folder turned out to be somebody's after all, with all below it."""
+        self._left_out.append(self._computer.key(path))
+        self.candidates.leave_out(path)
 
     def note_faulty(self, path: MachinePath, fault: str) -> None:
         """A folder in nobody's place that cannot be listed."""
@@ -88,6 +94,8 @@ class Coverage:
         sums: dict[str, _Sum] = {}
         outside = self._outside_by_folder()
         for path, key, files, size, kinds, fault in self._store.uncovered_as_noted():
+            if any(key == each or key.startswith(each + "/") for each in self._left_out):
+                continue
             top, kept = self._cut(key, is_fault=bool(fault))
             entry = sums.get(kept + fault)
             if entry is None:

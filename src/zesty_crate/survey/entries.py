@@ -15,7 +15,7 @@ from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry, 
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder
 from ..machines.moments import SAME_MOMENT_NS
-from ..machines.texts import restored
+from ..machines.texts import restored, stored
 from ..paths import (
     Folding,
     MachinePath,
@@ -104,11 +104,22 @@ class EntryTaker:
             judged = self._said_of(holding, judged)
             if judged.state is self._judge.gone and seems_several(restored(path), self._computer.system):
                 judged = replace(judged, state=State.UNCLEAR, why=f"{restored(path)!r} looks like several paths")
+            self._note_true_key(row, judged)
             if judged.state is not State.FOUND:
                 database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (judged.state, judged.why, row))
             if number % _TELL_EVERY == 0:
                 self._tell(Progress("judging entries", number))
         self._store.flush()
+
+    def _note_true_key(self, row: int, judged: Judgement) -> None:
+        """An entry that leads through a link means the file that the link leads to."""
+        if judged.seen is None or judged.seen.facts is None or judged.path is None:
+            return
+        key = self._computer.key(judged.seen.path)
+        if key != self._computer.key(judged.path):
+            run = self._store.database.execute
+            run("UPDATE entry SET path_key = ? WHERE rowid = ?", (stored(key), row))
+            run("DELETE FROM unnamed WHERE file IN (SELECT id FROM file WHERE key = ?)", (stored(key),))
 
     def _said_of(self, holding: str, judged: Judgement) -> Judgement:
         """Nothing is called outside where the guide has no folders of its own, as those of open formats."""
@@ -202,7 +213,11 @@ class EntryTaker:
         found = self._said_of(holding, found)
         for each in found.files:
             self._store.add_belonging(holding, key, self._computer.key(each.path))
-        text, path_key = ("", "") if found.path is None else (str(found.path), self._computer.key(found.path))
+        if found.path is None:
+            return "", "", found.state, found.why
+        is_single = found.seen is not None and found.seen.facts is not None and entry.known.numbered is None
+        path_key = self._computer.key(found.seen.path if found.seen is not None and is_single else found.path)
+        text = str(found.path)
         return text, path_key, found.state, found.why
 
     def _place(self, entry: Entry) -> tuple[str, str]:

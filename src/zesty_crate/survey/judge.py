@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 
 from ..catalogs import Entry, Known, Numbered
@@ -34,14 +34,24 @@ class Judgement:
 class Judge:
     """Judges entries on one computer; ``gone`` is the state of an entry whose file is not there."""
 
-    def __init__(self, computer: Computer, finder: Finder, holdings: Sequence[Holding], gone: State) -> None:
+    def __init__(
+        self,
+        computer: Computer,
+        finder: Finder,
+        holdings: Sequence[Holding],
+        gone: State,
+        followed: Collection[MachinePath] = (),
+    ) -> None:
+        """``followed`` are the folders outside all holdings to which links in one of them lead."""
         self._computer = computer
         self._finder = finder
         places = [h.at for h in holdings if h.at is not None and not h.has_several]
-        self._owned = [computer.key(place) for place in places]
+        self._owned = [computer.key(finder.folder(place).path) for place in places]
+        self._owned += [computer.key(top) for top in followed]
         several = [h.at for h in holdings if h.at is not None and h.has_several]
         self._named = [
-            (computer.key(at.parent) + "/", name_pattern(at.name, computer.rules_for(at).folding)) for at in several
+            (computer.key(finder.folder(at.parent).path) + "/", name_pattern(at.name, computer.rules_for(at).folding))
+            for at in several
         ]
         self._with_folders = {h.guide.id for h in holdings if h.at is not None and not h.part.entries}
         self.gone = gone
@@ -65,7 +75,7 @@ class Judge:
         """The state of an entry whose path is known."""
         if known.numbered:
             return self._judge_numbered(path, known.numbered)
-        seen = self._finder.find(path)
+        seen = self._finder.follow(self._finder.find(path))
         if fault := self._fault(seen):
             return Judgement(*fault, path, seen)
         if seen.facts and seen.facts.kind == ("file" if known.folder else "folder"):
@@ -94,7 +104,7 @@ class Judge:
 
     def _judge_numbered(self, path: MachinePath, numbered: Numbered) -> Judgement:
         """A sequence is found when each of its files is; one of no fixed numbers when there is any."""
-        folder = self._finder.find(path if numbered.in_folder else path.parent)
+        folder = self._finder.folder(path if numbered.in_folder else path.parent)
         if fault := self._fault(folder):
             return Judgement(*fault, path, folder)
         there = {each.path.name: each for each in self._finder.inside(folder.path) if _is_file(each)}
@@ -114,6 +124,8 @@ class Judge:
     def _fault(self, seen: Seen) -> tuple[State, str] | None:
         if seen.sight is Sight.UNPLUGGED:
             return State.UNPLUGGED, f"the volume {self._computer.anchor_of(seen.path)} is not connected"
+        if seen.sight is Sight.ASTRAY:
+            return self.gone, seen.why
         if seen.sight is Sight.ABSENT or (seen.facts is None and seen.sight is Sight.THERE):
             return self.gone, "no file is there"
         if seen.sight is Sight.DENIED:

@@ -6,18 +6,29 @@ from collections.abc import Iterator, Sequence
 
 from ..guides import Holding
 from ..machines import Computer, Finder
-from ..machines.texts import restored
-from ..paths import MachinePath, PathError, Spelling, read_path
+from ..machines.texts import restored, stored
 from .judge import Judge
+from .rows import new_file
 from .store import SurveyStore
 
 
-def leaving_links(store: SurveyStore, computer: Computer, judge: Judge) -> Iterator[tuple[str, str, str]]:
-    """Each link whose target is in no holding: its holding, where it is, and where it leads."""
-    for row in store.files("kind = 'link' AND role = 'own'"):
-        target = _target_of(computer.parse(row.path), row.facts.target)
-        if target is None or not judge.owns(target):
-            yield row.holding, row.path, row.facts.target
+def leaving_links(
+    store: SurveyStore, computer: Computer, finder: Finder, judge: Judge
+) -> Iterator[tuple[str, str, str, str]]:
+    """Each link whose target is in no holding: its holding, where it is, where it leads, and the key of that.
+
+    A file to which one leads is noted as outside media, so that it can be carried if that is asked for.
+    """
+    for row in [*store.files("kind = 'link' AND role = 'own'")]:
+        target = finder.follow(finder.find(computer.parse(row.path)))
+        if target.facts is not None and judge.owns(target.path):
+            continue
+        key = computer.key(target.path)
+        yield row.holding, row.path, row.facts.target, key
+        is_known = store.count("SELECT EXISTS (SELECT 1 FROM file WHERE key = ?)", (stored(key),))
+        if target.facts is not None and target.facts.is_file and not is_known:
+            store.add_file(new_file(row.holding, "outside", str(target.path), key, target.facts))
+            store.flush()
 
 
 def note_unregistered(store: SurveyStore, computer: Computer, finder: Finder, holdings: Sequence[Holding]) -> None:
@@ -35,10 +46,3 @@ def note_unregistered(store: SurveyStore, computer: Computer, finder: Finder, ho
             folder = seen.facts is not None and seen.facts.kind == "folder"
             if folder and key not in keys and not any(each.startswith(key + "/") for each in keys):
                 store.add_unregistered(holding.id, str(seen.path))
-
-
-def _target_of(link: MachinePath, target: str) -> MachinePath | None:
-    try:
-        return read_path(target, link.system, Spelling.RELATIVE, link.parent).path
-    except PathError:
-        return None

@@ -115,13 +115,20 @@ class Listing:
 
     def folders(self, owners: Sequence[Owner | None]) -> list[tuple[Seen, Owner | None]]:
         """The folders in this one, with whose they are."""
-        if "folder" not in self._kinds:
+        return self._of_kind("folder", owners)
+
+    def links(self, owners: Sequence[Owner | None]) -> list[tuple[Seen, Owner]]:
+        """The links in this folder that are somebody's."""
+        return [(link, owner) for link, owner in self._of_kind("link", owners) if owner is not None]
+
+    def _of_kind(self, kind: str, owners: Sequence[Owner | None]) -> list[tuple[Seen, Owner | None]]:
+        if kind not in self._kinds:
             return []
         everything = zip(self.contents.items(), owners, strict=True)
         return [
             (self.seen(name, facts), owner)
             for (name, facts), owner in everything
-            if isinstance(facts, FileFacts) and facts.kind == "folder"
+            if isinstance(facts, FileFacts) and facts.kind == kind
         ]
 
     def rows(self, owners: Sequence[Owner | None]) -> list[NewFile]:

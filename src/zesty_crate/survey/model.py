@@ -116,11 +116,12 @@ class DuplicateSet:
 
 @dataclass(frozen=True, slots=True)
 class LeavingLink:
-    """A link that leads out of all that is carried."""
+    """A link that leads out of all holdings; ``carried`` when its target is carried all the same, as outside media."""
 
     holding: str
     at: str
     leads_to: str
+    carried: bool
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 10
+FORMAT = 11
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;

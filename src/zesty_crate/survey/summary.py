@@ -47,7 +47,10 @@ def summarize(store: SurveyStore) -> SurveyReport:
         holdings=tuple(holding_reports(store)),
         problems=_problems(store),
         unregistered=unregistered_in(store),
-        links=tuple(LeavingLink(*each) for each in store.about("links")),
+        links=tuple(
+            LeavingLink(holding, at, leads_to, carried=store.carried_as(key) is not None)
+            for holding, at, leads_to, key in store.about("links")
+        ),
         duplicates=_duplicates(store) if store.about("duplicates") else None,
         spot_checks=_spot_checks(store),
         manual_steps=tuple(ManualStep(**each) for each in store.about("manual-steps")),

@@ -16,6 +16,7 @@ from ..machines import Computer, FileFacts, Finder, Outside, Seen, Sheet, Sight,
 from ..machines.places import USUAL_PLACES
 from ..machines.sheet import VolumePart
 from ..machines.texts import stored
+from ..paths import MachinePath
 from ..progress import Tell, silent
 from ..version import __version__
 from .coverage import Coverage
@@ -103,6 +104,7 @@ class _Taker:
         self._warnings: list[str] = []
         self._present: list[Holding] = []
         self._documents: list[FoundDocument] = []
+        self._followed: list[MachinePath] = []
         self._coverage = Coverage(self._computer, store) if options.coverage else None
         self._prefetch = Prefetch(self._computer, outside.disk, scratch, (options or SurveyOptions()).gone)
 
@@ -136,6 +138,8 @@ class _Taker:
         mounts = self._outside.disk.mount_points() if self._sheet.is_here else ()
         walk = Walk(self._computer, self._finder, self._holdings, self._coverage, [*mounts, *self._options.aside])
         list_files(self._store, walk, self._tell)
+        self._followed = walk.links.tops
+        self._store.set_about("followed-links", [astuple(each) for each in walk.links.found])
         self._store.set_about("system-folders", walk.borders.system)
         self._store.set_about("mounts", walk.borders.mounts)
         for holding in self._holdings:
@@ -156,7 +160,7 @@ class _Taker:
 
     def take_catalogs(self, scratch: Path) -> None:
         """Read every catalog that was found, and judge its entries."""
-        judge = Judge(self._computer, self._finder, self._present, gone=self._options.gone)
+        judge = Judge(self._computer, self._finder, self._present, self._options.gone, self._followed)
         disk = self._outside.disk
         taker = EntryTaker(self._store, self._computer, self._finder, judge, disk, self._tell)
         self._store.index("file_by_key")
@@ -171,6 +175,8 @@ class _Taker:
                 # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
                 self._store.set_not_read(document, error.message.replace(str(found.seen.real), found.path))
         taker.judge()
+        leaving = [*leaving_links(self._store, self._computer, self._finder, judge)]
+        self._store.set_about("links", [list(each) for each in leaving])
         index_entries(self._store)
         settle_verdicts(self._store)
         if self._coverage is not None:
@@ -178,8 +184,6 @@ class _Taker:
             documents = documents_among(self._coverage.candidates, self._finder, disk, self._tell)
             self._store.set_about("uncovered-documents", [astuple(each) for each in documents])
             self._store.set_about("not-searched", self._coverage.candidates.passed)
-        leaving = leaving_links(self._store, self._computer, judge)
-        self._store.set_about("links", [list(each) for each in leaving])
 
     def look_closer(self) -> None:
         """What takes another look at what was found: registrations, duplicates, spot checks."""

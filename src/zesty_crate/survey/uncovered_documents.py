@@ -49,6 +49,11 @@ class Candidates:
         self._of_ending[ending] += 1
         self.noted.append((folder, name))
 
+    def leave_out(self, top: MachinePath) -> None:
+        """Forget those in a folder and below it."""
+        length = len(top.parts)
+        self.noted = [each for each in self.noted if each[0]._replace(parts=each[0].parts[:length]) != top]
+
 
 def documents_among(candidates: Candidates, finder: Finder, disk: Disk, tell: Tell) -> tuple[UncoveredDocument, ...]:
     """Those candidates that record paths to files which exist, the most first. Only their beginnings are read."""

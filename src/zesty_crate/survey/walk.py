@@ -14,6 +14,7 @@ from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight
 from ..paths import Folding, MachinePath
 from .borders import Borders, borders_of
 from .coverage import Coverage
+from .followed_links import FollowedLinks
 from .listing import NO_FACTS, ODD, Listing, Owner, Sought, Sweeps, name_pattern
 from .rows import NewFile, new_file
 
@@ -43,6 +44,7 @@ class Walk:
         self._wanted = Sought()
         self._tops: list[MachinePath] = []
         self.borders = Borders()
+        self.links = FollowedLinks(computer, finder)
         self._sweeps: dict[Folding, Sweeps] = {}
         self._at_one_place: list[tuple[str, str]] = []  # a holding, and the first one at its place
         self.found: dict[str, list[Seen]] = {holding.id: [] for holding in holdings}
@@ -57,21 +59,30 @@ class Walk:
     def rows(self) -> Iterator[list[NewFile]]:
         """Everything that belongs to a holding, folder by folder, outer ones before what they hold."""
         for top in self._outermost():
-            seen = self._finder.find(top)
-            owner = self._wanted.at.get(self._computer.key(seen.path))
-            if seen.sight is Sight.DENIED and owner is not None:
-                self.found[owner.holding.id].append(seen)
-                yield [self._row(owner, seen.path, None, seen.why)]
-            elif seen.sight is Sight.DENIED and self._coverage is not None:
-                self._coverage.note_faulty(seen.path, seen.why)
-            elif seen.facts is not None:
-                if owner is not None:
-                    self.found[owner.holding.id].append(seen)
-                    yield [self._row(owner, seen.path, seen.facts)]
-                if seen.facts.kind == "folder":
-                    yield from self._folder(seen, owner)
+            yield from self._below(self._finder.folder(top))
+        for owner, target in self.links.to_follow(self._wanted.at):
+            if self._coverage is not None:
+                self._coverage.leave_out(target.path)
+            if target.facts is not None:
+                yield [self._row(owner, target.path, target.facts)]
+            yield from self._folder(target, owner)
         for other, first in self._at_one_place:
             self.found[other] += self.found[first]
+
+    def _below(self, seen: Seen) -> Iterator[list[NewFile]]:
+        """What is at one of the tops, and below it."""
+        owner = self._wanted.at.get(self._computer.key(seen.path))
+        if seen.sight is Sight.DENIED and owner is not None:
+            self.found[owner.holding.id].append(seen)
+            yield [self._row(owner, seen.path, None, seen.why)]
+        elif seen.sight is Sight.DENIED and self._coverage is not None:
+            self._coverage.note_faulty(seen.path, seen.why)
+        elif seen.facts is not None:
+            if owner is not None:
+                self.found[owner.holding.id].append(seen)
+                yield [self._row(owner, seen.path, seen.facts)]
+            if seen.facts.kind == "folder":
+                yield from self._folder(seen, owner)
 
     def _volumes(self) -> list[MachinePath]:
         """Every volume that is here, the one with the home first."""
@@ -85,15 +96,16 @@ class Walk:
             self._wanted.anywhere += [(pattern, owner) for pattern in holding.part.sweep]
         if holding.at is None:
             return
+        self.links.note_on_the_way(holding.at.parent if is_pattern(holding.at.name) else holding.at)
         if is_pattern(holding.at.name):
-            folder = self._finder.find(holding.at.parent).path
+            folder = self._finder.folder(holding.at.parent).path
             folding = self._computer.rules_for(folder).folding
             pattern = name_pattern(holding.at.name, folding)
             owner = Owner.of(holding)
             self._wanted.named.setdefault(self._computer.key(folder), []).append((pattern, owner))
             self._tops.append(holding.at.parent)
         else:
-            at = self._finder.find(holding.at).path
+            at = self._finder.folder(holding.at).path
             factory = FactoryPatterns(holding, at, self._computer) if holding.part.factory else None
             key = self._computer.key(at)
             first = self._wanted.at.setdefault(key, Owner.of(holding, factory)).holding
@@ -104,7 +116,7 @@ class Walk:
 
     def _outermost(self) -> list[MachinePath]:
         """The tops to which no other one leads."""
-        keys = {self._computer.key(self._finder.find(top).path): top for top in reversed(self._tops)}
+        keys = {self._computer.key(self._finder.folder(top).path): top for top in reversed(self._tops)}
         return [top for key, top in reversed(keys.items()) if not any(self.borders.leads(other, key) for other in keys)]
 
     def _folder(self, top: Seen, owner: Owner | None) -> Iterator[list[NewFile]]:
@@ -126,6 +138,8 @@ class Walk:
                 owners = [self._owner_of(listing, sweeps, name, key, facts) for (name, facts), key in everything]
             if rows := listing.rows(owners):
                 yield rows
+            for link, whose in listing.links(owners):
+                self.links.note(whose, link)
             if self._coverage is not None and listing.owner is None:
                 placed = any(each is not None and not each.holding.part.sweep for each in owners)
                 self._coverage.note(folder.path, contents, [each is not None for each in owners], is_split=placed)

@@ -60,7 +60,7 @@ def _volumes(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[Request
 
 
 def _links(report: SurveyReport) -> Iterator[RequestedStep]:
-    for each in report.links:
+    for each in (link for link in report.links if not link.carried):
         do = f"Create the link {each.at} again if it is needed: it leads to {each.leads_to}, which was not carried."
         yield RequestedStep("after-unpack", "link", do, _SOURCE)
 

@@ -1,0 +1,115 @@
+"""Links: what a customer sees behind one is carried, placed, found again, and never mistaken for something else."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+import pytest
+
+from conftest import Zesty
+from support.trip import SQLITE, Trip, document
+
+pytestmark = pytest.mark.skipif(os.name == "nt", reason="links as another system has them")
+SECOND_DISK = '[[volume]]\nanchor = "D:"\nmount = "spools"\n'
+
+
+@pytest.fixture
+def trip(tmp_path: Path, zesty: Zesty) -> Trip:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE)
+    trip.database(trip.sounds(3))
+    return trip
+
+
+def moved_to(trip: Trip, folder: Path, text: str) -> None:
+    """Have the library on another disk, with a link in its place."""
+    library = trip.home / "Music/Lamps"
+    folder.parent.mkdir(parents=True, exist_ok=True)
+    library.rename(folder)
+    library.symlink_to(text)
+
+
+@pytest.mark.parametrize("where", ["library", "on the way"])
+def test_a_library_behind_a_link_is_carried_to_the_place_of_the_link(trip: Trip, where: str) -> None:
+    trip.old.write_text(trip.old.read_text() + SECOND_DISK)
+    if where == "library":
+        moved_to(trip, trip.root / "spools/Lamps", "D:\\Lamps")
+    else:
+        (trip.root / "spools").mkdir()
+        (trip.home / "Music").rename(trip.root / "spools/Media")
+        (trip.home / "Music").symlink_to("D:\\Media")
+    survey = document(trip.survey("--json"))
+    assert survey["totals"]["found"] == 3
+    assert survey["uncovered"] == []
+    check = trip.moved()
+    assert check.returncode == 0, check.stdout
+    assert (trip.new_home / "Music/Lamps/2.wav").read_bytes() == b"2.wav"
+    assert trip.new_paths()[2] == "/Users/odile/Music/Lamps/2.wav"
+
+
+def test_a_technician_may_have_the_content_at_its_own_place_with_the_link_made_again(trip: Trip) -> None:
+    trip.old.write_text(trip.old.read_text() + SECOND_DISK)
+    folder = trip.home / "Music/Lamps/Storms"
+    folder.symlink_to("D:\\Storms")
+    storms = trip.root / "spools/Storms"
+    storms.mkdir(parents=True)
+    (storms / "a.wav").write_bytes(b"a")
+    (storms / "round").symlink_to("D:\\Storms")
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    trip.execute(at, "INSERT INTO sound (path) VALUES ('C:\\Users\\Odile\\Music\\Lamps\\Storms\\a.wav')")
+    assert document(trip.survey("--json"))["totals"]["found"] == 4
+    trip.pack()
+    assert trip.plan("--route", "D:\\Storms=/Users/Shared/Storms").returncode == 0
+    assert trip.arrived().returncode == 0
+    assert (trip.root / "shed/Users/Shared/Storms/a.wav").read_bytes() == b"a"
+    assert (trip.new_home / "Music/Lamps/Storms").readlink() == Path("/Users/Shared/Storms")
+    assert trip.undo().returncode == 0
+    assert not (trip.new_home / "Music").exists()
+
+
+@pytest.mark.parametrize("asked", [True, False])
+def test_a_file_behind_a_link_is_outside_and_carried_when_asked(trip: Trip, *, asked: bool) -> None:
+    elsewhere = trip.home / "Elsewhere"
+    elsewhere.mkdir()
+    link = trip.home / "Music/Lamps/1.wav"
+    link.rename(elsewhere / "1.wav")
+    link.symlink_to("../../Elsewhere/1.wav")
+    survey = trip.survey("--json")
+    assert document(survey)["totals"]["outside"] == 1
+    trip.pack(*["--outside"] * asked)
+    check = trip.arrived()
+    assert check.returncode == (0 if asked else 1), check.stdout
+    assert document(trip.check("--json"))["totals"]["missing"] == (0 if asked else 1)
+    assert "it was carried" not in check.stdout
+    assert (trip.new_home / "Elsewhere/1.wav").exists() == asked
+    assert ("Create the link" in trip.run("todo", trip.crate).stdout) != asked
+
+
+def test_a_link_to_nothing_is_no_file(trip: Trip) -> None:
+    link = trip.home / "Music/Lamps/1.wav"
+    link.unlink()
+    link.symlink_to("1.wav")
+    survey = trip.survey()
+    assert "1 missing-before" in survey.stdout or document(trip.survey_again("--json"))["totals"]["missing-before"] == 1
+
+
+def test_absolute_links_of_a_mounted_computer_lead_within_it(trip: Trip, tmp_path: Path) -> None:
+    """The new computer's own folder is a link to a path that exists on this computer, too."""
+    bench = tmp_path / "shed/Users/odile/Music"
+    bench.mkdir()
+    (tmp_path / "shed" / str(tmp_path).lstrip("/")).mkdir(parents=True)
+    own = tmp_path / "own"
+    own.mkdir()
+    (bench / "Lamps").symlink_to(str(own))
+    for step in (trip.survey, trip.pack):
+        assert step().returncode == 0
+    blocked = trip.plan()
+    assert blocked.returncode == 3
+    assert "through a link which leads to nothing" in blocked.stdout
+    (tmp_path / "shed" / str(own).lstrip("/")).mkdir()
+    assert trip.arrived().returncode == 0
+    assert [*own.iterdir()] == []
+    assert (tmp_path / "shed" / str(own).lstrip("/") / "0.wav").exists()
+    assert trip.undo().returncode == 0
+    assert [*own.iterdir()] == []
