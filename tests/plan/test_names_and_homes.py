@@ -68,7 +68,7 @@ def test_a_name_that_a_person_gave_is_kept(odd: Barn) -> None:
     with odd.opened() as move:
         make_plan(move)
         text = carried_plan.read_text(encoding="utf-8")
-        carried_plan.write_text(text.replace("take 1~(3f).wav", "take one.wav"), encoding="utf-8")
+        carried_plan.write_text(text.replace("take 1~(3f).wav", "take one.wav", 1), encoding="utf-8")
     _, states = carried_out(odd)
     assert (odd.root / NEW_HOME / "Music/take one.wav").exists()
     assert states["found"] == len(ODD)

@@ -186,5 +186,5 @@ class Look:
         return seen
 
     def _place(self, old: MachinePath, holding: Holding, choice: Choice | None) -> MachinePath | None:
-        aside = holding.has_several or choice is Choice.BOTH
+        aside = holding.has_several or choice is Choice.BOTH or self._move.old.travels(old)
         return self._arrangement.routes.translate(old) if aside else holding.at

@@ -28,6 +28,7 @@ def show_plan(report: PlanReport, terminal: Terminal) -> None:
         terminal.say(f"    {count(planned.files, 'file')}; reason: {planned.route.why or 'set in the plan'}")
     terminal.say()
     _show_differences(report, terminal)
+    _show_same_paths(report, terminal)
     _show_programs(report, terminal)
     _show_installer_content(report, terminal)
     _show_baseline(report, terminal)
@@ -57,6 +58,25 @@ def _show_differences(report: PlanReport, terminal: Terminal) -> None:
             done.setdefault(each.done, []).append(each.what)
     for what, names in done.items():
         terminal.say(f"  {', '.join(names)}: {what}.")
+    terminal.say()
+
+
+def _show_same_paths(report: PlanReport, terminal: Terminal) -> None:
+    """What a person may do so that fewer recorded paths have to be changed."""
+    if not report.same_paths:
+        return
+    terminal.heading("With the old paths kept, there is less to relink. If you like:")
+    for each in report.same_paths:
+        terminal.say(f"  {each.do}")
+        gain = (
+            f"    {count(each.entries, 'entry', 'entries')} would keep {'its' if each.entries == 1 else 'their'} paths."
+        )
+        if each.option:
+            terminal.say(f"{gain} Plan again with --route '{each.option}'.")
+        elif each.ticked:
+            terminal.say(f"{gain} It is ticked off, but {report.to_computer} does not show it: correct its sheet.")
+        else:
+            terminal.say(f"{gain} Then correct the sheet of {report.to_computer}, and plan again.")
     terminal.say()
 
 

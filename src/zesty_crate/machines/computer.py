@@ -42,6 +42,17 @@ class Volume:
     label: str
     mount: Path | None
     travels: bool = False
+    serial: str = ""
+    uuid: str = ""
+
+    def is_same_as(self, other: Volume) -> bool:
+        """Whether two computers mean one volume: by its UUID or serial where both know one, else by its label."""
+        if self.uuid and other.uuid:
+            return self.uuid.lower() == other.uuid.lower()
+        if self.serial and other.serial:  # Windows shows the second half of what is on the disk
+            mine, theirs = (each.replace("-", "").lower()[-8:] for each in (self.serial, other.serial))
+            return mine == theirs
+        return bool(self.label) and self.label.casefold() == other.label.casefold()
 
 
 class Computer:
@@ -65,6 +76,11 @@ class Computer:
     def volume_of(self, path: MachinePath) -> Volume | None:
         """The volume that holds ``path`` (the one with the deepest anchor), or None when it has no such volume."""
         return next((volume for volume in self.volumes if _holds(volume, path)), None)
+
+    def same_volume(self, volume: Volume) -> Volume | None:
+        """The one volume of this computer that is a ``volume`` of another one, under whatever letter."""
+        same = [each for each in self.volumes if each.is_same_as(volume)]
+        return same[0] if len(same) == 1 else None
 
     def anchor_of(self, path: MachinePath) -> str:
         """The volume of ``path`` for people, without a separator at its end."""
@@ -165,7 +181,7 @@ def computer_of(sheet: Sheet) -> Computer:
             ) from error
         rules = FORMATS[each.format or USUAL_FORMAT[system]]
         mount = None if each.mount is None else sheet.folder / each.mount
-        volumes.append(Volume(anchor, rules, each.label, mount, each.travels))
+        volumes.append(Volume(anchor, rules, each.label, mount, each.travels, each.serial, each.uuid))
     return Computer(part.computer.name, system, part.computer.user, volumes, part.places)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
 from ..documents import Line, parse_document, table_text
@@ -40,19 +41,30 @@ _OLD_WINDOWS_PLACES = {
 
 
 def read_sheet(path: Path, disk: Disk) -> Sheet:
-    """The sheet at ``path``; for ``this-computer``, one that is made now. Raises what `load_sheet` raises."""
-    return load_sheet(path, disk) if str(path) != THIS_COMPUTER else this_computer(Host(), Path.cwd())
+    """The sheet at ``path``; for ``this-computer``, one that is made now. Raises what `load_sheet` raises.
+
+    One that was made on this very machine describes what is here, whenever it was made.
+    """
+    host = Host()
+    if str(path) == THIS_COMPUTER:
+        return this_computer(host, Path.cwd())
+    sheet = load_sheet(path, disk)
+    machine = sheet.part.computer.machine
+    return replace(sheet, is_here=bool(machine) and machine == host.machine())
 
 
 def this_computer(host: Host, folder: Path) -> Sheet:
     """The sheet of the computer that the program runs on. ``folder`` is used as the folder of a sheet file."""
     system = host.system()
-    tables = [table_text("computer", [Line("name", host.name()), Line("system", system), Line("user", host.user())])]
+    computer = [Line("name", host.name()), Line("system", system), Line("user", host.user())]
+    computer += [Line("machine", machine)] if (machine := host.machine()) else []
+    tables = [table_text("computer", computer)]
     for volume in host.volumes():
         anchor = volume.anchor.rstrip("\\") if system is System.WINDOWS else volume.anchor
         known = format_named(volume.format)
         rows = [Line("anchor", anchor), Line("mount", volume.anchor)]
-        rows += [Line("label", volume.label)] if volume.label else []
+        known_by = (("label", volume.label), ("serial", volume.serial), ("uuid", volume.uuid))
+        rows += [Line(name, text) for name, text in known_by if text]
         rows += [Line("format", known)] if known in FORMATS else []
         rows += _room_lines(volume.room)
         tables.append(table_text("volume", rows, is_item=True))

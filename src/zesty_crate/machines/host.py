@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import getpass
+import hashlib
 import platform
+import re
+import subprocess
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -12,16 +15,25 @@ import psutil
 
 from ..errors import ZestyError
 from ..paths import System
+from .registry import windows_machine
+
+_MACHINE_FILES = (Path("/etc/machine-id"), Path("/var/lib/dbus/machine-id"))
+_SERIAL = re.compile(r"(?:[0-9A-Fa-f]{8}){1,2}|[0-9A-Fa-f]{4}-[0-9A-Fa-f]{4}")  # of FAT, exFAT and NTFS
 
 
 @dataclass(frozen=True, slots=True)
 class HostVolume:
-    """A volume of this computer. ``format`` is as the system calls it; ``room`` is size and free bytes."""
+    """A volume of this computer. ``format`` is as the system calls it; ``room`` is size and free bytes.
+
+    Windows formats have a ``serial``, all others a ``uuid``.
+    """
 
     anchor: str
     format: str
     label: str = ""
     room: tuple[int, int] | None = None
+    serial: str = ""
+    uuid: str = ""
 
 
 class Host:
@@ -41,6 +53,11 @@ class Host:
             )
         return systems[found]
 
+    def machine(self) -> str:
+        """What tells this installation from every other one, as a digest; empty where the system does not say."""
+        found = _machine_identity(self.system())
+        return hashlib.sha256(f"zesty-crate {found}".encode()).hexdigest()[:32] if found else ""
+
     def user(self) -> str:
         """The user, in exact case."""
         return getpass.getuser()
@@ -59,7 +76,7 @@ class Host:
 
     def volumes(self) -> list[HostVolume]:
         """Mounted disks, without the system's own inner mounts; one that does not answer is left out."""
-        labels = _linux_labels()
+        labels, identities = _linux_names("by-label"), _linux_names("by-uuid")
         found: dict[str, HostVolume] = {}
         for part in psutil.disk_partitions(all=False):
             try:
@@ -69,15 +86,38 @@ class Host:
             if Path(part.mountpoint).is_file():
                 continue  # a single file that is mounted over another one
             label = labels.get(part.device, "") or _label_from_mount(part.mountpoint)
-            found[part.mountpoint] = HostVolume(part.mountpoint, part.fstype.lower(), label, (room.total, room.free))
+            identity = identities.get(part.device, "")
+            serial, uuid = (identity, "") if _SERIAL.fullmatch(identity) else ("", identity)
+            found[part.mountpoint] = HostVolume(
+                part.mountpoint, part.fstype.lower(), label, (room.total, room.free), serial, uuid
+            )
         if "/" not in found and self.system() is not System.WINDOWS:
             room = psutil.disk_usage("/")
             found["/"] = HostVolume("/", "", "", (room.total, room.free))
         return sorted(found.values(), key=lambda volume: volume.anchor)
 
 
-def _linux_labels() -> dict[str, str]:
-    folder = Path("/dev/disk/by-label")
+def _machine_identity(system: System) -> str:
+    if system is System.WINDOWS:
+        return windows_machine()
+    if system is System.MACOS:
+        return _mac_machine()
+    return next((text for each in _MACHINE_FILES if each.is_file() and (text := each.read_text().strip())), "")
+
+
+def _mac_machine() -> str:
+    try:
+        command = ["/usr/sbin/ioreg", "-rd1", "-c", "IOPlatformExpertDevice"]
+        told = subprocess.run(command, capture_output=True, text=True, timeout=10, check=False).stdout
+    except (OSError, subprocess.TimeoutExpired):
+        return ""
+    found = re.search(r'"IOPlatformUUID" = "([^"]+)"', told)
+    return found.group(1) if found else ""
+
+
+def _linux_names(kind: str) -> dict[str, str]:
+    """What disks are called, by their devices."""
+    folder = Path("/dev/disk") / kind
     if not folder.is_dir():
         return {}
     return {str(link.resolve()): link.name.replace("\\x20", " ") for link in folder.iterdir()}

@@ -22,6 +22,7 @@ class ComputerPart(Part):
     name: Text
     system: Literal["windows", "macos", "linux"]
     user: Text
+    machine: str = ""
 
 
 class VolumePart(Part):
@@ -30,6 +31,8 @@ class VolumePart(Part):
     anchor: Text
     mount: Text | None = None
     label: str = ""
+    serial: str = ""
+    uuid: str = ""
     format: (
         Literal["ntfs", "exfat", "fat32", "apfs", "apfs-case", "hfs+", "hfs+-case", "ext4", "btrfs", "xfs"] | None
     ) = None

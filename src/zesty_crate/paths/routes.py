@@ -15,11 +15,15 @@ RulesOf = Callable[[MachinePath], NameRules]
 
 @dataclass(frozen=True, slots=True)
 class Route:
-    """One line of a plan: what is in ``old`` on the old computer is in ``new`` on the new one."""
+    """One line of a plan: what is in ``old`` on the old computer is in ``new`` on the new one.
+
+    It is ``manual`` when a person asked for it, and else a proposal, which is made anew each time.
+    """
 
     old: MachinePath
     new: MachinePath
     why: str = ""
+    manual: bool = False
 
     def apply(self, path: MachinePath) -> MachinePath:
         """Where ``path``, which is in ``old``, is on the new computer."""

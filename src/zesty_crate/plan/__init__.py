@@ -5,7 +5,7 @@ from .baseline import baseline, record_baseline
 from .blockers import absent_parts, blockers_of_programs, current_blockers, programs_of
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
-from .differences import ComputerDifference
+from .differences import ComputerDifference, paths_by_folder
 from .document import Blocker, PlanFile, PlannedConflict, PlannedRoute, load_plan, read_plan
 from .earlier_moves import EarlierMoves
 from .inspect import is_same
@@ -18,6 +18,7 @@ from .propose import propose_routes
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, decided_values, merged_branches, outcome_of
 from .renamed_companions import named_by, renamed_companions
+from .same_paths import SamePath, same_paths
 
 __all__ = [
     "Arrangement",
@@ -39,6 +40,7 @@ __all__ = [
     "PlannedRoute",
     "Readiness",
     "RegistryConflict",
+    "SamePath",
     "Version",
     "absent_parts",
     "baseline",
@@ -56,9 +58,11 @@ __all__ = [
     "named_by",
     "open_move",
     "outcome_of",
+    "paths_by_folder",
     "programs_of",
     "propose_routes",
     "read_plan",
     "record_baseline",
     "renamed_companions",
+    "same_paths",
 ]

@@ -72,8 +72,9 @@ def blockers_of(move: Move, routes: RouteMap, findings: Findings, names: Names) 
     return blockers + [
         Blocker(
             "drives",
-            f"The drive {each.anchor} {each.label} travels to {move.new.name}, but no volume there has its label.",
-            f"Connect it and add it to the sheet of {move.new.name}, or add a [[route]] for it to the plan.",
+            f"The drive {each.anchor} {each.label} travels to {move.new.name}; no volume there is known to be it.",
+            f"Connect it and add it to the sheet of {move.new.name} with its label or serial, or "
+            "add a [[route]] for it to the plan.",
         )
         for each in awaited
     ]

@@ -13,6 +13,9 @@ from ..survey import SurveyStore
 _PLACES = ("documents", "music", "pictures", "movies", "desktop", "downloads", "app-data", "shared-data")
 
 
+Paths = dict[MachinePath, int]  # folders, and how many entries have their files right in each
+
+
 @dataclass(frozen=True, slots=True)
 class ComputerDifference:
     """One difference. ``entries`` are those whose recorded paths it breaks; ``done`` is what will be done about it."""
@@ -24,9 +27,8 @@ class ComputerDifference:
     done: str
 
 
-def differences(survey: SurveyStore, old: Computer, new: Computer, routes: RouteMap) -> list[ComputerDifference]:
-    """Every difference that matters to paths, the widest first."""
-    paths = _paths_by_folder(survey, old)
+def differences(paths: Paths, old: Computer, new: Computer, routes: RouteMap) -> list[ComputerDifference]:
+    """Every difference that matters to the ``paths`` of entries, the widest first."""
     return [
         *_systems(old, new, paths),
         *_users(old, new, paths, routes),
@@ -35,10 +37,8 @@ def differences(survey: SurveyStore, old: Computer, new: Computer, routes: Route
     ]
 
 
-Paths = dict[MachinePath, int]  # the folders that entries' files are in, and how many are
-
-
-def _paths_by_folder(survey: SurveyStore, old: Computer) -> Paths:
+def paths_by_folder(survey: SurveyStore, old: Computer) -> Paths:
+    """The folders that entries' files are in."""
     paths: Paths = {}
     for row in survey.database.execute("SELECT path FROM entry WHERE path <> ''"):
         folder = old.parse(restored(row[0])).parent
@@ -69,7 +69,7 @@ def _users(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iter
 def _volumes(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[ComputerDifference]:
     home = old.volume_of(old.place("home"))
     for volume in sorted(old.volumes, key=lambda each: str(each.anchor)):
-        twin = _twin(volume, new)
+        twin = new.same_volume(volume)
         inside = sum(number for path, number in paths.items() if old.volume_of(path) == volume)
         name = f"volume {volume.label}".rstrip()
         if volume == home or (twin is not None and str(twin.anchor) == str(volume.anchor)):
@@ -114,11 +114,6 @@ def _under(place: MachinePath, old: Computer, paths: Paths) -> int:
 def _below_home(path: MachinePath, computer: Computer) -> tuple[str, ...]:
     home = computer.place("home").parts
     return path.parts[len(home) :] if path.parts[: len(home)] == home else (path.root, *path.parts)
-
-
-def _twin(volume: Volume, new: Computer) -> Volume | None:
-    fit = [each for each in new.volumes if volume.label and each.label.casefold() == volume.label.casefold()]
-    return fit[0] if len(fit) == 1 else None
 
 
 def _anchor(volume: Volume) -> str:

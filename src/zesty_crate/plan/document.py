@@ -16,7 +16,7 @@ from ..machines import Computer, Disk
 from ..paths import MachinePath, PathError, Route
 from .decisions import Choice, Decision
 
-FORMAT = 4
+FORMAT = 5
 
 
 class PlanHead(Part):
@@ -30,12 +30,13 @@ class PlanHead(Part):
 
 
 class RoutePart(Part):
-    """``[[route]]`` and ``[[rename]]``"""
+    """``[[route]]`` and ``[[rename]]``; ``proposed`` is what was proposed, as ``OLD=NEW``: it tells what was edited."""
 
     old: str
     new: str
     why: str = ""
     files: int = 0
+    proposed: str = ""
 
 
 class DecisionPart(Part):
@@ -178,6 +179,11 @@ def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
     return PlanFile(routes, renames, decisions, conflicts, tuple(values))
 
 
+def as_option(old: MachinePath, new: MachinePath) -> str:
+    """A route as one writes it behind ``--route``."""
+    return f"{old}={new}"
+
+
 class _PlanParser:
     """Reads the tables of a plan, and collects what is no path."""
 
@@ -193,7 +199,9 @@ class _PlanParser:
         for number, each in enumerate(parts):
             old, new = self._ends(table, number, each)
             if old is not None and new is not None:
-                routes.append(Route(old, new, each.why))
+                is_edited = bool(each.proposed) and each.proposed != as_option(old, new)
+                why = "set in the plan" if is_edited else each.why
+                routes.append(Route(old, new, why, manual=is_edited or not each.proposed))
         return tuple(routes)
 
     def conflicts(self, parts: Sequence[ConflictPart]) -> tuple[PlannedConflict, ...]:

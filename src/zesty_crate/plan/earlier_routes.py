@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ..documents import DocumentError, parse_document
 from ..errors import ZestyError
@@ -13,7 +14,7 @@ from .move import Move
 
 
 def earlier_routes(move: Move) -> list[Route]:
-    """The routes of the newest earlier plan; none when there is no such plan, or it cannot be read any more."""
+    """The manual routes of the newest earlier plan; none when there is no such plan, or it cannot be read any more."""
     newest = max(_earlier_plans(move), key=lambda each: each[0], default=None)
     return newest[1] if newest else []
 
@@ -36,6 +37,6 @@ def _earlier_plans(move: Move) -> Iterator[tuple[str, list[Route], tuple[Decisio
             if (head.from_computer, head.to_computer) == (move.old.name, move.new.name):
                 why = f"as in the move of {head.made[:10]}, {head.crate}"
                 plan = read_plan(text, str(path), move.old, move.new)
-                yield head.made, [Route(each.old, each.new, why) for each in plan.routes], plan.decisions
+                yield head.made, [replace(each, why=why) for each in plan.routes if each.manual], plan.decisions
         except (DocumentError, ZestyError):
             continue  # an earlier plan is a help and no more

@@ -31,11 +31,15 @@ def fold_in(
     names = _FreeNames(new, finder)
     whole = _outermost(folded, mixed)
     for folder, guide in whole.items():
-        routes.append(Route(folder, names.free(homes[guide].below(HOME), folder.name), "folding in, the whole folder"))
+        routes.append(
+            Route(
+                folder, names.free(homes[guide].below(HOME), folder.name), "folding in, the whole folder", manual=True
+            )
+        )
     for folder, files in folded.items():
         if folder not in whole and not any(above in whole for above in _above(folder)):
             for path, guide in files:
-                routes.append(Route(path, names.free(homes[guide].below(HOME), path.name), "folding in"))
+                routes.append(Route(path, names.free(homes[guide].below(HOME), path.name), "folding in", manual=True))
     return routes
 
 

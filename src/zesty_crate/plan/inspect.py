@@ -8,9 +8,10 @@ from functools import lru_cache
 
 from ..crate import readable_size
 from ..journal import Journal, Locations
-from ..machines import Computer, Disk, Finder, Seen, Sight, Volume
-from ..paths import MachinePath, System
+from ..machines import Computer, Disk, Finder, Seen, Sight
+from ..paths import MachinePath
 from .document import Blocker
+from .mount_points import mount_point
 from .names import Names
 from .placements import Placement, Placements, main_of
 
@@ -82,7 +83,7 @@ class Inspector:
         found = self.findings
         volume = self._new.volume_of(new)
         seen = self._finder.find(new)
-        if volume is None or volume.mount is None or not self._is_here(volume.mount) or self._is_unmounted(new, volume):
+        if volume is None or volume.mount is None or not self._is_here(volume.mount) or self._is_unmounted(new):
             found.no_volume.append(str(new))
         elif self._leads_out(new.parent):
             found.leads_out.append(str(new))
@@ -97,13 +98,10 @@ class Inspector:
         else:
             found.in_the_way.append(f"{seen.path} ({seen.facts.kind if seen.facts else seen.why})")
 
-    def _is_unmounted(self, new: MachinePath, volume: Volume) -> bool:
+    def _is_unmounted(self, new: MachinePath) -> bool:
         """Whether a path is where volumes are mounted, and none is there: its files would land on the system's."""
-        for above in _MOUNTED_IN.get(new.system, ()):
-            mount = new._replace(parts=new.parts[: len(above) + 1])
-            if new.parts[: len(above)] == above and len(new.parts) > len(above) + 1 > len(volume.anchor.parts):
-                return self._finder.folder(mount).facts is None
-        return False
+        mount = mount_point(new, self._new)
+        return mount is not None and mount != new and self._finder.folder(mount).facts is None
 
     def _leads_out(self, folder: MachinePath) -> bool:
         """Whether a link on the way to a folder leads nowhere, or to a volume that is not here."""
@@ -145,11 +143,6 @@ def is_same(placement: Placement, seen: Seen, disk: Disk) -> bool:
     return disk.digest(seen.real).sha512 == placement.carried.sha512
 
 
-# Where systems mount volumes, each under a name of its own.
-_MOUNTED_IN: dict[System, tuple[tuple[str, ...], ...]] = {
-    System.MACOS: (("Volumes",),),
-    System.LINUX: (("mnt",), ("media",), ("run", "media")),
-}
 _MOVE_AWAY = "Move them elsewhere on the new computer, or change the route."
 _SHORTER = "Place them in a folder nearer the top with a route."
 

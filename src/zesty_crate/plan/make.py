@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import logging
 from collections import Counter
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass, replace
 
+from ..crate import kept_steps
 from ..documents import Line
 from ..guides import Holding
 from ..machines import Finder, make_folders
@@ -15,7 +16,7 @@ from ..survey import uncovered_in
 from .blockers import absent_parts, blockers_of, inspect_target, programs_of
 from .conflicts import Conflict, Judge, undecided
 from .decisions import Choice, Decision, Decisions
-from .differences import ComputerDifference, differences
+from .differences import ComputerDifference, Paths, differences, paths_by_folder
 from .document import FORMAT, Blocker, PlannedRoute
 from .earlier_moves import EarlierMoves
 from .inspect import Findings
@@ -26,6 +27,7 @@ from .options import NO_OPTIONS, PlanOptions, decisions_of, earlier_plan, routes
 from .placements import Placements
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, registry_conflicts, undecided_values
+from .same_paths import SamePath, same_paths
 from .writing import plan_text
 
 _log = logging.getLogger(__name__)
@@ -52,8 +54,9 @@ class PlanReport:
     to_computer: str
     path: str
     differences: tuple[ComputerDifference, ...]
+    same_paths: tuple[SamePath, ...]  # what would make relinking unnecessary
     routes: tuple[PlannedRoute, ...]
-    kept_routes: int
+    manual_routes: int
     renames: tuple[Route, ...]
     decisions: tuple[Decision, ...]
     conflicts: tuple[Conflict, ...]
@@ -70,7 +73,7 @@ class PlanReport:
 
 
 def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
-    """Write the plan of a move. Routes and decisions that are in the plan file already are kept.
+    """Write the plan of a move. Manual routes, names and decisions that are in the plan file already are kept.
 
     Raises `ZestyError` for a wish that makes no sense, and `PathError` when two routes contradict each other.
     """
@@ -78,7 +81,8 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     routes, kept = routes_of(move, options, earlier)
     base = RouteMap(routes, move.old.rules_for)
     placements = Placements(move.survey, move.old, base)
-    names = look_at_names(placements, move.old, move.new, base, earlier.renames if earlier else ())
+    renames = [each for each in earlier.renames if each.manual] if earlier else []
+    names = look_at_names(placements, move.old, move.new, base, renames)
     arranged = RouteMap([*routes, *names.renames], move.old.rules_for)
     following = list(move.following(arranged))
     arranged = RouteMap([*routes, *names.renames, *following], move.old.rules_for)
@@ -89,14 +93,16 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         conflicts = judge.judge(findings.conflicts)
     values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())
     _count_room(move, findings, conflicts)
+    paths = paths_by_folder(move.survey, move.old)
     report = PlanReport(
         crate=str(move.crate.root),
         from_computer=move.old.name,
         to_computer=move.new.name,
         path=str(move.plan_path),
-        differences=tuple(differences(move.survey, move.old, move.new, arranged)),
+        differences=tuple(differences(paths, move.old, move.new, arranged)),
+        same_paths=tuple(_same_paths(move, paths, base)),
         routes=tuple(_worth_showing(move, base, kept, findings)),
-        kept_routes=len(kept),
+        manual_routes=len(kept),
         renames=tuple(names.renames),
         decisions=tuple(decisions),
         conflicts=tuple(conflicts),
@@ -156,18 +162,25 @@ def _count_room(move: Move, findings: Findings, conflicts: Iterable[Conflict]) -
 
 
 def _worth_showing(move: Move, routes: RouteMap, kept: list[Route], findings: Findings) -> list[PlannedRoute]:
-    """The routes that something goes by, that an entry's path is below, or that a person wrote."""
+    """The routes that something goes by, that an entry's path is below, of drives that travel, or of a person."""
     files: Counter[Route] = Counter()
     for old, number in findings.by_route.items():  # what is renamed goes by a route of its own
         if (route := routes.route_for(old)) is not None:
             files[route] += number
     used = _routes_of_entries(move, routes)
+    used |= {route for each in move.old.volumes if each.travels and (route := routes.route_for(each.anchor))}
     return [PlannedRoute(each, files[each]) for each in routes if each in kept or files[each] or each in used]
 
 
 def _routes_of_entries(move: Move, routes: RouteMap) -> set[Route]:
     paths = (move.old.parse(row.path) for row in move.survey.entries("path <> ''"))
     return {route for path in paths if (route := routes.route_for(path))}
+
+
+def _same_paths(move: Move, paths: Paths, routes: RouteMap) -> Iterator[SamePath]:
+    ticked = {each.do for each in kept_steps(move.crate, move.outside.disk) if each.done}
+    for each in same_paths(paths, move.old, Finder(move.new, move.outside.disk), routes):
+        yield replace(each, ticked=each.do in ticked)
 
 
 def _baseline(move: Move, routes: RouteMap) -> list[Baseline]:

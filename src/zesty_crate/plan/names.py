@@ -64,7 +64,7 @@ class _Namer:
         if place != wish:
             fault = name_fault(path.name, self._new.rules_for(wish))
             why = f"{path.name!r}: {fault}" if fault else f"{path.name!r} is already used there by another carried file"
-            self.names.renames.append(Route(path, place, why))
+            self.names.renames.append(Route(path, place, why, manual=self._old.key(path) in self._kept))
         return place
 
     def _folder(self, path: MachinePath) -> MachinePath:

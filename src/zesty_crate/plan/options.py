@@ -37,20 +37,18 @@ def earlier_plan(move: Move) -> PlanFile | None:
 
 
 def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tuple[list[Route], list[Route]]:
-    """All routes, and those among them that were there or were asked for: these come before what is proposed."""
+    """All routes, and those among them that a person asked for: what is proposed at or below these does not count."""
     given = [given_route(text, move.old, move.new) for text in options.routes]
     RouteMap(given, move.old.rules_for)  # two that contradict each other are refused, and not one of them forgotten
-    kept = _first_of(move, given, earlier.routes if earlier else ())
-    proposed = propose_routes(move.guides, move.old, move.old_sheet, move.new, move.new_sheet)
-    if earlier is None:
-        usual = {(route.old, route.new) for route in proposed}
-        kept = _first_of(move, kept, (each for each in earlier_routes(move) if (each.old, each.new) not in usual))
+    in_plan = earlier_routes(move) if earlier is None else earlier.routes
+    kept = _first_of(move, given, (each for each in in_plan if each.manual))
     if options.fold_in:
         finder = Finder(move.new, move.outside.disk)
         folded = fold_in(move.survey, move.guides, move.old, move.new, move.new_sheet, finder)
         kept = _first_of(move, kept, folded)
-    routes = _first_of(move, kept, proposed)
-    return _first_of(move, routes, link_routes(move.survey, move.old, routes)), kept
+    proposed = propose_routes(move.guides, move.old, move.old_sheet, move.new, move.new_sheet)
+    routes = _and_proposed(move, kept, proposed)
+    return _and_proposed(move, routes, link_routes(move.survey, move.old, routes)), kept
 
 
 def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> list[Decision]:
@@ -82,6 +80,12 @@ def _first_of(move: Move, first: Iterable[Route], then: Iterable[Route]) -> list
     return routes + [route for route in then if move.old.key(route.old) not in taken]
 
 
+def _and_proposed(move: Move, routes: Iterable[Route], proposed: Iterable[Route]) -> list[Route]:
+    """All routes, and what is proposed besides, but for what is at or below the place of a manual one."""
+    manual = RouteMap((route for route in routes if route.manual), move.old.rules_for)
+    return _first_of(move, routes, (each for each in proposed if manual.route_for(each.old) is None))
+
+
 def given_route(text: str, old: Computer, new: Computer) -> Route:
     """A route as a technician types it. Either side may hold ``=``: the first split at which both are paths counts.
 
@@ -89,7 +93,7 @@ def given_route(text: str, old: Computer, new: Computer) -> Route:
     """
     for cut in (position for position, character in enumerate(text) if character == "="):
         with contextlib.suppress(PathError):
-            return Route(old.parse(text[:cut]), new.parse(text[cut + 1 :]), "set by you")
+            return Route(old.parse(text[:cut]), new.parse(text[cut + 1 :]), "set by you", manual=True)
     raise ZestyError(
         f"The route {text!r} is not of the form OLD=NEW.",
         next_step=f"Write it like 'OLD=NEW': a folder of {old.name} ({old.system}), and one of "

@@ -6,19 +6,24 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from ..guides import Guide, places_on
-from ..machines import Computer, Sheet, Volume
+from ..machines import Computer, Sheet
 from ..machines.places import USUAL_PLACES
 from ..paths import MachinePath, Route, RouteMap
 from ..survey import PastLinks, SurveyStore, followed_links
+from .mount_points import mount_point
 
 
 def propose_routes(
     guides: Sequence[Guide], old: Computer, old_sheet: Sheet, new: Computer, new_sheet: Sheet
 ) -> list[Route]:
-    """Every route that the two computers' places suggest; of two that contradict each other, the more special one."""
+    """Every route that the two computers' places suggest; of two that contradict each other, the more special one.
+
+    None leads to a volume that the new computer does not have.
+    """
     chosen: dict[str, Route] = {}
     for route in _suggestions(guides, old, old_sheet, new, new_sheet):
-        chosen.setdefault(old.key(route.old), route)
+        if new.volume_of(route.new) is not None and mount_point(route.new, new) is None:
+            chosen.setdefault(old.key(route.old), route)
     return list(chosen.values())
 
 
@@ -47,20 +52,15 @@ def _suggestions(
     for name in USUAL_PLACES[old.system]:
         yield Route(old.place(name), new.place(name), f"the place {{{name}}} on both computers")
     for volume in old.volumes:
-        same = _same_label(volume, new)
+        same = new.same_volume(volume)
         if same is not None:
             why = "which travels" if volume.travels else "on both computers"
-            yield Route(volume.anchor, same.anchor, f'the volume labelled "{volume.label}", {why}')
-
-
-def _same_label(volume: Volume, new: Computer) -> Volume | None:
-    """The one volume of the new computer with this volume's label."""
-    same = [each for each in new.volumes if each.label and each.label.casefold() == volume.label.casefold()]
-    return same[0] if len(same) == 1 else None
+            called = f'labelled "{volume.label}"' if volume.label else volume.serial or volume.uuid
+            yield Route(volume.anchor, same.anchor, f"the volume {called}, {why}")
 
 
 def _is_left_behind(place: MachinePath, theirs: MachinePath, old: Computer, new: Computer) -> bool:
     """Whether a guide's fixed place is on a volume that has another letter now, where its label tells."""
     volume = old.volume_of(place)
-    same = _same_label(volume, new) if volume is not None else None
+    same = new.same_volume(volume) if volume is not None else None
     return same is not None and theirs == place and new.volume_of(theirs) is not same

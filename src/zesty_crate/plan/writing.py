@@ -8,13 +8,14 @@ from ..documents import Line, table_text
 from ..paths import Route
 from .conflicts import Conflict
 from .decisions import Choice, Decision
-from .document import Blocker, PlannedRoute
+from .document import Blocker, PlannedRoute, as_option
 from .registry_conflicts import RegistryConflict
 
 _HEADER = """\
 # What goes where. Each route maps a folder "old" of the old computer to a folder "new" of the new one; where several
-# fit, the one with the deepest "old" counts. You may edit the routes; then run "zesty plan" again, which keeps them.
-# Blockers are found anew each time, so editing them changes nothing.
+# fit, the one with the deepest "old" counts. You may edit and add routes; then run "zesty plan" again. A route that
+# differs from its "proposed", or has none, is yours: it stays, and counts for all below it. Other routes are proposed
+# anew each time. Blockers are found anew, so editing them changes nothing.
 """
 _RENAMES = """\
 # Names that are not possible on the new computer. You may edit "new"; then run "zesty plan" again.
@@ -60,7 +61,8 @@ def plan_text(
 
 
 def _ends(route: Route) -> list[Line]:
-    return [Line("old", str(route.old)), Line("new", str(route.new)), Line("why", route.why)]
+    lines = [Line("old", str(route.old)), Line("new", str(route.new)), Line("why", route.why)]
+    return lines if route.manual else [*lines, Line("proposed", as_option(route.old, route.new))]
 
 
 def _conflict(each: Conflict) -> list[Line]:

@@ -91,11 +91,16 @@ def _sheet_of(record: CheckRecord, outside: Outside) -> Sheet | None:
     """The sheet that a check was made by, where that computer's files are here."""
     part = parse_document(record.sheet, SheetPart, "The sheet of the last check")
     sheet = Sheet(part, record.sheet, Path(record.sheet_folder), record.is_here)
-    if record.is_here and Host().name() != part.computer.name:
+    if record.is_here and not _is_this_machine(part):
         return None
     computer = computer_of(sheet)
     home = Finder(computer, outside.disk).find(computer.place("home"))
     return sheet if home.facts is not None else None
+
+
+def _is_this_machine(part: SheetPart) -> bool:
+    host, machine = Host(), part.computer.machine
+    return host.machine() == machine if machine else host.name() == part.computer.name
 
 
 def _moment(text: str) -> str:

@@ -8,7 +8,19 @@ from collections.abc import Iterator
 from ..check import CheckReport, Searched, last_check
 from ..crate import RequestedStep
 from ..guides import HoldingKind
-from ..plan import Choice, Move, installer_content, load_plan, programs_of, read_plan
+from ..machines import Finder
+from ..paths import RouteMap
+from ..plan import (
+    Choice,
+    Move,
+    PlanFile,
+    installer_content,
+    load_plan,
+    paths_by_folder,
+    programs_of,
+    read_plan,
+    same_paths,
+)
 
 _SHOWN = 3
 
@@ -26,7 +38,10 @@ def steps_of_move(move: Move) -> Iterator[RequestedStep]:
                 f"Install the missing files of {each.title} on {source}: {len(each.lacking)} of {each.files} ({names})."
             )
             yield RequestedStep("before-unpack", each.holding.partition("/")[0], do, source)
-    yield from _beside(move, source)
+    if move.outside.disk.facts(move.plan_path) is not None:
+        plan = read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
+        yield from _same_paths(move, plan, source)
+        yield from _beside(move, plan, source)
     present = {row.id for row in move.survey.holdings() if row.present}
     for holding in move.holdings_there():
         if holding.part.warning and holding.id in present:
@@ -36,11 +51,17 @@ def steps_of_move(move: Move) -> Iterator[RequestedStep]:
         yield from _of_check(check.report, source)
 
 
-def _beside(move: Move, source: str) -> Iterator[RequestedStep]:
+def _same_paths(move: Move, plan: PlanFile, source: str) -> Iterator[RequestedStep]:
+    """What would make relinking unnecessary, where only a person can do it."""
+    routes = RouteMap(plan.routes, move.old.rules_for)
+    finder = Finder(move.new, move.outside.disk)
+    for each in same_paths(paths_by_folder(move.survey, move.old), move.old, finder, routes):
+        if not each.option:
+            yield RequestedStep("before-unpack", "drives", each.do, source)
+
+
+def _beside(move: Move, plan: PlanFile, source: str) -> Iterator[RequestedStep]:
     """Catalogs that were placed under another name, which their programs do not open by themselves."""
-    if move.outside.disk.facts(move.plan_path) is None:
-        return
-    plan = read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
     kinds = {row.id: row.kind for row in move.survey.holdings()}
     documents = {each.path for each in move.survey.documents()}
     for each in plan.conflicts:

@@ -2,7 +2,7 @@
 
 from .hive import HiveError, blocks_of_hive, hive_branch
 from .regfile import RegistryError, read_export, write_export
-from .system import ExportedRegistry, SystemRegistry, WindowsRegistry, this_registry
+from .system import ExportedRegistry, SystemRegistry, WindowsRegistry, this_registry, windows_machine
 from .tree import Block, Difference, Tree, Value, differences_of, value_name, whole_name
 
 __all__ = [
@@ -22,5 +22,6 @@ __all__ = [
     "this_registry",
     "value_name",
     "whole_name",
+    "windows_machine",
     "write_export",
 ]

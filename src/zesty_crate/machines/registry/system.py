@@ -153,6 +153,15 @@ class WindowsRegistry:
         return root
 
 
+def windows_machine() -> str:
+    """What a Windows installation calls itself; empty where it cannot be read."""
+    registry = this_registry()
+    blocks = registry.branch(r"HKEY_LOCAL_MACHINE\SOFTWARE\Microsoft\Cryptography") if registry is not None else []
+    named = {name.casefold(): value for block in blocks for name, value in block.values}
+    found = named.get("machineguid")
+    return "" if found is None else found.data.decode("utf-16-le", "replace").rstrip("\0")
+
+
 def this_registry() -> SystemRegistry | None:
     """The registry of the computer that the program runs on; None where there is none."""
     if os.name != "nt":
