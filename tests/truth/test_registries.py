@@ -183,3 +183,22 @@ def test_content_that_is_gone_on_the_new_computer_is_told(trip: Trip) -> None:
     said = trip.check()
     assert said.returncode == 1
     assert "C:\\Users\\Ute\\Documents\\Lamps\\Barn" in said.stdout
+
+
+def test_a_registration_of_a_drive_that_is_found_later_follows_it(trip: Trip) -> None:
+    """The branch was merged already, with the old drive in it, and is no conflict for that."""
+    late = export((BRANCH, {}), (f"{BRANCH}\\Barn", {"Folder": "C:\\Users\\Odile\\Documents\\Lamps\\Barn"}))
+    late += export((f"{BRANCH}\\Far", {"Folder": "K:\\Far"}))[2 + 2 * len(HEADER) :]
+    (trip.root / "loft.reg").write_bytes(late)
+    drive = '[[volume]]\nanchor = "{}:"\nlabel = "Far"\n'
+    trip.old.write_text(trip.old.read_text() + drive.format("K"))
+    before = there(trip, (BRANCH, {"Own": "yes"}))
+    packed(trip)
+    assert trip.arrived().returncode in (0, 1)
+    assert "K:\\\\Far" in registry(trip)
+    (trip.root / "far/Far").mkdir(parents=True)
+    trip.new.write_text(trip.new.read_text() + drive.format("V") + 'mount = "far"\n')
+    assert trip.arrived().returncode in (0, 1)
+    assert "V:\\\\Far" in registry(trip) and "K:\\\\Far" not in registry(trip) and '"Own"="yes"' in registry(trip)
+    assert trip.undo().returncode == 0
+    assert (trip.root / "shed.reg").read_bytes() == before

@@ -102,13 +102,18 @@ class Journal:
         return [step for step in self.steps() if step.name == name and not step.undone]
 
     def end(self, step: Step) -> None:
-        """Record that a step came to its end; one that found nothing to do, after one that stands, leaves no trace."""
+        """Record that a step came to its end.
+
+        One that found nothing to do, after one that stands, leaves no more trace than its note: what the earlier one
+        did is what it would have done.
+        """
         others = [each for each in self.standing(step.name) if each.id != step.id]
         done = self._database.execute("SELECT 1 FROM action WHERE step = ? LIMIT 1", (step.id,)).get
         if done is None and others:
             self._begin_transaction()
             moved = "UPDATE OR REPLACE outcome SET step = ? WHERE step = ?"
             self._database.execute(moved, (others[-1].id, step.id))
+            self._database.execute("UPDATE step SET note = ? WHERE id = ?", (stored(step.note), others[-1].id))
             self._database.execute("DELETE FROM step WHERE id = ?", (step.id,))
             self._outside.disk.commit(self._database)
         else:
@@ -214,15 +219,27 @@ class Journal:
         for volume, path in self._database.execute(query, (Stage.DONE, Kind.FOLDER)):
             yield Location(volume, restored(path))
 
-    def rewritten_for(self, location: Location) -> set[str]:
-        """The notes of the replacements at a spot that were built from what was there, since it was placed."""
-        query = "SELECT kind, source, note FROM action WHERE path = ? AND volume = ? AND stage = ? ORDER BY id DESC"
-        notes = set()
-        for kind, source, note in self._database.execute(query, (stored(location.path), location.volume, Stage.DONE)):
+    def rewritten_for(self, location: Location) -> dict[str, str]:
+        """The notes of the replacements at a spot that were built from what was there, since it was placed.
+
+        Each with the note of the last step that did so.
+        """
+        query = """SELECT a.kind, a.source, a.note, s.note FROM action AS a JOIN step AS s ON s.id = a.step
+                   WHERE a.path = ? AND a.volume = ? AND a.stage = ? ORDER BY a.id DESC"""
+        notes: dict[str, str] = {}
+        at = (stored(location.path), location.volume, Stage.DONE)
+        for kind, source, note, of_step in self._database.execute(query, at):
             if kind != Kind.REPLACE or source:
                 break
-            notes.add(note)
+            notes.setdefault(note, restored(of_step))
         return notes
+
+    def plan_of_last_at(self, location: Location) -> str | None:
+        """The note of the step that did the last action at a spot that was not undone; None when there is none."""
+        query = """SELECT s.note FROM action AS a JOIN step AS s ON s.id = a.step
+                   WHERE a.path = ? AND a.volume = ? AND a.stage = ? ORDER BY a.id DESC LIMIT 1"""
+        row = self._database.execute(query, (stored(location.path), location.volume, Stage.DONE)).fetchone()
+        return None if row is None else restored(row[0])
 
     def has_acted_at(self, location: Location) -> bool:
         """Whether there is such an action; of a million files this is asked one by one."""

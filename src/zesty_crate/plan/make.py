@@ -24,6 +24,7 @@ from .installer_content import InstallerContent, installer_content
 from .move import Move
 from .names import look_at_names
 from .options import NO_OPTIONS, PlanOptions, decisions_of, earlier_plan, routes_of
+from .placed_before import placed_elsewhere
 from .placements import Placements
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, registry_conflicts, undecided_values
@@ -119,7 +120,7 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         files=findings.files,
         size_bytes=findings.size_bytes,
         already_there=findings.already_there,
-        notes=tuple(_notes(move, Placements(move.survey, move.old, arranged), len(following))),
+        notes=tuple(_notes(move, arranged, len(following))),
     )
     _write(move, report)
     for route in routes:
@@ -198,12 +199,19 @@ def _at_its_place(holding: Holding, finder: Finder) -> Baseline | None:
     return Baseline(holding.id, holding.title, str(holding.at), files)
 
 
-def _notes(move: Move, placements: Placements, following: int) -> list[str]:
-    """What is no blocker, and good to know: what guides warn of, and paths that are long."""
+def _notes(move: Move, routes: RouteMap, following: int) -> list[str]:
+    """What is no blocker, and good to know: what guides warn of, paths that are long, what was placed before."""
+    placements = Placements(move.survey, move.old, routes)
     present = {row.id for row in move.survey.holdings() if row.present}
     warnings = [f"{h.title}: {h.part.warning}" for h in move.holdings_there() if h.part.warning and h.id in present]
     follow = [f"Companion files named after the path of their media, renamed after the new path: {following}."]
-    return warnings + follow[: bool(following)] + _long_paths(move, placements) + _uncovered(move)
+    elsewhere = placed_elsewhere(move, routes)
+    placed = [
+        f"Files that this move has placed already, and where the routes do not lead now: {elsewhere:,}. Unpacking "
+        "places them again by the new routes; those there stay until zesty undo."
+    ]
+    told = warnings + follow[: bool(following)] + placed[: bool(elsewhere)]
+    return told + _long_paths(move, placements) + _uncovered(move)
 
 
 def _uncovered(move: Move) -> list[str]:

@@ -9,7 +9,7 @@ from typing import Protocol
 from ..catalogs import Entry
 from ..machines import Computer
 from ..paths import Folding, MachinePath, PathError, Route, RouteMap, read_path, seems_several
-from ..survey import PastLinks, SurveyStore
+from ..survey import Document, PastLinks, SurveyStore
 from .evidence import Evidence
 
 
@@ -110,6 +110,45 @@ class Targets:
         if true is None or self._new.key(true) == self._new.key(wanted):
             return Target(old, wanted)
         return Target(old, true)
+
+
+class StillOpen:
+    """What an earlier relinking, by another plan, has left open in one catalog.
+
+    An entry is open that says what it said on the old computer. One that says anything else was relinked, or is a
+    person's since: to read its text by the old computer's rules again would lead it astray.
+    """
+
+    def __init__(self, targets: Destinations, survey: SurveyStore, document: Document) -> None:
+        self._targets = targets
+        self._survey = survey
+        self._document = document
+        self.in_place = targets.in_place
+
+    def is_settled(self, entry: Entry) -> bool:
+        """Whether an entry is not open, so that none of its pieces may change."""
+        before = self._survey.entry(self._document.holding, self._document.prefix + entry.key)
+        return before is None or before.recorded != entry.recorded
+
+    def of(self, entry: Entry) -> Target:
+        """By the plan, as far as it is open."""
+        return Target(None, None) if self.is_settled(entry) else self._targets.of(entry)
+
+    def going_along(self, folder: MachinePath) -> Container[str]:  # noqa: ARG002
+        """Each entry is asked about by itself: others with such a text may be settled."""
+        return ()
+
+    def left(self, entry: Entry) -> str:
+        """Open ones."""
+        return "" if self.is_settled(entry) else self._targets.left(entry)
+
+    def place_of(self, document: MachinePath) -> MachinePath | None:
+        """By the plan."""
+        return self._targets.place_of(document)
+
+    def goes_to(self, path: MachinePath) -> MachinePath | None:
+        """By the plan."""
+        return self._targets.goes_to(path)
 
 
 class Explained:

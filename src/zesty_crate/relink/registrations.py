@@ -71,7 +71,11 @@ class Registrations:
 class Registrar:
     """Merges registrations."""
 
-    def __init__(self, move: Move, journal: Journal, doer: Doer, decide: Decide) -> None:
+    def __init__(
+        self, move: Move, journal: Journal, doer: Doer, decide: Decide, is_same_plan: Callable[[str], bool]
+    ) -> None:
+        """``is_same_plan`` tells whether a plan's text means what the plan of now does."""
+        self._is_same_plan = is_same_plan
         self._move = move
         self._disk = move.outside.disk
         self._journal = journal
@@ -104,7 +108,7 @@ class Registrar:
             write = step is not None and state is not Merging.ALREADY
             moved, examples = self._rewrite(holding, carried, target, write=write)
             if write and state is Merging.PENDING:
-                self._keep_what_was_decided(target, branch)
+                self._keep_what_was_decided(carried, target, branch)
         except CatalogError as error:
             state, refused = Merging.REFUSED, f"{error.message} {error.next_step}"
         if step is not None and state == Merging.PENDING and self._registry is not None:
@@ -135,16 +139,22 @@ class Registrar:
             refused,
         )
 
-    def _keep_what_was_decided(self, target: Path, branch: str) -> None:
+    def _keep_what_was_decided(self, carried: Path, target: Path, branch: str) -> None:
         """Leave out of an export what is to stay as it is in the registry.
 
+        A value that is there just as it was on the old computer is nothing to decide about: it follows its content.
         Raises `CatalogError` for a value that differs and was not decided.
         """
         if self._registry is None:
             return
         blocks = read_export(self._disk.read_bytes(target), str(target))
         decided, kept, undecided = decided_values(self._move), set[tuple[str, str]](), list[str]()
-        for each in differences_of(blocks, self._registry.branch(branch)):
+        there = self._registry.branch(branch)
+        original = read_export(self._disk.read_bytes(carried), str(carried))
+        foreign = {(each.key, each.name) for each in differences_of(original, there)}
+        for each in differences_of(blocks, there):
+            if (each.key, each.name) not in foreign:
+                continue
             outcome = outcome_of(each.value, each.there, decided)
             if outcome is Choice.KEEP:
                 kept.add((each.key, each.name))
@@ -167,7 +177,8 @@ class Registrar:
             return Merging.ELSEWHERE
         if self._registry is None:
             return Merging.MANUAL
-        return Merging.ALREADY if self._journal.has_acted_at(location) else Merging.PENDING
+        by_plan = self._journal.plan_of_last_at(location)
+        return Merging.PENDING if by_plan is None or not self._is_same_plan(by_plan) else Merging.ALREADY
 
     def _rewrite(self, holding: Holding, carried: Path, target: Path, *, write: bool) -> tuple[int, tuple[Change, ...]]:
         """Have an export with the new paths, by the same code as every catalog, and proven like it."""

@@ -6,6 +6,7 @@ import logging
 import os
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from contextlib import closing
+from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
@@ -20,7 +21,7 @@ from ..plan import Move, renamed_companions
 from ..progress import Progress, Tell, silent
 from ..survey import Document, Verdict
 from .chosen import Chosen
-from .destinations import Destinations, Targets
+from .destinations import Destinations, StillOpen, Targets
 from .model import RelinkedCatalog, RelinkReport, Untouched
 from .prefix_changes import prefix_changes
 from .registrations import Registrar, Registrations
@@ -64,9 +65,11 @@ def relink(
         unpacked = [step for step in journal.standing("unpack") if step.ended]
         if not unpacked:
             raise _nothing_unpacked(move)
-        routes = move.arrangement(unpacked[-1].note).routes
-        destinations = Targets(move.survey, move.old, move.new, routes)
-        return carry_out(move, journal, destinations, tell, dry_run=dry_run, only=only, leave_entries=leave_entries)
+        plan = unpacked[-1].note
+        destinations = Targets(move.survey, move.old, move.new, move.arrangement(plan).routes)
+        return carry_out(
+            move, journal, destinations, tell, dry_run=dry_run, only=only, leave_entries=leave_entries, plan=plan
+        )
 
 
 def relink_in_place(
@@ -87,19 +90,28 @@ def carry_out(
     all_or_none: bool = False,
     only: Collection[str] = (),
     leave_entries: bool = False,
+    plan: str = "",
 ) -> RelinkReport:
     """Relink every catalog that ``destinations`` know the place of; continues with a step that was begun.
+
+    A catalog that was relinked by another ``plan`` than this one is gone on with: what still is as it was on the old
+    computer gets its path by this plan.
 
     With ``all_or_none``, the first catalog that cannot be relinked ends it with its `CatalogError`.
     """
     chosen = Chosen(move, destinations, only)
-    relinker = _Relinker(move, journal, destinations, chosen, all_or_none=all_or_none, leave_entries=leave_entries)
+    relinker = _Relinker(
+        move, journal, destinations, chosen, plan, all_or_none=all_or_none, leave_entries=leave_entries
+    )
     relinker.hold_back()
     if dry_run:
         return relinker.run(None, tell)
-    step = journal.begin(STEP)
+    step = journal.begin(STEP, note=plan)
     with halfway():
         relinker.doer.resume(step)
+        if step.note != plan:  # an interrupted one, of the plan before
+            journal.end(step)
+            step = journal.begin(STEP, note=plan)
         report = relinker.run(step, tell)
         journal.end(step)
         return report
@@ -119,10 +131,12 @@ class _Relinker:
         journal: Journal,
         destinations: Destinations,
         chosen: Chosen,
+        plan: str,
         *,
         all_or_none: bool,
         leave_entries: bool,
     ) -> None:
+        self._plan = plan
         self._leave_entries = leave_entries
         self._chosen = chosen
         self._all_or_none = all_or_none
@@ -194,7 +208,8 @@ class _Relinker:
         if self._destinations.in_place:
             renamed = self._rename_companions(step, holdings.values())
         else:
-            registrar = Registrar(move, self._journal, self.doer, self._decide)
+            decide = partial(self._decide, destinations=self._destinations)
+            registrar = Registrar(move, self._journal, self.doer, decide, self._is_same_plan)
             registered = tuple(registrar.run(step, self._chosen.has_holding))
             states = {each.holding: each.outcome for each in registered}
             branches = [each for each in move.survey.documents("registry") if each.holding in states]
@@ -235,8 +250,11 @@ class _Relinker:
             return None
         if document.verdict is Verdict.NOT_READ:
             return self._refused(holding, place, CatalogError(f"It could not be read: {document.reasons[0]}"))
-        if holding.id in self._journal.rewritten_for(location):  # another holding may look into the same catalog
-            return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
+        destinations, by_plan = self._destinations, self._journal.rewritten_for(location).get(holding.id)
+        if by_plan is not None:  # for this holding: another one may look into the same catalog
+            if self._is_same_plan(by_plan):
+                return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
+            destinations = StillOpen(destinations, self._move.survey, document)
         real = self._locations.real(location)
         if self._disk.facts(real) is None:
             why = "It was unpacked but no longer exists."
@@ -245,7 +263,7 @@ class _Relinker:
         if held := self._open.get(document.id) or self._running.get(holding.guide.id):
             return self._refused(holding, place, held)
         try:
-            return self._rewrite(step, holding, location, at, place)
+            return self._rewrite(step, holding, location, at, place, destinations)
         except CatalogError as error:
             _log.warning("%s is not relinked: %s", place, error.message)
             return self._refused(holding, place, error, real)
@@ -262,8 +280,20 @@ class _Relinker:
             holding.id, holding.title, at, 0, 0, (), (), None, refused=why, next_step=error.next_step
         )
 
+    def _is_same_plan(self, text: str) -> bool:
+        """Whether a plan is the one that counts now, whatever else stands in its file."""
+        if text == self._plan or not text or not self._plan:
+            return True
+        return self._move.arrangement(text).means_the_same_as(self._move.arrangement(self._plan))
+
     def _rewrite(
-        self, step: Step | None, holding: Holding, location: Location, at: MachinePath, place: MachinePath
+        self,
+        step: Step | None,
+        holding: Holding,
+        location: Location,
+        at: MachinePath,
+        place: MachinePath,
+        destinations: Destinations,
     ) -> RelinkedCatalog:
         """Decide on the new paths of the catalog at a location, and write them. Raises `CatalogError`."""
         real, placed = self._locations.real(location), self._journal.last_at(location)
@@ -271,7 +301,7 @@ class _Relinker:
         # Digested while it is decided on. If it changes meanwhile, it is not replaced.
         with working_folder(self._disk, self._work), beside(lambda: self._disk.digest(real).sha512) as digest:
             changes = self._work / "changes.db"
-            decided = self._list_changes(holding, real, at, place, changes)
+            decided = self._list_changes(holding, real, at, place, changes, destinations)
             examples = tuple(read_changes(changes, _EXAMPLES))
             told = prefix_changes(changes) if step is None else ()
             proof = (
@@ -294,19 +324,27 @@ class _Relinker:
         )
 
     def _list_changes(
-        self, holding: Holding, real: Path, at: MachinePath, place: MachinePath, changes: Path
+        self,
+        holding: Holding,
+        real: Path,
+        at: MachinePath,
+        place: MachinePath,
+        changes: Path,
+        destinations: Destinations,
     ) -> _Decided:
         """Decide, and write the change list. The catalog is let go of before it is read again to be proven."""
         with closing(syntax_of(holding.part).open(real, holding.part, at, self._disk, self._work)) as catalog:
-            pieces = self._decide(holding, catalog, base_of(holding.part, place))
+            pieces = self._decide(holding, catalog, base_of(holding.part, place), destinations)
             cells = pieces.write(changes, catalog)
             if pieces.made_wrong and not self._leave_entries:
                 raise _shared_by_others(pieces.made_wrong)
             return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)))
 
-    def _decide(self, holding: Holding, catalog: Catalog, folder: MachinePath) -> PathDecider:
+    def _decide(
+        self, holding: Holding, catalog: Catalog, folder: MachinePath, destinations: Destinations
+    ) -> PathDecider:
         move = self._move
-        destinations, variables = self._destinations, (move.old.variables, move.new.variables)
+        variables = move.old.variables, move.new.variables
         pieces = PathDecider(
             catalog.entries,
             destinations.of,
@@ -317,6 +355,7 @@ class _Relinker:
             destinations.left,
             destinations.going_along,
             destinations.goes_to,
+            destinations.is_settled if isinstance(destinations, StillOpen) else None,
             may_repeat=len(holding.part.entries) > 1,
         )
         paths = [part.path for part in holding.part.entries]

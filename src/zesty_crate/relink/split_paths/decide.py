@@ -55,17 +55,20 @@ class PathDecider:
         left: Callable[[Entry], str] = always_told,
         going_along: Callable[[MachinePath], Container[str]] = no_names,
         translate: Callable[[MachinePath], MachinePath | None] = no_translation,
+        is_settled: Callable[[Entry], bool] | None = None,
         *,
         may_repeat: bool = False,
     ) -> None:
         """``new_base`` is the folder in which the document itself is now; ``variables`` are the old's and the new's.
 
         ``left`` tells which entries that do not move must be reported, and why; ``going_along`` which names in a
-        folder are sure to go where that folder goes, just as they are; ``translate`` where a folder goes.
+        folder are sure to go where that folder goes, just as they are; ``translate`` where a folder goes;
+        ``is_settled`` whether an entry says already what it must.
         Several entries ``may_repeat`` one cell.
         """
         self._may_repeat = may_repeat
         self._translate = translate
+        self._is_settled = is_settled
         self._old_variables, self._new_variables = variables
         self._new_base = new_base
         self._left = left
@@ -89,7 +92,11 @@ class PathDecider:
         """Decide the shared pieces: all but the last of ``levels``. Entries that do not move keep their meaning.
 
         Where that leaves entries that cannot say where they go, and it ``may_add`` rows, the rows they share are split.
+        Pieces of settled entries stay as they are.
         """
+        if levels > 1 and self._is_settled is not None:
+            settled = (entry for entry in self._entries() if self._is_settled(entry))
+            self._frozen |= {piece.cell for entry in settled for piece in entry.pieces[:-1] if piece is not None}
         self._decide(levels)
         if may_add and (unsaid := self._unsaid()):
             cuts = (cut for entry in self._entries() if (cut := self._split(entry)) is not None)
