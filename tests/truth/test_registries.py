@@ -202,3 +202,18 @@ def test_a_registration_of_a_drive_that_is_found_later_follows_it(trip: Trip) ->
     assert "V:\\\\Far" in registry(trip) and "K:\\\\Far" not in registry(trip) and '"Own"="yes"' in registry(trip)
     assert trip.undo().returncode == 0
     assert (trip.root / "shed.reg").read_bytes() == before
+
+
+def test_a_registration_of_the_new_computer_without_content_is_not_the_moves_doing(trip: Trip) -> None:
+    guide = (HEAD + GUIDE).replace('spelling = "native"\n', 'spelling = "native"\nfolder = true\n')
+    trip.guide(
+        guide.partition('[[holding]]\nid = "scenes"')[0]
+        + "[[holding]]"
+        + guide.partition("may-have-none")[2].partition("[[holding]]")[2]
+    )
+    there(trip, (f"{BRANCH}\\Gone", {"Folder": "C:\\Nowhere"}))
+    packed(trip)
+    check = trip.arrived()
+    assert check.returncode == 0, check.stdout
+    assert "All well" in check.stdout
+    assert [each["before"] for each in document(trip.check("--json"))["without-content"]] == [True]

@@ -148,3 +148,19 @@ def test_a_folder_that_may_be_where_it_was_is_offered(trip: Trip) -> None:
     assert "Plan again with --route 'C:\\Lamps=C:\\Lamps'." in plan
     assert routes(trip, "--route", "C:\\Lamps=C:\\Lamps")["C:\\Lamps"] == "C:\\Lamps"
     assert "in the same folder" not in trip.plan().stdout
+
+
+def test_a_letter_that_changed_is_found_by_looking(trip: Trip) -> None:
+    """With no crate: what was on D: is on M: now, and D: is no drive of this computer."""
+    (trip.root / "big/Sounds").mkdir(parents=True)
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    for number in range(6):
+        (trip.root / f"big/Sounds/owl {number}.wav").write_bytes(b"owl")
+        trip.execute(at, f"INSERT INTO sound (path) VALUES ('D:\\Sounds\\owl {number}.wav')")
+    trip.old.write_text(trip.old.read_text() + DRIVE.format("M", "big"))
+    looking = ("--at", trip.old, "--guides", trip.guides, "--look-in", "M:\\", "--keep-in", trip.root / "kept")
+    found = trip.run("relink", *looking, "--yes")
+    assert found.returncode == 0, found.stdout + found.stderr
+    assert "6 of 6" in found.stdout
+    totals = document(trip.run("check", "--at", trip.old, "--guides", trip.guides, "--json"))["totals"]
+    assert (totals["found"], totals["outside"]) == (2, 6)

@@ -30,6 +30,17 @@ class Section(Record):
         return Found(self.name, None) if selector == "[]" else self.values.get(selector.casefold())
 
 
+class RegistryKey(Section):
+    """A section that has no twin in its document."""
+
+    __slots__ = ()
+
+    @property
+    def known_as(self) -> str:
+        """Its whole name, in small letters: registries keep case and do not count it."""
+        return whole_name(self.name).casefold()
+
+
 class SectionValue(Record):
     """One value of a section; selectors are ``value`` and ``name``, and ``[]`` for the section's name."""
 
@@ -39,6 +50,12 @@ class SectionValue(Record):
         self._section = section
         self._name = name
         self._found = found
+
+    @property
+    def known_as(self) -> str:
+        """Its name in its section, where that is known by itself."""
+        above = self._section.known_as
+        return above and f"{above}\\{self._name}"
 
     def value(self, selector: str) -> Found | None:
         """The value itself, its name, or the name of its section."""
@@ -127,7 +144,7 @@ def read_registry(file: TextFile, part: HoldingPart, title: str) -> Sections:
     sections: list[Section] = []
     for match in _REG.finditer(text):
         if match.group("branch") is not None:
-            sections.append(Section(match.group("branch")))
+            sections.append(RegistryKey(match.group("branch")))
         elif sections:
             found = _registry_value(match, wide=file.encoding.startswith("utf-16"))
             if found is not None:

@@ -29,6 +29,11 @@ class Record(Protocol):
         found = self.value(selector)
         return found.text if found else None
 
+    @property
+    def known_as(self) -> str:
+        """What tells it from all others of its document by itself; empty where only its position does."""
+        return ""
+
     def why_not(self, selector: str) -> str:
         """Why a selector that selects something selects no text; empty when it selects nothing."""
         del selector

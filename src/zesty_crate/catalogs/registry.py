@@ -9,7 +9,7 @@ from ..guides import HoldingPart
 from ..machines import Disk
 from ..machines.registry import HiveError, hive_branch
 from ..paths import MachinePath
-from .keyed import Section, Sections, read_registry
+from .keyed import RegistryKey, Section, Sections, read_registry
 from .model import Catalog, CatalogError, Proof
 from .records import Found
 from .text_catalog import RecordCatalog, TextSyntax
@@ -51,7 +51,7 @@ def _sections(path: Path, part: HoldingPart, name: str) -> Iterator[Section]:
     """The keys of a hive below the guide's branch, named as an export would name them."""
     try:
         for key, found in hive_branch(path, name, part.branch):
-            section = Section(key)
+            section = RegistryKey(key)
             for value in found:
                 text = value.value if isinstance(value.value, str | int) else None
                 if text is not None:

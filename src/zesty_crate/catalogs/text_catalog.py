@@ -106,7 +106,7 @@ class RecordCatalog:
                 told = ((name, record.text(name)) for name in part.annotations)
                 annotations = tuple((name, text) for name, text in told if text is not None) if part.annotations else ()
                 reading.entries += 1
-                yield f"{prefix}{key or position}", recorded, _number(size), annotations
+                yield f"{prefix}{key or record.known_as or position}", recorded, _number(size), annotations
             else:
                 _note_pathless(reading, part, record, position)
 
@@ -163,7 +163,7 @@ class RecordCatalog:
         remote = bool(part.remote and record.value(part.remote))
         annotations = ((name, value(name)) for name in part.annotations)
         return Entry(
-            key=prefix + (key or str(position)),
+            key=prefix + (key or record.known_as or str(position)),
             pieces=pieces,
             recorded=recorded,
             spelling=part.spelling,

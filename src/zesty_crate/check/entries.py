@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import Any
 
+from ..guides import HoldingKind
 from ..machines import Finder
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Move
@@ -92,6 +93,7 @@ class _Judge:
         self._store = store
         self._finder = finder
         self._reasons = Reasons(move, arrangement, store, finder)
+        self._registrations = {row.id for row in store.holdings() if row.kind == HoldingKind.REGISTRATIONS}
 
     def all(self) -> list[Problem]:
         """Judge every entry that is worth a look; those that are not simply found."""
@@ -119,8 +121,8 @@ class _Judge:
             return (*self._by_content(now, before), False)
         if before is not None and before.state is State.UNCLEAR:
             return before.state, before.why, False
-        if now.state in (State.REMOTE, State.UNCLEAR) or before is None:
-            return now.state, now.why, False
+        if before is None or now.state in (State.REMOTE, State.UNCLEAR):
+            return (*self._of_itself(now), False)
         if before.state.is_as_before:
             return before.state, f"the same as on {self._move.old.name}: {before.why}", False
         if now.state is State.UNPLUGGED and self._is_known(now):
@@ -130,6 +132,12 @@ class _Judge:
         if now.state is State.UNPLUGGED:
             return State.MISSING, "its drive was not carried and has no route", False
         return State.MISSING, self._reasons.of(before, now), False
+
+    def _of_itself(self, now: EntryRow) -> tuple[State, str]:
+        """An entry of which the move says nothing; the new computer's own registrations are not its doing."""
+        if now.state is State.MISSING and now.holding in self._registrations:
+            return State.MISSING_BEFORE, f"{self._move.new.name} registered it itself; it did not come with this move"
+        return now.state, now.why
 
     def _is_known(self, now: EntryRow) -> bool:
         """Whether the volume of an entry is one of the new computer's own, which only waits to be connected."""

@@ -41,7 +41,7 @@ def registrations_without_content(store: SurveyStore, move: Move | None = None) 
     """Registrations whose content is not there, and of a move, whether it was not there before."""
     for row in store.entries(_REGISTRATIONS):
         before = move.survey.entry(row.holding, row.key) if move else None
-        gone = before is not None and before.state is State.MISSING_BEFORE
+        gone = row.state is State.MISSING_BEFORE or (before is not None and before.state is State.MISSING_BEFORE)
         yield WithoutContent(row.holding, _name_of(row), row.path or row.recorded, gone)
 
 

@@ -23,9 +23,10 @@ _TELL_EVERY = 2_000
 _CLUES = ("size", "content", "modified_ns", "duration_s", "width", "height")
 # Several catalogs may know of one file; what they do not agree on, nobody knows.
 _AGREED = ", ".join(f"CASE WHEN min({each}) = max({each}) THEN max({each}) END" for each in _CLUES)
+_GONE = f"state IN ('{State.MISSING_BEFORE}', '{State.UNPLUGGED}') AND path <> ''"
 _LOST = (
     f"SELECT path, {_AGREED} FROM (SELECT rowid, path, path_key, size, nullif(content, '') AS content, modified_ns, "
-    "duration_s, width, height FROM entry WHERE state = ? AND path <> '') GROUP BY path_key ORDER BY min(rowid)"
+    f"duration_s, width, height FROM entry WHERE {_GONE}) GROUP BY path_key ORDER BY min(rowid)"
 )
 
 
@@ -143,17 +144,24 @@ class _GivenRoutes:
 def catalogs_concerned(store: SurveyStore, computer: Computer, evidence: Evidence) -> tuple[str, ...]:
     """The holdings whose catalogs have entries that the evidence explains."""
     keys = {computer.key(path) for path in evidence.explained}
-    query = "SELECT DISTINCT holding, path_key FROM entry WHERE state = ? AND path <> ''"
-    rows = store.database.execute(query, (State.MISSING_BEFORE,))
+    rows = store.database.execute(f"SELECT DISTINCT holding, path_key FROM entry WHERE {_GONE}")
     return tuple(sorted({holding for holding, key in rows if restored(key) in keys}))
 
 
 def lost_files(store: SurveyStore, computer: Computer) -> Iterator[Lost]:
-    """The files of all entries that the survey found to be missing, each once."""
-    rows = store.database.execute(_LOST, (State.MISSING_BEFORE,))
-    for path, size, content, modified_ns, duration_s, width, height in rows:
-        media = MediaFacts(duration_s, (width, height) if width and height else None)
-        yield Lost(computer.parse(restored(path)), size, content or "", modified_ns, media)
+    """The files of all entries that the survey found to be missing, each once.
+
+    What is on a volume that this computer knows, and that is only not connected, is not missing. One that it does not
+    know, such as another letter, will never be connected.
+    """
+    for text, size, content, modified_ns, duration_s, width, height in store.database.execute(_LOST):
+        path, media = (
+            computer.parse(restored(text)),
+            MediaFacts(duration_s, (width, height) if width and height else None),
+        )
+        volume = computer.volume_of(path)
+        if volume is None or volume.mount is not None:
+            yield Lost(path, size, content or "", modified_ns, media)
 
 
 def _tops(finder: Finder, look_in: Sequence[str]) -> Iterator[MachinePath]:
