@@ -126,12 +126,14 @@ def schemas() -> dict[str, Schema]:
     candidate = _closed({"path": TEXT, "confidence": {"type": "number"}, "why": TEXT})
     candidates = {"type": "array", "items": candidate}
     matched = _closed({"recorded": TEXT, "choice": {"type": ["string", "null"]}, "candidates": candidates})
+    cannot_say = _closed({"at": TEXT, "entries": {"type": "array", "items": TEXT}, "helps": TEXT})
     found["relink-at"] = _closed(
         {
             "dry-run": TRUTH,
             "routes": schema_of(tuple[FoundRoute, ...]),
             "doubts": schema_of(tuple[Doubt, ...]),
             "explained": {"type": "integer"},
+            "cannot-say": {"type": "array", "items": cannot_say},
             "matched": {"type": "array", "items": matched},
             "left": {"type": "array", "items": TEXT},
             "kept": {"type": ["string", "null"]},

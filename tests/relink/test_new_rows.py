@@ -15,8 +15,7 @@ from support.catalog_bench import DISK
 from zesty_crate.catalogs import CatalogError, Entry, Proof, syntax_of
 from zesty_crate.guides import HoldingPart
 from zesty_crate.paths import MachinePath, Spelling, System, read_path
-from zesty_crate.relink.destinations import Target
-from zesty_crate.relink.split_paths import PathDecider
+from zesty_crate.split_paths import PathDecider, Target
 
 AT = MachinePath(System.LINUX, "/", ("home", "odile", "shelf.db"))
 SCHEMA = """

@@ -10,9 +10,8 @@ from hypothesis import strategies as st
 from support.strategies import names, systems
 from zesty_crate.catalogs import Cell, Entry, StoredPiece
 from zesty_crate.paths import FORMATS, MachinePath, Route, RouteMap, Spelling, System, join_pieces, read_path
-from zesty_crate.relink.destinations import ALL_NAMES, Target
-from zesty_crate.relink.split_paths import PathDecider
-from zesty_crate.relink.split_paths.by_folder import no_names
+from zesty_crate.split_paths import ALL_NAMES, PathDecider, Target
+from zesty_crate.split_paths.by_folder import no_names
 
 Rows = Sequence[tuple[str, ...]]
 

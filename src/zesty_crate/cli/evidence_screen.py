@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -9,7 +10,7 @@ from .terminal import Terminal
 from .wording import count, show_list
 
 if TYPE_CHECKING:
-    from ..relink import Candidate, Doubt, Evidence, FoundRoute, Matched
+    from ..relink import Candidate, Doubt, Evidence, FoundRoute, LeftBehind, Matched
 
 _SHOWN = 12
 _EXAMPLES = 4
@@ -36,6 +37,17 @@ def show_evidence(evidence: Evidence, computer: str, terminal: Terminal, table: 
         terminal.say(f"  not found: {count(len(nowhere), 'file')}")
         show_list(terminal, nowhere)
     terminal.say()
+
+
+def show_left_behind(left: Sequence[LeftBehind], terminal: Terminal) -> None:
+    """Entries that were found, and whose catalogs cannot say so."""
+    for each in left:
+        terminal.say(f"  not to be written: {count(len(each.left.entries), 'entry', 'entries')} of {each.title}")
+        terminal.say("    They share a piece of their path with entries that stay:")
+        show_list(terminal, each.left.entries, indent="    ")
+        terminal.say(f"    {each.helps}")
+    if left:
+        terminal.say()
 
 
 def _show_route(found: FoundRoute, terminal: Terminal) -> None:

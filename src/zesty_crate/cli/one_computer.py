@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from contextlib import contextmanager
 from functools import cached_property
 from pathlib import Path
@@ -14,6 +14,8 @@ from .terminal import Terminal
 if TYPE_CHECKING:
     from ..machines import Computer, Finder
     from ..plan import Move
+    from ..relink import LeftBehind
+    from ..split_paths import Destinations
     from ..survey import SurveyStore
 
 
@@ -56,6 +58,18 @@ class OneComputer:
             survey_aside(self.sheet, self.guides, self.outside, cache, tell, before=True) as store,
         ):
             yield store
+
+    def left_behind(
+        self, store: SurveyStore, holdings: Collection[str], destinations: Destinations
+    ) -> list[LeftBehind]:
+        """The catalogs of these holdings that could not say where all their entries go."""
+        import platformdirs
+
+        from ..relink import left_behind
+
+        scratch = platformdirs.user_cache_path("zesty-crate")
+        computer = (self.sheet, self.finder())
+        return left_behind(store, holdings, computer, self.guides, destinations, self.outside, scratch)
 
     @contextmanager
     def originals_kept(self, holdings: tuple[str, ...]) -> Iterator[Move]:

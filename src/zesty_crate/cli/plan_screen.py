@@ -35,6 +35,7 @@ def show_plan(report: PlanReport, terminal: Terminal) -> None:
     _show_renames(report, terminal)
     _show_conflicts(report, terminal)
     _show_values(report, terminal)
+    _show_left_entries(report, terminal)
     if report.notes:
         terminal.heading("Notes")
         for note in report.notes:
@@ -191,6 +192,17 @@ def _show_values(report: PlanReport, terminal: Terminal) -> None:
         terminal.say(f"    {said}{f' ({each.why})' if each.why else ''}")
     if len(values) > _SHOWN:
         terminal.say(f"  and {len(values) - _SHOWN:,} more; the plan lists all")
+    terminal.say()
+
+
+def _show_left_entries(report: PlanReport, terminal: Terminal) -> None:
+    """Entries that stay behind by decision; undecided ones are blockers."""
+    if not (report.leave_entries and report.unsayable):
+        return
+    terminal.heading("Entries left behind by choice: their catalogs cannot say their new paths")
+    for each in report.unsayable:
+        terminal.say(f"  {each.title}, {each.at}: {count(each.entries, 'entry', 'entries')}")
+        show_list(terminal, each.examples)
     terminal.say()
 
 

@@ -14,16 +14,26 @@ if TYPE_CHECKING:
     from ..paths import Route
     from ..relink import Leading
 
+_SHOWN = 8
+
 
 def run_rehome(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Show the entries below the folder, move it when the person agrees, and prove that no entry is left behind."""
     from ..errors import ZestyError
-    from ..relink import leading_into, rehome, rehome_route
+    from ..relink import Rehomed, leading_into, rehome, rehome_route
 
     alone = OneComputer(args, terminal)
     route = rehome_route(args.rehome, alone.finder(), args.keep_in)
     with alone.surveyed() as store:
         before = leading_into(store, alone.computer, route.old)
+        left = alone.left_behind(store, before.holdings, Rehomed(alone.computer, route))
+    if left:
+        raise ZestyError(
+            f"The paths of {count(len(left[0].left.entries), 'entry', 'entries')} cannot follow the folder: in "
+            f"{left[0].at} they share a piece with entries that stay.",
+            details=left[0].left.entries[:_SHOWN],
+            next_step=f"Nothing was moved. {left[0].helps}",
+        )
     if not before.entries:
         raise ZestyError(
             f"No catalog entry refers to {route.old}.",

@@ -28,6 +28,7 @@ class Arrangement:
         Raise `PathError` when routes contradict each other.
         """
         self._old = old
+        self.leaves_entries = plan.leave_entries
         self._conflicts = {old.key(each.old): each for each in plan.conflicts}
         routes = [*plan.routes, *plan.renames, *_apart(plan)]
         self.routes = RouteMap(routes, old.rules_for)

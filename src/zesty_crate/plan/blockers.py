@@ -15,6 +15,7 @@ from .names import Names
 from .placements import Placements
 from .readiness import Readiness, look_at_programs, program_blockers
 from .registry_conflicts import value_blockers
+from .unsayable import blockers_of_unsayable, unsayable_entries
 
 
 def inspect_target(move: Move, routes: RouteMap) -> Findings:
@@ -88,7 +89,14 @@ def current_blockers(move: Move, arrangement: Arrangement) -> list[Blocker]:
         + _conflicts(findings, arrangement)
         + _gone(move, arrangement)
         + value_blockers(move, arrangement.routes)
+        + _unsayable(move, arrangement)
     )
+
+
+def _unsayable(move: Move, arrangement: Arrangement) -> list[Blocker]:
+    if arrangement.leaves_entries:
+        return []
+    return blockers_of_unsayable(unsayable_entries(move, arrangement.routes, arrangement))
 
 
 def _gone(move: Move, arrangement: Arrangement) -> list[Blocker]:

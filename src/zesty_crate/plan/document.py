@@ -27,6 +27,7 @@ class PlanHead(Part):
     from_computer: str = Field(alias="from")
     to_computer: str = Field(alias="to")
     made: str
+    leave_entries: bool = False
 
 
 class RoutePart(Part):
@@ -151,13 +152,14 @@ class PlannedValue:
 
 @dataclass(frozen=True, slots=True)
 class PlanFile:
-    """What a plan file says."""
+    """What a plan file says. With ``leave_entries`` those stay behind whose new paths their catalogs cannot say."""
 
     routes: tuple[Route, ...] = ()
     renames: tuple[Route, ...] = ()
     decisions: tuple[Decision, ...] = ()
     conflicts: tuple[PlannedConflict, ...] = ()
     values: tuple[PlannedValue, ...] = ()
+    leave_entries: bool = False
 
 
 def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
@@ -176,7 +178,7 @@ def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
         raise DocumentError(f"{title} has mistakes.", details=reader.faults, next_step="Correct it.")
     decisions = tuple(Decision(each.on, each.choose) for each in part.decision)
     values = (PlannedValue(v.value, v.there, v.choose or None, v.comes_to or None) for v in part.registry_conflict)
-    return PlanFile(routes, renames, decisions, conflicts, tuple(values))
+    return PlanFile(routes, renames, decisions, conflicts, tuple(values), part.plan.leave_entries)
 
 
 def as_option(old: MachinePath, new: MachinePath) -> str:

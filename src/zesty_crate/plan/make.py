@@ -29,6 +29,7 @@ from .placements import Placements
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, registry_conflicts, undecided_values
 from .same_paths import SamePath, same_paths
+from .unsayable import UnsayableEntries, blockers_of_unsayable, unsayable_entries
 from .writing import plan_text
 
 _log = logging.getLogger(__name__)
@@ -62,6 +63,8 @@ class PlanReport:
     decisions: tuple[Decision, ...]
     conflicts: tuple[Conflict, ...]
     registry_conflicts: tuple[RegistryConflict, ...]
+    unsayable: tuple[UnsayableEntries, ...]  # entries whose new paths their catalogs cannot say
+    leave_entries: bool
     blockers: tuple[Blocker, ...]
     absent_parts: tuple[str, ...]  # of the crate, whose carriers are not here
     programs: tuple[Readiness, ...]
@@ -94,6 +97,8 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         conflicts = judge.judge(findings.conflicts)
     values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())
     _count_room(move, findings, conflicts)
+    unsayable = unsayable_entries(move, arranged)
+    leave_entries = options.leave_entries or (earlier is not None and earlier.leave_entries)
     paths = paths_by_folder(move.survey, move.old)
     report = PlanReport(
         crate=str(move.crate.root),
@@ -108,10 +113,13 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         decisions=tuple(decisions),
         conflicts=tuple(conflicts),
         registry_conflicts=tuple(values),
+        unsayable=tuple(unsayable),
+        leave_entries=leave_entries,
         blockers=(
             *blockers_of(move, arranged, findings, names),
             *undecided(conflicts),
             *undecided_values(values),
+            *([] if leave_entries else blockers_of_unsayable(unsayable)),
         ),
         absent_parts=tuple(each.what for each in absent_parts(move)),
         programs=tuple(programs_of(move)),
@@ -141,6 +149,7 @@ def _write(move: Move, report: PlanReport) -> None:
         Line("to", move.new.name),
         Line("made", made),
     ]
+    head += [Line("leave-entries", report.leave_entries)] if report.leave_entries else []
     text = plan_text(
         head,
         report.routes,

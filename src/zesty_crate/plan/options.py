@@ -19,11 +19,15 @@ from .propose import link_routes, propose_routes
 
 @dataclass(frozen=True, slots=True)
 class PlanOptions:
-    """What is asked of a plan: ``routes`` as ``OLD=NEW``, ``decisions`` as ``WHAT=CHOICE``, and to ``fold_in``."""
+    """What is asked of a plan: ``routes`` as ``OLD=NEW``, ``decisions`` as ``WHAT=CHOICE``, and to ``fold_in``.
+
+    With ``leave_entries``, entries stay behind whose new paths their catalogs cannot say.
+    """
 
     routes: tuple[str, ...] = ()
     decisions: tuple[str, ...] = ()
     fold_in: bool = False
+    leave_entries: bool = False
 
 
 NO_OPTIONS = PlanOptions()

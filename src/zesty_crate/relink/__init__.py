@@ -2,9 +2,10 @@
 
 from .clues import Lost
 from .decision_table import read_decisions, undecided_of, write_undecided
-from .destinations import Explained
+from .destinations import Explained, Rehomed
 from .evidence import Doubt, Evidence, FoundRoute, Searcher
 from .find_routes import Given, catalogs_concerned, find_routes, lost_files
+from .foresee import LeftBehind, left_behind
 from .matching import Candidate, Matched
 from .model import RelinkedCatalog, RelinkReport, Untouched
 from .registrations import Merging, Registrations
@@ -19,10 +20,12 @@ __all__ = [
     "FoundRoute",
     "Given",
     "Leading",
+    "LeftBehind",
     "Lost",
     "Matched",
     "Merging",
     "Registrations",
+    "Rehomed",
     "RelinkReport",
     "RelinkedCatalog",
     "Searcher",
@@ -30,6 +33,7 @@ __all__ = [
     "catalogs_concerned",
     "find_routes",
     "leading_into",
+    "left_behind",
     "lost_files",
     "read_decisions",
     "rehome",

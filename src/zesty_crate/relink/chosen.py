@@ -7,8 +7,8 @@ from collections.abc import Collection
 
 from ..errors import ZestyError
 from ..plan import Move
+from ..split_paths import Destinations
 from ..survey import Document
-from .destinations import Destinations
 
 
 class Chosen:

@@ -1,115 +1,15 @@
-"""Where each entry's file is on the new computer: by the plan's routes, with the name that the file really has."""
+"""Where entries must lead when no plan says it alone: what an earlier relinking left open, evidence, one folder."""
 
 from __future__ import annotations
 
 from collections.abc import Container
-from dataclasses import dataclass
-from typing import Protocol
 
 from ..catalogs import Entry
 from ..machines import Computer
-from ..paths import Folding, MachinePath, PathError, Route, RouteMap, read_path, seems_several
-from ..survey import Document, PastLinks, SurveyStore
+from ..paths import MachinePath, PathError, Route, RouteMap, read_path
+from ..split_paths import ALL_NAMES, Destinations, Target
+from ..survey import Document, SurveyStore
 from .evidence import Evidence
-
-
-@dataclass(frozen=True, slots=True)
-class Target:
-    """An entry's old path and its new one; ``new`` is None when no route holds the old one."""
-
-    old: MachinePath | None
-    new: MachinePath | None
-
-
-class _AllNames:
-    def __contains__(self, name: object) -> bool:
-        return True
-
-
-ALL_NAMES: Container[str] = _AllNames()
-
-
-class Destinations(Protocol):
-    """Where entries must lead, and which catalogs must be relinked."""
-
-    in_place: bool  # catalogs are relinked where they are, and not only those that were unpacked
-
-    def of(self, entry: Entry) -> Target:
-        """Where an entry must lead."""
-
-    def going_along(self, folder: MachinePath) -> Container[str]:
-        """The names of which it is certain that, in this folder, they go where it goes, just as they are."""
-
-    def left(self, entry: Entry) -> str:
-        """Why an entry that leads nowhere new must be reported; empty when it is as it should be."""
-
-    def place_of(self, document: MachinePath) -> MachinePath | None:
-        """Where the catalog that was at a place is now."""
-
-    def goes_to(self, path: MachinePath) -> MachinePath | None:
-        """Where the file that was at a path is now, as far as it went anywhere."""
-
-
-def always_told(entry: Entry) -> str:
-    """No route is a reason to be told; without any text an entry means the folder of its document, and goes with it."""
-    return "" if entry.remote or not any(entry.pieces) else "no route in the plan covers its path"
-
-
-class Targets:
-    """Targets by a plan's routes; the survey knows each file's true name, which a record may have in another case."""
-
-    def __init__(self, survey: SurveyStore, old: Computer, new: Computer, routes: RouteMap) -> None:
-        self._survey = survey
-        self._old = old
-        self._new = new
-        self._routes = routes
-        self._parted = {old.key(route.old.parent) for route in routes}
-        self._past = PastLinks(survey, old)
-        self.in_place = False
-
-    def going_along(self, folder: MachinePath) -> Container[str]:
-        """All in a folder that no route parts; where the new volume compares names otherwise, only true names."""
-        key, goes_to = self._old.key(folder), self._routes.translate(folder)
-        if goes_to is None or key in self._parted or self._past.of(folder) != folder:
-            return ()
-        old, new = self._old.rules_for(folder).folding, self._new.rules_for(goes_to).folding
-        if old in (new, Folding.EXACT):
-            return ALL_NAMES
-        paths = self._survey.carried_right_inside(key)
-        return frozenset(path.rpartition(self._old.system.separator)[2] for path in paths) or ALL_NAMES
-
-    def left(self, entry: Entry) -> str:
-        """All that no route holds."""
-        return always_told(entry)
-
-    def place_of(self, document: MachinePath) -> MachinePath | None:
-        """By the plan."""
-        return self._routes.translate(document)
-
-    def goes_to(self, path: MachinePath) -> MachinePath | None:
-        """By the plan, too."""
-        return self._routes.translate(path)
-
-    def of(self, entry: Entry) -> Target:
-        """The target of ``entry``. Remote entries, and those that name no path, have none."""
-        if entry.remote:
-            return Target(None, None)
-        try:
-            old = read_path(entry.recorded, self._old.system, entry.spelling, entry.base, self._old.variables).path
-        except PathError:
-            return Target(None, None)
-        true_old = self._past.of(old)
-        wanted = self._routes.translate(true_old) or self._routes.translate(old)
-        if wanted is None:
-            return Target(old, None)
-        carried = self._survey.carried_as(self._old.key(true_old))
-        if carried is None:
-            return Target(None, None) if seems_several(entry.recorded, self._old.system) else Target(old, wanted)
-        true = self._routes.translate(self._old.parse(carried[0]))
-        # The recorded spelling is a person's or a program's own and stays, unless the new volume tells them apart.
-        if true is None or self._new.key(true) == self._new.key(wanted):
-            return Target(old, wanted)
-        return Target(old, true)
 
 
 class StillOpen:

@@ -17,8 +17,8 @@ from ..machines.registry import differences_of, read_export, write_export
 from ..machines.texts import restored
 from ..paths import MachinePath, System
 from ..plan import Choice, Move, decided_values, outcome_of
+from ..split_paths import PathDecider
 from ..survey import Relinked
-from .split_paths import PathDecider
 
 _EXAMPLES = 4
 
@@ -187,7 +187,7 @@ class Registrar:
         with working_folder(self._disk, move.folder / "work") as work:
             changes = work / "changes.db"
             with closing(syntax.open(carried, holding.part, at, self._disk, work)) as catalog:
-                pieces = self._decide(holding, catalog, move.new.place("home"))
+                pieces = self._decide(holding, catalog, move.new.place("home").below(carried.name))
                 pieces.write(changes, catalog)
             examples = tuple(read_changes(changes, _EXAMPLES))
             if write:

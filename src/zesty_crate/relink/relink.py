@@ -10,7 +10,7 @@ from functools import partial
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import Catalog, CatalogError, Entry, Proof, base_of, read_changes, syntax_of
+from ..catalogs import Catalog, CatalogError, Entry, Proof, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
@@ -19,14 +19,14 @@ from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Move, renamed_companions
 from ..progress import Progress, Tell, silent
+from ..split_paths import Destinations, PathDecider, Targets, decided, prove_meaning
 from ..survey import Document, Verdict
 from .chosen import Chosen
-from .destinations import Destinations, StillOpen, Targets
+from .destinations import StillOpen
 from .model import RelinkedCatalog, RelinkReport, Untouched
 from .prefix_changes import prefix_changes
 from .registrations import Registrar, Registrations
 from .running import running
-from .split_paths import PathDecider
 
 _log = logging.getLogger(__name__)
 
@@ -41,6 +41,7 @@ class _Decided(NamedTuple):
     moved: int
     rows_added: int
     untouched: tuple[Untouched, ...]
+    pieces: PathDecider
 
 
 def relink(
@@ -66,7 +67,9 @@ def relink(
         if not unpacked:
             raise _nothing_unpacked(move)
         plan = unpacked[-1].note
-        destinations = Targets(move.survey, move.old, move.new, move.arrangement(plan).routes)
+        arrangement = move.arrangement(plan)
+        leave_entries = leave_entries or arrangement.leaves_entries
+        destinations = Targets(move.survey, move.old, move.new, arrangement.routes)
         return carry_out(
             move, journal, destinations, tell, dry_run=dry_run, only=only, leave_entries=leave_entries, plan=plan
         )
@@ -301,26 +304,26 @@ class _Relinker:
         # Digested while it is decided on. If it changes meanwhile, it is not replaced.
         with working_folder(self._disk, self._work), beside(lambda: self._disk.digest(real).sha512) as digest:
             changes = self._work / "changes.db"
-            decided = self._list_changes(holding, real, at, place, changes, destinations)
+            listed = self._list_changes(holding, real, at, place, changes, destinations)
             examples = tuple(read_changes(changes, _EXAMPLES))
             told = prefix_changes(changes) if step is None else ()
             proof = (
-                self._replace(step, holding, location, changes, digest())
-                if decided.cells and step is not None
+                self._replace(step, holding, location, changes, digest(), listed.pieces, (at, place))
+                if listed.cells and step is not None
                 else None
             )
         return RelinkedCatalog(
             holding.id,
             holding.title,
             str(place),
-            decided.moved,
-            decided.cells,
+            listed.moved,
+            listed.cells,
             examples,
-            decided.untouched,
+            listed.untouched,
             proof,
             changed=changed,
             prefix_changes=told,
-            rows_added=decided.rows_added,
+            rows_added=listed.rows_added,
         )
 
     def _list_changes(
@@ -334,35 +337,28 @@ class _Relinker:
     ) -> _Decided:
         """Decide, and write the change list. The catalog is let go of before it is read again to be proven."""
         with closing(syntax_of(holding.part).open(real, holding.part, at, self._disk, self._work)) as catalog:
-            pieces = self._decide(holding, catalog, base_of(holding.part, place), destinations)
+            pieces = self._decide(holding, catalog, place, destinations)
             cells = pieces.write(changes, catalog)
             if pieces.made_wrong and not self._leave_entries:
                 raise _shared_by_others(pieces.made_wrong)
-            return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)))
+            return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)), pieces)
 
     def _decide(
-        self, holding: Holding, catalog: Catalog, folder: MachinePath, destinations: Destinations
+        self, holding: Holding, catalog: Catalog, place: MachinePath, destinations: Destinations
     ) -> PathDecider:
-        move = self._move
-        variables = move.old.variables, move.new.variables
-        pieces = PathDecider(
-            catalog.entries,
-            destinations.of,
-            move.old.system,
-            move.new.system,
-            folder,
-            variables,
-            destinations.left,
-            destinations.going_along,
-            destinations.goes_to,
-            destinations.is_settled if isinstance(destinations, StillOpen) else None,
-            may_repeat=len(holding.part.entries) > 1,
-        )
-        paths = [part.path for part in holding.part.entries]
-        pieces.decide(max(map(len, paths)), may_add=any(piece.may_add for path in paths for piece in path))
-        return pieces
+        settled = destinations.is_settled if isinstance(destinations, StillOpen) else None
+        return decided(holding.part, catalog, destinations, (self._move.old, self._move.new), place, settled)
 
-    def _replace(self, step: Step, holding: Holding, location: Location, changes: Path, sha512: str) -> Proof:
+    def _replace(
+        self,
+        step: Step,
+        holding: Holding,
+        location: Location,
+        changes: Path,
+        sha512: str,
+        pieces: PathDecider,
+        places: tuple[MachinePath, MachinePath],
+    ) -> Proof:
         """Build the rewritten catalog beside the old one, prove it, and put it in its place.
 
         Journals that its program left beside it are brought into the new one and taken away with the old one: they are
@@ -387,6 +383,7 @@ class _Relinker:
             syntax.rewrite(part, holding.part, changes, self._disk)
             with beside(lambda: self._disk.digest(part).sha512) as digest:
                 proof = syntax.prove(original, part, holding.part, changes, self._disk)
+                self._prove_meaning(holding, original, part, pieces, places)
         except CatalogError:
             self.doer.give_up([action, *rest])
             raise
@@ -398,6 +395,25 @@ class _Relinker:
         built = self._journal.know_content(action, digest(), facts)
         self.doer.finish([*rest, built])
         return proof
+
+    def _prove_meaning(
+        self,
+        holding: Holding,
+        original: Path,
+        rewritten: Path,
+        pieces: PathDecider,
+        places: tuple[MachinePath, MachinePath],
+    ) -> None:
+        """Where entries share pieces, no cell tells alone where one leads: each is read again as its program would."""
+        if all(len(each.path) == 1 for each in holding.part.entries):
+            return
+        at, place = places
+        syntax, old, new = syntax_of(holding.part), self._move.old, self._move.new
+        with (
+            closing(syntax.open(original, holding.part, at, self._disk, self._work / "before")) as before,
+            closing(syntax.open(rewritten, holding.part, place, self._disk, self._work / "after")) as after,
+        ):
+            prove_meaning(before.entries(), after.entries(), pieces, old, new)
 
 
 def _shared_by_others(entries: Sequence[Entry]) -> CatalogError:

@@ -35,6 +35,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         action="store_true",
         help="place strays and outside media in the library's own folder",
     )
+    parser.add_argument(
+        "--leave-entries",
+        action="store_true",
+        help="leave entries behind whose new paths their catalogs cannot say; the plan names them",
+    )
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
@@ -42,7 +47,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...plan import PlanOptions, make_plan
 
     with opened_move(args) as move:
-        report = make_plan(move, PlanOptions(tuple(args.route), tuple(args.decide), args.fold_in))
+        report = make_plan(move, PlanOptions(tuple(args.route), tuple(args.decide), args.fold_in, args.leave_entries))
     if terminal.json:
         terminal.document(fields_of(report))
     else:

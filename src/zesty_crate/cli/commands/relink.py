@@ -96,17 +96,20 @@ def _run_in_place(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ..evidence_screen import as_document
     from ..relink_in_place import find_and_relink
 
-    evidence, report, kept = find_and_relink(args, terminal)
+    done = find_and_relink(args, terminal)
+    evidence, report = done.evidence, done.report
     if terminal.json:
-        written = {"kept": None if kept is None else str(kept), "relinked": report}
-        terminal.document({"dry-run": args.dry_run, **as_document(evidence), **written})
+        written = {"kept": None if done.kept is None else str(done.kept), "relinked": report}
+        cannot_say = [{"at": each.at, "entries": each.left.entries, "helps": each.helps} for each in done.left]
+        terminal.document({"dry-run": args.dry_run, **as_document(evidence), "cannot-say": cannot_say, **written})
     elif report is not None:
         show_relinked(report, terminal, details=args.details)
         terminal.say()
-        terminal.say(f"The original catalogs are in {kept}.")
-        terminal.next("zesty", "undo", str(kept), "--to", str(args.at), why="To undo this")
+        terminal.say(f"The original catalogs are in {done.kept}.")
+        terminal.next("zesty", "undo", str(done.kept), "--to", str(args.at), why="To undo this")
         terminal.next("zesty", "check", "--at", str(args.at))
-    return Status.ATTENTION if evidence.left or (report and not report.is_complete) else Status.DONE
+    is_well = not (evidence.left or done.left) and (report is None or report.is_complete)
+    return Status.DONE if is_well else Status.ATTENTION
 
 
 def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:

@@ -9,7 +9,7 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable
 from pathlib import Path
 
-from ...catalogs import Addition, Cell, Entry, GrowingCatalog, Pointer, write_additions
+from ..catalogs import Addition, Cell, Entry, GrowingCatalog, Pointer, write_additions
 from .voting import Content
 
 

@@ -12,8 +12,8 @@ from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 
-from ...catalogs import Catalog, Cell, Change, Entry, GrowingCatalog, SweptCatalog, write_changes
-from ...paths import (
+from ..catalogs import Catalog, Cell, Change, Entry, GrowingCatalog, SweptCatalog, write_changes
+from ..paths import (
     NO_VARIABLES,
     MachinePath,
     PathError,
@@ -27,9 +27,9 @@ from ...paths import (
     respell,
     write_piece,
 )
-from ..destinations import Target, always_told
 from .by_folder import DecidedFolders, no_names
 from .new_rows import NewRows
+from .targets import Target, always_told
 from .voting import Content, SplitEntry, Votes, entry_texts, is_drive, vote, wanted_of_outermost, without_start
 
 Entries = Callable[[], Iterable[Entry]]
@@ -153,6 +153,14 @@ class PathDecider:
                 yield from self._changes_of(entry, told)
             elif text != piece.text and self._is_new(piece.cell, told):
                 yield Change(piece.cell, piece.text, text)
+
+    def wanted(self, entry: Entry) -> Content | None:
+        """Where an entry leads once everything is written; None for one that stays as it is."""
+        cut = self._split(entry)
+        if cut is None or not cut.moved:
+            return None
+        last = self._last(cut)
+        return cut.want if last is not None and self._agrees(cut.pieces[-1][1], last) else None
 
     def new_text(self, text: str, spelling: Spelling, ask: Callable[[], Entry | None]) -> str | None:
         """The new text of a path that is kept whole in one cell; None when it stays. See `NewText`."""

@@ -6,8 +6,8 @@ from collections import defaultdict
 from collections.abc import Callable, Container
 from urllib.parse import unquote
 
-from ...paths import MachinePath, Spelling, System, name_splitter, split_name
-from ..destinations import ALL_NAMES
+from ..paths import MachinePath, Spelling, System, name_splitter, split_name
+from .targets import ALL_NAMES
 
 _UNKNOWN: tuple[str, Container[str]] = ("", ())
 

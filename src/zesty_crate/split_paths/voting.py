@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from ...catalogs import Cell, Entry
-from ...paths import MachinePath, SpelledPiece
+from ..catalogs import Cell, Entry
+from ..paths import MachinePath, SpelledPiece
 
 Content = tuple[str, tuple[str, ...]]  # a root (empty for inner pieces), and names
 
@@ -125,10 +125,14 @@ def is_drive(piece: SpelledPiece) -> bool:
 
 
 def wanted_of_outermost(cut: SplitEntry) -> Content | None:
-    """What an entry wanted its outermost piece to say; with further shared ones inside, it is content with the root."""
-    if len(cut.pieces) > 2:
-        return cut.want[0], ()
-    return wanted_of([piece for _, _, piece in cut.pieces[1:]], cut.want)[0] if len(cut.pieces) > 1 else None
+    """What an entry wants its outermost piece to say so that those inside may stay.
+
+    Where they cannot, and there are further shared ones, it is content with the root.
+    """
+    if len(cut.pieces) == 1:
+        return None
+    wanted, _ = wanted_of([piece for _, _, piece in cut.pieces[1:]], cut.want)
+    return (cut.want[0], ()) if wanted is None and len(cut.pieces) > 2 else wanted
 
 
 def _shared(one: Content, other: Content) -> Content | None:

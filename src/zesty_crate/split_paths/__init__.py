@@ -1,0 +1,19 @@
+"""New texts for recorded paths that a catalog keeps in several pieces, some of them shared by many entries."""
+
+from .decide import PathDecider
+from .deciding import Unsayable, decided, unsayable
+from .meaning import prove_meaning
+from .targets import ALL_NAMES, Destinations, Target, Targets, always_told
+
+__all__ = [
+    "ALL_NAMES",
+    "Destinations",
+    "PathDecider",
+    "Target",
+    "Targets",
+    "Unsayable",
+    "always_told",
+    "decided",
+    "prove_meaning",
+    "unsayable",
+]

@@ -1,0 +1,79 @@
+"""Decide on the paths of one whole catalog; and tell beforehand what it will not be able to say."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ..catalogs import Catalog, Entry, base_of
+from ..guides import HoldingPart
+from ..machines import Computer
+from ..paths import MachinePath
+from .decide import PathDecider
+from .targets import Destinations
+
+
+@dataclass(frozen=True, slots=True)
+class Unsayable:
+    """Entries of one catalog whose new paths it cannot say, since they share pieces with entries that go elsewhere.
+
+    ``entries`` are what they record; ``root`` is the outermost piece that the first one shares. New rows would help
+    where the guide ``may_add`` none yet.
+    """
+
+    entries: tuple[str, ...]
+    root: str
+    may_add: bool
+
+
+def decided(
+    part: HoldingPart,
+    catalog: Catalog,
+    destinations: Destinations,
+    computers: tuple[Computer, Computer],
+    place: MachinePath,
+    is_settled: Callable[[Entry], bool] | None = None,
+) -> PathDecider:
+    """The decider for a catalog of the old one of two ``computers`` that is, or will be, at ``place`` on the new one.
+
+    Its shared pieces are decided. Entries for which ``is_settled`` stay as they are, with all their pieces.
+    """
+    old, new = computers
+    pieces = PathDecider(
+        catalog.entries,
+        destinations.of,
+        old.system,
+        new.system,
+        base_of(part, place),
+        (old.variables, new.variables),
+        destinations.left,
+        destinations.going_along,
+        destinations.goes_to,
+        is_settled,
+        may_repeat=len(part.entries) > 1,
+    )
+    paths = [each.path for each in part.entries]
+    pieces.decide(max(map(len, paths)), may_add=_may_add(part))
+    return pieces
+
+
+def unsayable(
+    part: HoldingPart,
+    catalog: Catalog,
+    destinations: Destinations,
+    computers: tuple[Computer, Computer],
+    place: MachinePath,
+) -> Unsayable | None:
+    """What a catalog could not say, without writing anything; None when it can say everything."""
+    pieces = decided(part, catalog, destinations, computers, place)
+    for _ in pieces.changes():
+        pass
+    if not pieces.inexpressible:
+        return None
+    first = next((piece for piece in pieces.inexpressible[0].pieces if piece is not None), None)
+    entries = tuple(entry.recorded for entry in pieces.inexpressible)
+    return Unsayable(entries, "" if first is None else first.text.rstrip("\\/"), _may_add(part))
+
+
+def _may_add(part: HoldingPart) -> bool:
+    return any(piece.may_add for each in part.entries for piece in each.path)
