@@ -66,7 +66,7 @@ class Line(NamedTuple):
 
 
 def table_text(name: str, lines: Iterable[Line], *, is_item: bool = False) -> str:
-    """A table as TOML; ``is_item`` makes it one item of an array of tables.
+    """A table as TOML, in others where its name has dots; ``is_item`` makes it one item of an array of tables.
 
     >>> print(table_text("volume", [Line("anchor", "E:"), Line("label", "Spools", "a guess")], is_item=True), end="")
     [[volume]]
@@ -85,7 +85,12 @@ def table_text(name: str, lines: Iterable[Line], *, is_item: bool = False) -> st
         items.append(table)
         document.append(name, items)
     else:
-        document.append(name, table)
+        *outer, last = name.split(".")
+        for each in reversed(outer):
+            above = tomlkit.table(is_super_table=True)
+            above.append(last, table)
+            table, last = above, each
+        document.append(last, table)
     return document.as_string()
 
 

@@ -17,6 +17,7 @@ from .guide import (
 )
 from .kinds import HoldingKind
 from .model import HoldingPart, NamedByPart, WholeGuide
+from .versions import program_tables
 
 __all__ = [
     "ALSO",
@@ -42,5 +43,6 @@ __all__ = [
     "is_running",
     "load_guides",
     "places_on",
+    "program_tables",
     "shipped_guides",
 ]

@@ -7,6 +7,7 @@ from .files import WHOLE, Copied, Cut, DiskError, FileFacts, usual_mode
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, own_folder, working_folder
 from .host import Host
+from .installed import Installed, installed_in_registry, installed_on
 from .listing import Contents
 from .outside import Clock, Outside, Processes
 from .parallel import SmallWork, beside, in_batches, in_parallel
@@ -27,6 +28,7 @@ __all__ = [
     "FileFacts",
     "Finder",
     "Host",
+    "Installed",
     "Order",
     "Outside",
     "Process",
@@ -43,6 +45,8 @@ __all__ = [
     "database_faults",
     "in_batches",
     "in_parallel",
+    "installed_in_registry",
+    "installed_on",
     "load_sheet",
     "make_folders",
     "own_folder",

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from ..crate import PLUG_IN, chosen_holdings, open_gates
-from ..journal import Journal
+from contextlib import ExitStack
+
+from ..crate import PLUG_IN, chosen_holdings, kept_steps, open_gates
+from ..journal import Journal, Locations
 from ..machines import Finder, Sight
-from ..paths import RouteMap
+from ..paths import MachinePath, RouteMap
 from .arrangement import Arrangement
 from .conflicts import date_of
 from .document import Blocker
@@ -34,7 +36,16 @@ def programs_of(move: Move) -> list[Readiness]:
     chosen = chosen_holdings(move.survey)
     present = {row.guide for row in move.survey.holdings() if row.present and row.id in chosen}
     guides = [guide for guide in move.guides if guide.id in present]
-    return look_at_programs(guides, move.old_sheet, move.new, move.new_sheet, move.outside)
+    finder, locations = Finder(move.new, move.outside.disk), Locations(move.new)
+    with ExitStack() as stack:
+        journal = Journal.open_existing(move.journal_path, move.outside)
+        if journal is not None:
+            stack.callback(journal.close)
+
+        def is_ours(path: MachinePath) -> bool:
+            return journal is not None and journal.has_acted_at(locations.at(finder, path))
+
+        return look_at_programs(guides, move.old_sheet, move.new, move.new_sheet, move.outside, is_ours)
 
 
 def absent_parts(move: Move) -> list[Blocker]:
@@ -47,7 +58,8 @@ def blockers_of_programs(move: Move) -> list[Blocker]:
     """What keeps the things of single programs from being placed now; nothing does where they do not go live."""
     if move.into is not None:
         return []
-    return program_blockers(programs_of(move), move.new, move.new_sheet) + _gates(move)
+    ticked = {each.do for each in kept_steps(move.crate, move.outside.disk) if each.done}
+    return program_blockers(programs_of(move), move.new, move.new_sheet, ticked) + _gates(move)
 
 
 def _gates(move: Move) -> list[Blocker]:

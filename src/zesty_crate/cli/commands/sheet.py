@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from ..options import add_guides
 from ..status import Status
 from ..terminal import Terminal
 
@@ -20,20 +21,29 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="describe the computer whose disk is mounted here; system disk first (may be repeated)",
     )
     parser.add_argument("--user", help="which user to describe, if a mounted disk has several")
+    add_guides(parser)
     parser.add_argument("-o", dest="output", metavar="FILE", type=Path, help="write the sheet into this new file")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Describe this computer, or a mounted one."""
+    from ...documents import parse_document
     from ...errors import ZestyError
-    from ...machines import Disk
+    from ...guides import find_guides, program_tables
+    from ...machines import Disk, Outside, Sheet, SheetPart
     from ...machines.describe import mounted_computer, this_computer
     from ...machines.host import Host
 
     disk = Disk()
     if args.user and not args.mounted:
         raise ZestyError("--user needs a mounted disk.", next_step="Add --mounted DIR.")
-    text = mounted_computer(args.mounted, args.user, disk) if args.mounted else this_computer(Host(), Path.cwd()).text
+    if args.mounted:
+        text = mounted_computer(args.mounted, args.user, disk)
+        sheet = Sheet(parse_document(text, SheetPart, "The new sheet"), text, Path.cwd())
+    else:
+        sheet = this_computer(Host(), Path.cwd())
+    programs = program_tables(sheet, find_guides(args.guides, disk), Outside())
+    text = f"{sheet.text.rstrip()}\n\n{programs}" if programs else sheet.text
     if args.output is not None:
         if disk.facts(args.output) is not None:
             raise ZestyError(f"{args.output} already exists and is not overwritten.", next_step="Name a new file.")

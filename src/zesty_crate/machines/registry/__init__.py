@@ -3,7 +3,7 @@
 from .hive import HiveError, blocks_of_hive, hive_branch
 from .regfile import RegistryError, read_export, write_export
 from .system import ExportedRegistry, SystemRegistry, WindowsRegistry, this_registry, windows_machine
-from .tree import Block, Difference, Tree, Value, differences_of, value_name, whole_name
+from .tree import Block, Difference, Tree, Value, differences_of, shown_value, value_name, whole_name
 
 __all__ = [
     "Block",
@@ -19,6 +19,7 @@ __all__ = [
     "differences_of",
     "hive_branch",
     "read_export",
+    "shown_value",
     "this_registry",
     "value_name",
     "whole_name",
