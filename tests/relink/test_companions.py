@@ -7,6 +7,7 @@ import json
 from pathlib import Path
 from urllib.parse import quote
 
+import pytest
 from hypothesis import given
 
 from conftest import Zesty
@@ -37,27 +38,38 @@ def test_a_file_url_reads_back(path: MachinePath) -> None:
     assert read_path(file_url(path), path.system, Spelling.FILE_URL).path == path
 
 
-def laid_out(small: SmallMove) -> tuple[Path, str]:
+def laid_out(small: SmallMove, start: str = "file:///E:/") -> tuple[Path, str]:
     """The guide, and one companion of a sound on the drive; its folder, and the sound's name."""
     (small.demo.guides / "glimmer.toml").write_text(GUIDE)
     store = small.old_disks / "e/Lanternfold/Sound Store"
     sound = next(store.rglob("*.wav")).relative_to(store).as_posix()
     folder = small.old_disks / "c/Users/Odile/AppData/Roaming/Glimmer/glances"
     folder.mkdir(parents=True)
-    (folder / glance("file:///E:/Lanternfold/Sound%20Store/" + quote(sound, safe="/!$&'()*+,=:@"))).write_bytes(b"png")
+    (folder / glance(f"{start}Lanternfold/Sound%20Store/" + quote(sound, safe="/!$&'()*+,=:@"))).write_bytes(b"png")
     (folder / "other.png").write_bytes(b"png")
     return folder, sound
 
 
-def test_they_are_unpacked_under_the_name_of_the_new_path(tmp_path: Path) -> None:
+@pytest.mark.parametrize(
+    ("start", "new_start"),
+    [
+        ("file:///E:/", "file:///Volumes/"),
+        ("file://localhost/E:/", "file://localhost/Volumes/"),
+        ("file:/E:/", "file:/Volumes/"),
+        ("file:///E%3A/", "file:///Volumes/"),
+        ("file:///e:/", "file:///Volumes/"),
+    ],
+)
+def test_they_are_unpacked_under_the_name_of_the_new_path(tmp_path: Path, start: str, new_start: str) -> None:
     small = SmallMove(tmp_path / "demo")
-    _, sound = laid_out(small)
+    _, sound = laid_out(small, start)
     plan = small.up_to_plan().plan()
+    assert any("whose names no path explains: 1 of 2" in note for note in plan.notes)
     assert any("renamed after the new path: 1" in note for note in plan.notes)
     small.unpack()
     small.relink()
     (there,) = small.new_disks.rglob("glances")
-    url = "file:///Volumes/Spools/Lanternfold/Sound%20Store/" + quote(sound, safe="/!$&'()*+,=:@")
+    url = new_start + "Spools/Lanternfold/Sound%20Store/" + quote(sound, safe="/!$&'()*+,=:@")
     assert sorted(each.name for each in there.iterdir()) == sorted([glance(url), "other.png"])
     assert not [each for each in small.check().problems if "glimmer" in each.holding]
 

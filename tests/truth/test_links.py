@@ -113,3 +113,19 @@ def test_absolute_links_of_a_mounted_computer_lead_within_it(trip: Trip, tmp_pat
     assert (tmp_path / "shed" / str(own).lstrip("/") / "0.wav").exists()
     assert trip.undo().returncode == 0
     assert [*own.iterdir()] == []
+
+
+@pytest.mark.parametrize("kind", ["file", "folder"])
+def test_a_link_can_be_chosen_to_be_carried(trip: Trip, kind: str) -> None:
+    elsewhere = trip.home / "Elsewhere"
+    (elsewhere / "Storms").mkdir(parents=True)
+    (elsewhere / "Storms/gale.wav").touch()
+    link = trip.home / "Music/Lamps/link"
+    link.symlink_to("../../Elsewhere/Storms" + ("/gale.wav" if kind == "file" else ""))
+    assert trip.survey().returncode == 0
+    packed = trip.pack("--folder", "C:\\Users\\Odile\\Music\\Lamps\\link")
+    assert packed.returncode == 0, packed.stderr
+    assert sorted(each.name for each in (trip.crate / "data").rglob("*") if each.is_file()) == ["gale.wav"]
+    assert trip.arrived().returncode == 0
+    found = trip.new_home / "Music/Lamps/link"
+    assert (found if kind == "file" else found / "gale.wav").exists()

@@ -198,14 +198,15 @@ class SqliteCatalog:
         return iter(())
 
     def groups(self) -> Iterator[Group]:
-        """Every group, with its members in their order; members are of the first entries table."""
-        entries = f"{self._part.entries[0].table}:" if len(self._part.entries) > 1 else ""
+        """Every group, with its members in their order; members are of the first entries table, or the one named."""
         several = len(self._part.groups) > 1
         for part in self._part.groups:
             members, own = part.members, f"{part.table}:" if several else ""
             if members is None:
                 yield Group(f"{own}whole", self._at.name, "", tuple(entry.key for entry in self.entries()))
                 continue
+            of = members.of or self._part.entries[0].table
+            entries = f"{of}:" if len(self._part.entries) > 1 else ""
             rows = self._rows(
                 f"SELECT {quoted(members.group)}, {quoted(members.entry)} FROM {quoted(members.table)} "
                 f"ORDER BY 1, {quoted(members.order)}, 2"

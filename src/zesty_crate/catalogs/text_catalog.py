@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
+from dataclasses import replace
 from functools import partial
 from itertools import zip_longest
 from pathlib import Path
@@ -60,13 +61,22 @@ class RecordCatalog:
     def groups(self) -> Iterator[Group]:
         """Every group, in the order of the document; one without a key is known by its number."""
         several = len(self._part.groups) > 1
+        known = self._keys_of_several()
         for number, part in enumerate(self._part.groups, start=1):
             prefix = f"{number}:" if several else ""
             if part.whole:
                 yield Group(f"{prefix}whole", self._at.name, "", tuple(entry.key for entry in self.entries()))
             elif part.members is not None and isinstance(self._records, NestedRecords):
                 for position, record in enumerate(self._records.outer(part.each), start=1):
-                    yield _group(part, part.members, record, prefix, position)
+                    group = _group(part, part.members, record, prefix, position)
+                    yield replace(group, members=tuple(known.get(each, each) for each in group.members))
+
+    def _keys_of_several(self) -> dict[str, str]:
+        """Where entries come by several selectors: their whole keys, by what members call them."""
+        if len(self._part.entries) < 2 or all(part.whole for part in self._part.groups):
+            return {}
+        keys = [entry.key for entry in self.entries()]
+        return {key.partition(":")[2]: key for key in reversed(keys)}
 
     def entries(self, *, placed: bool = True) -> Iterator[Entry]:  # noqa: ARG002  places cost nothing here
         """Every entry, in the order of the document; one without a key is known by its number."""

@@ -11,7 +11,7 @@ from ..guides import Guide, HoldingKind
 from ..machines import Computer
 from ..machines.texts import restored, stored
 from ..paths import PathError
-from ..survey import State, SurveyStore, leave
+from ..survey import PastLinks, State, SurveyStore, followed_links, leave
 
 USUAL_CLASSES = ("original", "proxy")
 TRAVELS = "its drive travels to the new computer"
@@ -67,9 +67,9 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
     leave(survey, computer, scope.leave)
     survey.database.execute("DELETE FROM left_out")
     chooser.leave_out(chooser.on_travelling_drives(), TRAVELS)
-    grouped = [*chooser.groups(scope.groups)]
+    grouped, folders = [*chooser.groups(scope.groups)], [*chooser.folders(scope.folders)]
     if scope.only or scope.folders or scope.groups:
-        chosen = [*chooser.only(scope.only), *chooser.folders(scope.folders), *grouped]
+        chosen = [*chooser.only(scope.only), *folders, *grouped]
         chooser.leave_out(f"NOT ({' OR '.join(chosen)})", "it was not selected")
     tied = chooser.tied_to_machine() if scope.leave_machine_settings else []
     chooser.leave_out(_in("holding", tied), "its settings belong to this machine only")
@@ -84,7 +84,8 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
         chooser.leave_out("role = 'cache'", "its program creates it again")
     survey.set_about("groups-lack", [*chooser.lacking(scope.groups)])
     if not scope.outside:
-        needed = f" AND NOT ({' OR '.join(grouped)})" if grouped else ""  # a group brings its media from anywhere
+        named = [*grouped, *folders]  # a group brings its media from anywhere, and a folder all that is in it
+        needed = f" AND NOT ({' OR '.join(named)})" if named else ""
         chooser.leave_out(f"role = 'outside'{needed}", IS_OUTSIDE)
 
 
@@ -139,18 +140,29 @@ class _Chooser:
             yield _in("holding", ids)
 
     def folders(self, texts: tuple[str, ...]) -> Iterator[str]:
-        """Folders of the old computer, with all that is in them."""
+        """Folders of the old computer, with all that is in them, and what links in them lead to."""
+        past = PastLinks(self._survey, self._computer, inside=True)
         for text in texts:
             try:
-                key = self._computer.key(self._computer.parse(text))
+                path = self._computer.parse(text)
             except PathError as error:
                 raise ZestyError(error.message, next_step="Name a folder as the old computer writes it.") from error
-            condition = _below([key])
+            key = self._computer.key(path)
+            condition = _below([key, self._computer.key(past.of(path)), *self._targets_below(key)])
             if not self._survey.count(f"SELECT count(*) FROM file WHERE {condition}"):
                 raise ZestyError(
                     f"The survey found nothing in {text}.", next_step="See zesty survey CRATE --details ID."
                 )
             yield condition
+
+    def _targets_below(self, key: str) -> Iterator[str]:
+        """The keys of what links in a folder lead to; of the folder itself, where it is a link."""
+        followed = ((each.at, self._computer.parse(each.leads_to)) for each in followed_links(self._survey))
+        known = [(at, self._computer.key(target)) for at, target in followed]
+        known += [(at, target) for _, at, _, target in self._survey.about("links") or ()]
+        for at, target in known:
+            if f"{self._computer.key(self._computer.parse(at))}/".startswith(f"{key}/"):
+                yield target
 
     def groups(self, names: tuple[str, ...]) -> Iterator[str]:
         """Groups of catalogs: the catalog, and the media that the group's entries name, those of groups inside too."""

@@ -168,14 +168,16 @@ class EntriesPart(Part):
 class MembersPart(Part):
     """Which entries a group has, by their keys.
 
-    In SQLite a ``table`` of pairs, with the column that gives their ``order``; elsewhere ``each`` selects the members
-    from the group, in the order of the document, and ``entry`` the entry's key from a member.
+    In SQLite a ``table`` of pairs, with the column that gives their ``order``; ``of`` is the table of their entries,
+    where that is not the first one. Elsewhere ``each`` selects the members from the group, in the order of the
+    document, and ``entry`` the entry's key from a member; of several tables the first that has such a key counts.
     """
 
     table: Text = ""
     group: Text = ""
     entry: Text
     order: Text = ""
+    of: Text = ""
     each: Text = ""
 
 

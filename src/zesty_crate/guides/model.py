@@ -195,6 +195,8 @@ class HoldingPart(Part):
                     raise ValueError('groups with "table", "key", "name" and "members", as SQLite needs them')
                 if not (members.table and members.group and members.order):
                     raise ValueError('members with "table", "group", "entry" and "order", as SQLite needs them')
+                if members.of and members.of not in {each.table for each in self.entries}:
+                    raise ValueError(f'members "of" a table of entries; {members.of!r} is none')
             elif self.syntax not in _BY_RECORDS:
                 raise ValueError(f'groups in {self.syntax} only with "whole = true"')
             elif not (part.each and part.name and members and members.each):

@@ -17,7 +17,7 @@ from .placements import Placement, Placements, main_of
 from .propose import propose_routes
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, decided_values, merged_branches, outcome_of
-from .renamed_companions import named_by, renamed_companions
+from .renamed_companions import renamed_companions
 from .same_paths import SamePath, same_paths
 
 __all__ = [
@@ -55,7 +55,6 @@ __all__ = [
     "main_of",
     "make_plan",
     "merged_branches",
-    "named_by",
     "open_move",
     "outcome_of",
     "paths_by_folder",

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from ..crate import kept_steps
 from ..documents import Line
-from ..guides import Holding
+from ..guides import Holding, holdings_on
 from ..machines import Finder, make_folders
 from ..paths import Route, RouteMap, System
 from ..survey import uncovered_in
@@ -28,6 +28,7 @@ from .placed_before import placed_elsewhere
 from .placements import Placements
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, registry_conflicts, undecided_values
+from .renamed_companions import companions_in, companions_of
 from .same_paths import SamePath, same_paths
 from .unsayable import UnsayableEntries, blockers_of_unsayable, unsayable_entries
 from .writing import plan_text
@@ -219,8 +220,23 @@ def _notes(move: Move, routes: RouteMap, following: int) -> list[str]:
         f"Files that this move has placed already, and where the routes do not lead now: {elsewhere:,}. Unpacking "
         "places them again by the new routes; those there stay until zesty undo."
     ]
-    told = warnings + follow[: bool(following)] + placed[: bool(elsewhere)]
+    told = warnings + follow[: bool(following)] + _unexplained_companions(move) + placed[: bool(elsewhere)]
     return told + _long_paths(move, placements) + _uncovered(move)
+
+
+def _unexplained_companions(move: Move) -> list[str]:
+    """Companions that should be named by a path, and that no path explains: nobody will ask for their names."""
+    notes = []
+    for guide in move.guides:
+        for each in holdings_on(guide, move.old, move.old_sheet):
+            there = len(companions_in(move.survey, each, move.old)) if each.part.named_by else 0
+            known = sum(1 for _ in companions_of(move.survey, each, move.old)) if there else 0
+            if known < there:
+                notes.append(
+                    f"{each.title}: companion files whose names no path explains: {there - known:,} of {there:,}. "
+                    "They keep their names."
+                )
+    return notes
 
 
 def _uncovered(move: Move) -> list[str]:

@@ -87,7 +87,8 @@ def carried_content(
         content.add(names[key], annotations.get(key, ()))
     for key, name in list(database.execute(f"SELECT key, name FROM grp WHERE {mine.format('key')}", bindings)):
         query = "SELECT entry FROM member WHERE holding = ? AND grp = ? ORDER BY position"
-        members = [names.get(row[0], row[0]) for row in database.execute(query, (document.holding, key))]
+        keys = (row[0] for row in database.execute(query, (document.holding, key)))
+        members = [names.get(each, each.removeprefix(document.prefix)) for each in keys]
         content.add_group(restored(name), members)
     return content
 

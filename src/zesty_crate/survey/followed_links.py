@@ -80,10 +80,10 @@ def followed_links(store: SurveyStore) -> tuple[FollowedLink, ...]:
 
 
 class PastLinks:
-    """Where files are that are reached by links which are not carried themselves."""
+    """Where files are that are reached by links which are not carried themselves, or by all with ``inside``."""
 
-    def __init__(self, store: SurveyStore, old: Computer) -> None:
-        links = [each for each in followed_links(store) if not each.inside]
+    def __init__(self, store: SurveyStore, old: Computer, *, inside: bool = False) -> None:
+        links = [each for each in followed_links(store) if inside or not each.inside]
         self._links = [(old.key(at := old.parse(each.at)), at, old.parse(each.leads_to)) for each in links]
         self._old = old
 
