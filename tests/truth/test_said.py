@@ -195,14 +195,32 @@ def test_a_playlist_in_a_media_folder_that_is_there_already_is_weighed(trip: Tri
     assert trip.plan("--decide", "both").returncode == 0
 
 
-@pytest.mark.parametrize("written", ["file:///C%3A/Users/Odile/Music/Lamps/0.wav", "/C:/Users/Odile/Music/Lamps/0.wav"])
-def test_a_drive_is_known_in_every_spelling(trip: Trip, written: str) -> None:
-    is_url = written.startswith("file:")
-    trip.guide(SQLITE.replace('"native"', '"file-url"' if is_url else '"slashes"'))
+@pytest.mark.parametrize(
+    ("written", "becomes"),
+    [
+        ("file:///C%3A/Users/Odile/Music/Lamps/0.wav", "file:///Users/odile/Music/Lamps/0.wav"),
+        ("/C:/Users/Odile/Music/Lamps/0.wav", "/Users/odile/Music/Lamps/0.wav"),
+        ("FILE:///c:/Users/Odile/Music/Lamps/a%20b.wav", "FILE:///Users/odile/Music/Lamps/a%20b.wav"),
+        (
+            "File://localhost/C:/Users/Odile/Music/Lamps/%c3%bc.wav",
+            "File://localhost/Users/odile/Music/Lamps/%c3%bc.wav",
+        ),
+        ("file:///C:/Users/Odile/Music/Lamps/Rain/", "file:///Users/odile/Music/Lamps/Rain/"),
+        ("C:\\Users\\Odile\\Music\\Lamps\\Rain\\", "/Users/odile/Music/Lamps/Rain/"),
+        ("c:/Users/Odile/Music/Lamps/Rain/", "/Users/odile/Music/Lamps/Rain/"),
+    ],
+)
+def test_a_path_is_known_in_every_spelling(trip: Trip, written: str, becomes: str) -> None:
+    spelling = "file-url" if written[:5].lower() == "file:" else "slashes" if "/" in written else "native"
+    folder = "folder = true\n" if written[-1] in "/\\" else ""
+    trip.guide(SQLITE.replace('"native"', f'"{spelling}"') + folder)
     (trip.home / "AppData/Roaming/Lamps/scenes.db").unlink()
+    (trip.home / "Music/Lamps/Rain").mkdir()
+    for name in ("a b.wav", "ü.wav", "Rain/drip.wav"):
+        trip.sound(name)
     trip.database([written])
     assert trip.moved().returncode == 0
-    assert trip.new_paths() == ["file:///Users/odile/Music/Lamps/0.wav" if is_url else "/Users/odile/Music/Lamps/0.wav"]
+    assert trip.new_paths() == [becomes]
 
 
 def test_nothing_is_written_through_a_link_that_leads_out_of_the_computer(trip: Trip) -> None:

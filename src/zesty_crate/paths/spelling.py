@@ -55,7 +55,7 @@ def _is_several(text: str, system: System, spelling: Spelling) -> bool:
     if "\0" in text:
         return True
     if spelling.is_url or text[:5].lower() == "file:":
-        return text.count("file:") > 1
+        return text.lower().count("file:") > 1
     return system is System.WINDOWS and len(_WINDOWS_START.findall(text)) > 1
 
 

@@ -59,7 +59,7 @@ def decoded(names: str, style: Style) -> tuple[tuple[str, ...], Style]:
         style,
         safe="".join(c for c in {*safe, *_USUALLY_BARE} if c not in quoted),
         bare_unicode=not names.isascii(),
-        lower_hex=bool(re.search(r"%(?=[0-9]*[a-f])[0-9a-f]{2}", names)),
+        lower_hex=bool(re.search("%(?:[0-9][a-f]|[a-f][0-9a-f])", names)),
         written=dict(zip(parts, raw, strict=True)),
     )
 
