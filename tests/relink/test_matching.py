@@ -90,6 +90,22 @@ def test_a_known_content_decides_and_several_entries_may_share_it() -> None:
     assert choices(match(lost, There("/b/One.wav", 10, content="y"))) == ["", ""]
 
 
+def test_a_known_content_is_found_among_any_number_of_files_of_one_size() -> None:
+    lost = [Lost(path(f"/a/take {number}.wav"), 10, f"sha1:{number}") for number in range(200)]
+    there = [There(f"/b/x{number:03}.wav", 10, content=str(number)) for number in range(200)]
+    assert choices(match(lost, *there)) == [each.name for each in there]
+
+
+def test_what_agrees_in_more_comes_first_and_twins_are_told() -> None:
+    exact, shifted = There("/new/A.wav", content="x"), There("/new/B.wav", date=DAY_NS + 3600 * 10**9, content="y")
+    (found,) = match([LOST], shifted, exact)
+    assert [str(each.path) for each in found.candidates] == [exact.name, shifted.name]
+    (found,) = match([LOST], There("/new/A.wav", content="x"), There("/new/B.wav", content="x"))
+    assert found.choice is None
+    assert len({each.confidence for each in found.candidates}) == 1
+    assert all("one of 2 files with one content" in each.why for each in found.candidates)
+
+
 def test_without_it_a_file_goes_to_one_entry_only() -> None:
     lost = [LOST, Lost(path("/old/Rain/Lamp Lit 2 (1).wav"), LOST.size_bytes, modified_ns=DAY_NS)]
     assert sorted(choices(match(lost, There("/new/Lamp Lit 2.wav")))) != ["/new/Lamp Lit 2.wav"] * 2
@@ -169,6 +185,9 @@ def test_a_table_of_what_is_not_sure_is_written_edited_and_handed_back(
     said = json.loads(zesty(*parted, "--decisions", table, "--yes").stdout)
     assert said["explained"] == told["explained"] + len(rows)
     assert said["relinked"]["catalogs"][0]["entries-moved"] >= 1
+    again = zesty(*parted, "--decisions", table, "--yes")  # what it says was done, and is no mistake
+    assert again.returncode in (0, 1), again.stdout
+    assert "mistakes" not in again.stdout
 
 
 def test_wrong_and_stale_rows_are_refused_by_their_number(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import dataclass
+from functools import lru_cache, partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -50,12 +51,13 @@ def find_and_relink(args: argparse.Namespace, terminal: Terminal) -> InPlace:
 def _look(
     args: argparse.Namespace, alone: OneComputer, terminal: Terminal, *, handed_back: bool
 ) -> tuple[Evidence, tuple[str, ...], tuple[LeftBehind, ...]]:
-    from ..relink import Explained, Given, catalogs_concerned, find_routes, lost_files, read_decisions
+    from ..relink import Explained, Given, catalogs_concerned, find_routes, found_files, lost_files, read_decisions
 
     disk, finder, table = alone.outside.disk, alone.finder(), args.decisions
     with alone.surveyed() as store, terminal.progress() as tell:
         lost = (each.path for each in lost_files(store, alone.computer))
-        decided = read_decisions(table, lost, finder, disk) if handed_back else {}
+        found = lru_cache(maxsize=1)(partial(found_files, store))
+        decided = read_decisions(table, lost, finder, disk, found) if handed_back else {}
         evidence = find_routes(store, finder, disk, args.look_in, Given(args.route, decided), tell)
         if table is not None and not handed_back:
             _write_table(table, evidence, alone)

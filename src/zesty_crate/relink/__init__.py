@@ -4,7 +4,7 @@ from .clues import Lost
 from .decision_table import read_decisions, undecided_of, write_undecided
 from .destinations import Explained, Rehomed
 from .evidence import Doubt, Evidence, FoundRoute, Searcher
-from .find_routes import Given, catalogs_concerned, find_routes, lost_files
+from .find_routes import Given, catalogs_concerned, find_routes, found_files, lost_files
 from .foresee import LeftBehind, left_behind
 from .matching import Candidate, Matched
 from .model import RelinkedCatalog, RelinkReport, Untouched
@@ -32,6 +32,7 @@ __all__ = [
     "Untouched",
     "catalogs_concerned",
     "find_routes",
+    "found_files",
     "leading_into",
     "left_behind",
     "lost_files",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import difflib
 import io
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from pathlib import Path
 
 from ..errors import ZestyError
@@ -35,14 +35,19 @@ def write_undecided(path: Path, matched: Iterable[Matched], disk: Disk) -> int:
 
 
 def read_decisions(
-    path: Path, lost: Iterable[MachinePath], finder: Finder, disk: Disk
+    path: Path,
+    lost: Iterable[MachinePath],
+    finder: Finder,
+    disk: Disk,
+    found: Callable[[], Collection[str]] = frozenset,
 ) -> Mapping[MachinePath, MachinePath | None]:
     """The choices of a table that was handed back: a file for each old path, or None for one that must be left.
 
-    A choice is the number of a candidate, a path, or ``leave``; rows without one decide nothing. Raises `ZestyError`
-    that lists every row that is wrong or stale by its number.
+    A choice is the number of a candidate, a path, or ``leave``; rows without one decide nothing, and so do those that
+    an earlier run has carried out: ``found`` gives the keys of the files that entries find. Raises `ZestyError` that
+    lists every row that is wrong or stale by its number.
     """
-    reader = _DecisionTable({finder.computer.key(each): each for each in lost}, finder)
+    reader = _DecisionTable({finder.computer.key(each): each for each in lost}, finder, found)
     for number, row in enumerate(_rows(path, disk), start=2):
         reader.take(number, row)
     if reader.faults:
@@ -73,7 +78,8 @@ def _rows(path: Path, disk: Disk) -> list[dict[str, str]]:
 
 
 class _DecisionTable:
-    def __init__(self, lost: Mapping[str, MachinePath], finder: Finder) -> None:
+    def __init__(self, lost: Mapping[str, MachinePath], finder: Finder, found: Callable[[], Collection[str]]) -> None:
+        self._found = found
         self._lost = lost
         self._finder = finder
         self._first: dict[MachinePath, int] = {}
@@ -83,7 +89,7 @@ class _DecisionTable:
     def take(self, number: int, row: Mapping[str, str]) -> None:
         """Take one row, or note what is wrong with it."""
         choice = row["choice"]
-        if not choice:
+        if not choice or self._is_done(row, choice):
             return
         try:
             old = self._old(row["recorded path"])
@@ -93,6 +99,17 @@ class _DecisionTable:
             self._first[old] = number
         except ZestyError as error:
             self.faults.append(f"row {number}: {error.message}")
+
+    def _is_done(self, row: Mapping[str, str], choice: str) -> bool:
+        """Whether an entry finds now what a row says: then its old path is nobody's any more."""
+        computer = self._finder.computer
+        text = row.get(f"candidate {choice}", "") if choice.isascii() and choice.isdigit() else choice
+        try:
+            old = computer.key(computer.parse(row["recorded path"]))
+            new = old if choice.lower() == LEAVE else computer.key(computer.parse(text))
+        except PathError:
+            return False
+        return old not in self._lost and new in self._found()
 
     def _old(self, text: str) -> MachinePath:
         try:

@@ -148,6 +148,12 @@ def catalogs_concerned(store: SurveyStore, computer: Computer, evidence: Evidenc
     return tuple(sorted({holding for holding, key in rows if restored(key) in keys}))
 
 
+def found_files(store: SurveyStore) -> frozenset[str]:
+    """The keys of all files that entries find."""
+    rows = store.database.execute("SELECT path_key FROM entry WHERE state IN ('found', 'outside', 'changed')")
+    return frozenset(restored(row[0]) for row in rows)
+
+
 def lost_files(store: SurveyStore, computer: Computer) -> Iterator[Lost]:
     """The files of all entries that the survey found to be missing, each once.
 

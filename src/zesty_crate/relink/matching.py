@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from ..paths import MachinePath
@@ -36,11 +36,15 @@ _SHORTEST_WORD = 4
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
-    """A file that may be the one that was lost, and why. ``confidence`` is in [0, 1]."""
+    """A file that may be the one that was lost, and why. ``confidence`` is in [0, 1].
+
+    It has ``twins`` where other candidates are known to have the same content; all of them share one confidence.
+    """
 
     path: MachinePath
     confidence: float
     clues: frozenset[Clue]
+    twins: int = 0
 
     @property
     def is_backed(self) -> bool:
@@ -51,7 +55,8 @@ class Candidate:
     @property
     def why(self) -> str:
         """The clues as people read them."""
-        return ", ".join(clue for clue in Clue if clue in self.clues and clue not in TOGETHER)
+        said = [clue for clue in Clue if clue in self.clues and clue not in TOGETHER]
+        return ", ".join([*said, *[f"one of {self.twins + 1} files with one content"] * bool(self.twins)])
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +94,7 @@ class Matcher:
         self._by_size: defaultdict[int, list[int]] = defaultdict(list)
         self._by_stem: defaultdict[str, list[int]] = defaultdict(list)
         self._by_word: defaultdict[str, list[int]] = defaultdict(list)
+        self._by_content: dict[tuple[int, str], dict[str, list[int]]] = {}
 
     def see(self, path: MachinePath, size_bytes: int, modified_ns: int) -> None:
         """Take notice of a file."""
@@ -114,24 +120,40 @@ class Matcher:
             best = None if number is None else next(c for c in candidates if c.path == found[number].here.path)
             sure = best is not None and best.confidence >= accepted and (best.is_backed or not accepted)
             # Of equal copies, none of which has a better place, any would be a guess.
-            sure = sure and not any(c.path != best.path and c.confidence >= best.confidence for c in candidates if best)
+            sure = sure and number is not None and not _is_rivalled(found, number)
             shown = tuple(each for each in candidates if each.confidence >= _SHOWN)[:_MOST_SHOWN]
             matched.append(Matched(lost, best if sure else None, shown))
         return matched
 
     def _options(self, lost: Lost, content_of: ContentOf, media_of: MediaOf) -> list[_Option]:
         options = []
-        for here in self._possible(lost):
+        for here in self._possible(lost, content_of):
             clues = clues_of(lost, here, content_of, media_of)
             options.append(_Option(here, clues, score(clues)))
         return sorted(options, key=lambda each: (-each.score, str(each.here.path)))
 
-    def _possible(self, lost: Lost) -> Iterator[Here]:
-        """Files that agree in size, or in the name or much of it; a kind that too many are of tells nothing."""
+    def _of_content(self, lost: Lost, same_size: Sequence[int], content_of: ContentOf) -> Sequence[int]:
+        """Of many files of one size, those with the content that the catalog knows: each is read once."""
+        if not lost.content or len(same_size) <= _MOST_OF_A_KIND or lost.size_bytes is None:
+            return ()
+        method = lost.content.partition(":")[0]
+        by_content = self._by_content.get((lost.size_bytes, method))
+        if by_content is None:
+            by_content = self._by_content[lost.size_bytes, method] = {}
+            for number in same_size:
+                by_content.setdefault(content_of(self._seen[number].path, method), []).append(number)
+        return by_content.get(lost.content, ())[:_MOST_OF_A_KIND]
+
+    def _possible(self, lost: Lost, content_of: ContentOf) -> Iterator[Here]:
+        """Files that agree in size, or in the name or much of it; a kind that too many are of tells nothing.
+
+        A known content is looked for among all files of its size, however many.
+        """
         stem = plain_stem(folded_name(lost.path.name)[0])
         same_size = self._by_size.get(lost.size_bytes, []) if lost.size_bytes else []
         same_name = self._by_stem.get(stem, [])
         numbers = set(same_size if len(same_size) <= _MOST_OF_A_KIND else set(same_size) & set(same_name))
+        numbers.update(self._of_content(lost, same_size, content_of))
         numbers.update(same_name[:_MOST_OF_A_KIND])
         akin = self._by_word.get(_longest_word(stem), [])
         for number in akin if len(akin) <= _MOST_OF_A_KIND * 4 else ():
@@ -224,7 +246,16 @@ def _weighed(options: list[_Option], content_of: ContentOf) -> list[Candidate]:
     for option, kind in zip(options, kinds, strict=True):
         best[kind] = max(best.get(kind, -math.inf), option.score)
     whole = math.exp(-top) + sum(math.exp(each - top) for each in best.values())
-    return [Candidate(option.here.path, math.exp(option.score - top) / whole, option.clues) for option in options]
+    several = Counter(kinds)
+    return [
+        Candidate(option.here.path, math.exp(best[kind] - top) / whole, option.clues, several[kind] - 1)
+        for option, kind in zip(options, kinds, strict=True)
+    ]
+
+
+def _is_rivalled(options: list[_Option], number: int) -> bool:
+    """Whether another file is just as likely as this one, or likelier."""
+    return any(at != number and option.score >= options[number].score for at, option in enumerate(options))
 
 
 def _kinds(options: list[_Option], content_of: ContentOf) -> list[str]:
