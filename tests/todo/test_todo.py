@@ -118,7 +118,7 @@ def test_after_a_bad_check_there_is_something_to_do(small: SmallMove) -> None:
 def survey_of(**changed: object) -> SurveyReport:
     """What a survey says about a computer with one of each thing to do."""
     volume = VolumeReport("F:", "Festival", "exfat", False, False, None, None)  # noqa: FBT003
-    program = ProgramReport("bellows", "Bellows", "2.0", "any", 3, False, True)  # noqa: FBT003
+    program = ProgramReport("bellows", "Bellows", "2.0", "any", 3, 2, False, True)  # noqa: FBT003
     fields: dict[str, object] = {
         "computer": "barn",
         "system": "windows",

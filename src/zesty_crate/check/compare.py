@@ -14,9 +14,9 @@ from ..machines import Computer, Disk, DiskError, Finder, Sheet
 from ..machines.moments import same_moment
 from ..machines.texts import restored, stored
 from ..paths import MachinePath, RouteMap
-from ..plan import propose_routes
+from ..plan import CatalogContent, carried_content, propose_routes
 from ..progress import Progress, Tell, silent
-from ..survey import SurveyStore, Totals, no_totals
+from ..survey import WERE_READ, Document, SurveyStore, Totals, no_totals
 
 _TELL_EVERY = 1_000
 _SCHEMA = """
@@ -148,6 +148,7 @@ class _Comparer:
         self._disk = disk
         routes = propose_routes(here.guides, here.computer, here.sheet, there.computer, there.sheet)
         self.routes = RouteMap(routes, here.computer.rules_for)
+        self._here_documents, self._there_documents = _documents(here), _documents(there)
         self._find_here, self._find_there = (Finder(side.computer, disk) for side in (here, there))
 
     def pairs(self) -> Iterator[tuple[str, _File | None, _File | None]]:
@@ -174,6 +175,8 @@ class _Comparer:
             state, why, newer = "differs", self._why_different(mine, theirs), _newer(mine, theirs)
             if not why:
                 return None
+            if self._is_same_work(mine, theirs):
+                why, newer = "the same entries, groups and annotations; other texts differ, such as paths", ""
         return FileDifference(
             holding,
             state,
@@ -195,6 +198,18 @@ class _Comparer:
             return "different dates, and one of them cannot be read here"
         return "" if digests[0] == digests[1] else "different content"
 
+    def _is_same_work(self, mine: _File, theirs: _File) -> bool:
+        """Whether two documents hold the same by what their guides read, each under the paths of the other side."""
+        here, there = self._here_documents.get(mine.path), self._there_documents.get(theirs.path)
+        if not here or not there or [each.holding for each in here] != [each.holding for each in there]:
+            return False
+        content, other = CatalogContent(), CatalogContent()
+        new = self._there.computer
+        for one, two in zip(here, there, strict=True):
+            content.add_all(carried_content(self._here.survey, one, self._here.computer, self.routes.translate, new))
+            other.add_all(carried_content(self._there.survey, two, new, lambda path: path, new))
+        return not content.holds_more_than(other) and not other.holds_more_than(content)
+
     def _digest(self, finder: Finder, file: _File) -> str:
         """The digest that is known, or that of the file itself, if it is here; else empty."""
         if file.sha512:
@@ -206,6 +221,14 @@ class _Comparer:
             return self._disk.digest(seen.real).sha512
         except DiskError:
             return ""
+
+
+def _documents(side: Side) -> dict[str, list[Document]]:
+    """The documents of a side that were read, by their paths."""
+    found: dict[str, list[Document]] = {}
+    for each in side.survey.documents(f"NOT registry AND {WERE_READ}"):
+        found.setdefault(each.path, []).append(each)
+    return found
 
 
 def _newer(mine: _File, theirs: _File) -> str:

@@ -18,7 +18,8 @@ def announce(room: Room, terminal: Terminal) -> None:
     first = room.parts[0]
     carrier = f"{readable_size(first.free_bytes)} free" + (f" ({first.format})" if first.format else "")
     largest = f", the largest {readable_size(room.largest_bytes)}" if room.files > 1 else ""
-    takes = f"; about {_minutes(room.least_s)} to {_minutes(room.most_s)}" if room.least_s and room.most_s else ""
+    least, most = _minutes(room.least_s), _minutes(room.most_s)
+    takes = f"; about {least}{'' if least == most else f' to {most}'}" if room.files else ""
     size = readable_size(room.size_bytes)
     terminal.tell(f"To copy: {count(room.files, 'file')}, {size}{largest}. On the carrier: {carrier}{takes}.")
     if len(room.parts) > 1 or room.lacking_bytes:

@@ -171,9 +171,10 @@ def _not_found(report: SurveyReport) -> list[str]:
 
 def _worth_knowing(report: SurveyReport) -> list[str]:
     lines = []
+    has_classes = any(each.present and each.media_class for each in report.holdings)
     for class_ in ("proxy", "original"):
-        light = [holding for holding in report.holdings if holding.media_class == class_ and holding.present]
-        if light:
+        light = [each for each in report.holdings if each.present and _media_class(each) == class_]
+        if light and has_classes:
             files, size, *_ = summed_rows(light)
             lines.append(f"media of class {class_}: {files} files, {size}")
     if report.duplicates:
@@ -181,9 +182,10 @@ def _worth_knowing(report: SurveyReport) -> list[str]:
         sets = count(len(report.duplicates), "file")
         lines.append(f"{sets} present more than once ({_size(spare)} in extra copies), for example")
         lines += [f"  {path}" for path in report.duplicates[0].paths[:3]]
-    seats = [f"{each.title} {each.seats}" for each in report.programs if each.seats]
+    in_use = [(each, "" if each.seats_used is None else f", {each.seats_used} in use") for each in report.programs]
+    seats = [f"{each.title} {each.seats}{used}" for each, used in in_use if each.seats]
     if seats:
-        lines.append(f"license seats: {', '.join(seats)}")
+        lines.append(f"license seats: {'; '.join(seats)}")
     if report.manual_steps:
         lines.append(f"{count(len(report.manual_steps), 'manual step')}; zesty todo lists them")
     if report.spot_checks:
@@ -191,6 +193,11 @@ def _worth_knowing(report: SurveyReport) -> list[str]:
         lines.append(f"{count(len(report.spot_checks), 'spot check')} to open again at the end; --details shows which")
         lines += [f"  named: {at}" for at in named]
     return lines
+
+
+def _media_class(holding: HoldingReport) -> str:
+    """Media without a class of its own counts as original."""
+    return holding.media_class or ("original" if holding.kind == "media" else "")
 
 
 def _show_section(terminal: Terminal, title: str, lines: Iterable[str]) -> None:

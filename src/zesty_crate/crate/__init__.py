@@ -18,6 +18,7 @@ from .manual_steps import (
     kept_steps,
     open_gates,
     require_done,
+    seats_of,
     with_ids,
 )
 from .naming import volume_folders
@@ -73,6 +74,7 @@ __all__ = [
     "readable_size",
     "require_done",
     "run_routine",
+    "seats_of",
     "verify",
     "volume_folders",
     "with_ids",

@@ -127,6 +127,11 @@ class Carriers:
     def _open(self, number: int, part: Crate, files: int) -> Carrier:
         here = part.root if number == 1 else part.root.parent
         form = self.disk.format_of(here)
+        if form in FORMATS and self.targets.format not in ("", form):
+            raise ZestyError(
+                f"The carrier at {here} is {form}, and not {self.targets.format}.",
+                next_step="Leave out --carrier-format.",
+            )
         form = form if form in FORMATS else self.targets.format or form
         free = self.disk.free_bytes(here)
         space = self._space(number, here, free, files, FORMATS[form].largest_file_bytes if form in FORMATS else None)

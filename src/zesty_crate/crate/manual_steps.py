@@ -115,14 +115,21 @@ def with_ids(wanted: Iterable[RequestedStep], kept: Sequence[Step]) -> list[Step
 
 def guide_steps(survey: SurveyStore) -> list[RequestedStep]:
     """The steps that guides ask for; those before another step of the work gate it."""
-    seats = {each["guide"]: each["seats"] for each in survey.about("programs") if each["seats"]}
+    programs = survey.about("programs")
+    seats = {each["guide"]: seats_of(each["seats"], each["seats_used"]) for each in programs if each["seats"]}
     steps = []
     for each in survey.about("manual-steps"):
         guide, when, do = each["guide"], each["when"], each["do"]
         if when == "before-retire" and guide in seats:
-            do += f" (Its license has {seats[guide]} seats.)"
+            do += f" (Its license has {seats[guide]}.)"
         steps.append(RequestedStep(when, guide, do, "guide", when.startswith("before-"), each["who"]))
     return steps
+
+
+def seats_of(seats: int, used: int | None) -> str:
+    """The seats of a license, with how many are in use where a sheet tells."""
+    number = "1 seat" if seats == 1 else f"{seats} seats"
+    return number if used is None else f"{number}, {used} in use"
 
 
 def open_gates(crate: Crate, survey: SurveyStore, when: str, disk: Disk) -> list[Step]:

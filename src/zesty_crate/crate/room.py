@@ -13,6 +13,7 @@ from .carriers import Carrier, Carriers
 from .distribution import Distribution, Sum
 
 _SMALL_BYTES = 64 << 20  # what is not larger is copied before a measurement would have ended
+_RATES = (500e6, 4e6)  # of carriers that were not measured, bytes a second: a fast disk, an old stick
 _TRIAL_BYTES = 8 << 20
 _TRIALS = 8
 _TRIAL_S = 1.5
@@ -36,8 +37,8 @@ class PartRoom:
 class Room:
     """What must be copied, and the carriers that it goes to. Sizes in bytes, times in seconds.
 
-    The times are None when so little must be copied that they do not matter. What is ``lacking`` needs more carriers,
-    which will be asked for. Of ``cut`` files each goes in segments; ``shared`` files take no room.
+    The times are a guess where so little must be copied that measuring would take as long. What is ``lacking`` needs
+    more carriers, which will be asked for. Of ``cut`` files each goes in segments; ``shared`` files take no room.
     """
 
     files: int
@@ -48,8 +49,8 @@ class Room:
     cut: int
     shared: int
     lacking_bytes: int
-    least_s: float | None
-    most_s: float | None
+    least_s: float
+    most_s: float
 
 
 def unannounced(room: Room) -> None:
@@ -65,11 +66,10 @@ def look_at_room(distribution: Distribution, carriers: list[Carrier], lacking: S
     files = sum(part.files for part in parts) + lacking.files
     size = sum(part.size_bytes for part in parts) + lacking.size_bytes
     rate = _measured_rate(carriers[0].part.own / "rate.part", disk) if size > _SMALL_BYTES else None
-    times = (
-        (None, None)
-        if rate is None
-        else tuple(size / rate * (1 + again) + files * each for again, each in zip(_READ_BACK, _FILE_S, strict=True))
-    )
+    rates = _RATES if rate is None else (rate, rate)
+    times = [
+        size / speed * (1 + again) + files * each for speed, again, each in zip(rates, _READ_BACK, _FILE_S, strict=True)
+    ]
     path, largest = distribution.largest()
     return Room(
         files,

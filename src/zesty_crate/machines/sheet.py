@@ -55,6 +55,7 @@ class ProgramPart(Part):
 
     version: str = ""
     running: bool | None = None  # not known
+    seats_used: int | None = Field(default=None, ge=0)
     places: dict[str, Text] = Field(default_factory=dict)
 
 

@@ -19,11 +19,13 @@ from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, decided_values, merged_branches, outcome_of
 from .renamed_companions import renamed_companions
 from .same_paths import SamePath, same_paths
+from .work import CatalogContent, carried_content
 
 __all__ = [
     "Arrangement",
     "Baseline",
     "Blocker",
+    "CatalogContent",
     "Choice",
     "ComputerDifference",
     "Conflict",
@@ -45,6 +47,7 @@ __all__ = [
     "absent_parts",
     "baseline",
     "blockers_of_programs",
+    "carried_content",
     "current_blockers",
     "date_of",
     "decided_values",

@@ -148,7 +148,7 @@ class Judge:
         """Weigh two catalogs, by all holdings that look into them."""
         move, carried, there = self._move, CatalogContent(), CatalogContent()
         for document, _ in documents:
-            carried.add_all(carried_content(move.survey, document, move.old, self._routes, move.new))
+            carried.add_all(carried_content(move.survey, document, move.old, self._routes.translate, move.new))
         conflict = replace(conflict, carried=replace(conflict.carried, work=carried.work))
         try:
             for _, holding in documents:

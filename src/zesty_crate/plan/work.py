@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from contextlib import closing
 from dataclasses import dataclass, field
 
@@ -10,7 +10,7 @@ from ..catalogs import Entry, syntax_of
 from ..guides import FactoryPatterns, Holding
 from ..machines import Computer, Disk, Seen, working_folder
 from ..machines.texts import restored
-from ..paths import PathError, RouteMap, read_path
+from ..paths import MachinePath, PathError, read_path
 from ..survey import Document, SurveyStore
 from .move import Move
 
@@ -67,9 +67,16 @@ class CatalogContent:
 
 
 def carried_content(
-    survey: SurveyStore, document: Document, old: Computer, routes: RouteMap, new: Computer
+    survey: SurveyStore,
+    document: Document,
+    old: Computer,
+    place: Callable[[MachinePath], MachinePath | None],
+    new: Computer,
 ) -> CatalogContent:
-    """The content of a catalog as it was on the old computer, under the paths that it will have on the new one."""
+    """The content of a catalog as it was on the old computer, under the paths that it will have on the new one.
+
+    ``place`` tells where a file of the old computer goes.
+    """
     content = CatalogContent()
     mine, bindings = "holding = ? AND substr({}, 1, ?) = ?", (document.holding, len(document.prefix), document.prefix)
     annotations: dict[str, list[tuple[str, str]]] = {}
@@ -82,7 +89,7 @@ def carried_content(
     for key, recorded, path in database.execute(
         f"SELECT key, recorded, path FROM entry WHERE {mine.format('key')}", bindings
     ):
-        there = routes.translate(old.parse(restored(path))) if path else None
+        there = place(old.parse(restored(path))) if path else None
         names[key] = new.key(there) if there else restored(recorded)
         content.add(names[key], annotations.get(key, ()))
     for key, name in list(database.execute(f"SELECT key, name FROM grp WHERE {mine.format('key')}", bindings)):

@@ -80,7 +80,10 @@ def _looked_at_again(about: str, crate: Crate, record: CheckRecord, outside: Out
 
 
 def _found(report: CheckReport) -> str:
-    found = f"{report.totals['found']:,} of {report.totals['entries']:,} entries found"
+    totals = report.totals
+    others = [f"{number:,} {state}" for state, number in totals.items() if number and state not in ("found", "entries")]
+    found = f"{totals['found']:,} of {totals['entries']:,} entries found"
+    found += f", the others as before the move or by choice ({', '.join(others)})" if others else ""
     if report.content is None:
         return found
     compared = f"size and date of {report.content.carried:,} files compared, and the content of {report.content.read:,}"

@@ -150,20 +150,20 @@ def _gates(crate: Crate, survey: SurveyStore, outside: Outside) -> Evidence:
 
 
 def _removable(crate: Crate, report: SurveyReport, records: list[CheckRecord]) -> Iterator[Removable]:
-    """What may go, in order: first what nobody misses, last what is only untidy."""
+    """What may go, in order: first what nobody misses, and last the crate, from which all else could be had again."""
     caches = [each for each in report.holdings if each.present and each.is_left]
     media = [each for each in report.holdings if each.present and not each.is_left and not each.swept]
     if caches:
         size = sum(each.size_bytes for each in caches)
         yield Removable(f"caches on {report.computer}", tuple(each.at for each in caches), size)
-    yield Removable(
-        "the crate on its carrier, if a second copy or a backup of the new computer exists",
-        (str(crate.root),),
-        None,
-    )
     size = sum(each.size_bytes for each in media)
     yield Removable(f"the holdings on {report.computer}", tuple(dict.fromkeys(each.at for each in media)), size)
     dead = [p for record in records for p in record.report.problems if p.state is State.MISSING_BEFORE]
     if dead:
         what = "entries whose media were missing before, in their own programs"
         yield Removable(what, tuple(problem.recorded for problem in dead), None)
+    yield Removable(
+        "the crate on its carrier, when the new computer has proven itself in use and has a backup",
+        (str(crate.root),),
+        None,
+    )

@@ -92,6 +92,7 @@ class ProgramReport:
     version: str
     versions: str  # same | same-or-newer | any
     seats: int | None
+    seats_used: int | None
     running: bool | None  # None when neither the sheet nor the processes of this computer tell
     started: bool | None  # None when its guide does not tell how to know
 

@@ -255,6 +255,7 @@ class _Taker:
             "version": on_sheet.version if on_sheet else "",
             "versions": part.versions if part else "any",
             "seats": part.seats if part else None,
+            "seats_used": on_sheet.seats_used if on_sheet else None,
             "running": running,
             "started": started,
         }

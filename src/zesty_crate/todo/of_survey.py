@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import groupby
 
-from ..crate import Crate, RequestedStep
+from ..crate import Crate, RequestedStep, seats_of
 from ..machines import Disk
 from ..survey import SurveyReport
 
@@ -81,7 +81,8 @@ def _seats(report: SurveyReport) -> Iterator[RequestedStep]:
     told = {each.guide for each in report.manual_steps if each.when == "before-retire"}
     for each in report.programs:
         if each.seats and each.guide not in told:
-            do = f"Give back the seat of {each.title} on {report.computer}: its license has {each.seats} seats."
+            seats = seats_of(each.seats, each.seats_used)
+            do = f"Give back the seat of {each.title} on {report.computer}: its license has {seats}."
             yield RequestedStep("before-retire", each.guide, do, _SOURCE, gates=True)
 
 
