@@ -14,7 +14,8 @@ test: $(DEV)/ready
 
 # Killed 200 times at random, and at every single change; takes half an hour.
 faults: $(DEV)/ready
-	ZESTY_KILLS=200 $(DEV)/bin/python -m pytest -n 2 tests/moving/test_faults.py tests/moving/test_killed.py tests/crate/test_parts.py
+	ZESTY_KILLS=200 $(DEV)/bin/python -m pytest -n 2 tests/moving/test_faults.py tests/moving/test_killed.py tests/crate/test_parts.py \
+		tests/truth/test_drawn_moves.py
 
 lint: $(DEV)/ready
 	$(DEV)/bin/ruff format --check

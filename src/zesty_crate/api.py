@@ -121,14 +121,21 @@ def verify(crate: AnyPath, *, progress: Tell = silent) -> Verified:
 
 
 def make_plan(
-    crate: AnyPath, sheet: Sheet, *, routes: Sequence[str] = (), decisions: Sequence[str] = (), fold_in: bool = False
+    crate: AnyPath,
+    sheet: Sheet,
+    *,
+    routes: Sequence[str] = (),
+    decisions: Sequence[str] = (),
+    fold_in: bool = False,
+    leave_entries: bool = False,
 ) -> PlanReport:
     """Compare both computers and write the plan. ``report.blockers`` lists what must be cleared before unpacking.
 
-    ``routes`` are texts ``OLD=NEW``, ``decisions`` are ``CHOICE`` or ``WHAT=CHOICE``, as on the command line.
+    ``routes`` are texts ``OLD=NEW``, ``decisions`` are ``CHOICE`` or ``WHAT=CHOICE``, as on the command line. With
+    ``leave_entries`` those stay behind whose new paths their catalogs cannot say.
     """
     with _opened(crate, sheet) as move:
-        return _plan.make_plan(move, PlanOptions(tuple(routes), tuple(decisions), fold_in))
+        return _plan.make_plan(move, PlanOptions(tuple(routes), tuple(decisions), fold_in, leave_entries))
 
 
 def unpack(

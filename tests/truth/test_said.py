@@ -195,6 +195,16 @@ def test_a_playlist_in_a_media_folder_that_is_there_already_is_weighed(trip: Tri
     assert trip.plan("--decide", "both").returncode == 0
 
 
+def test_a_playlist_in_a_media_folder_is_a_document_and_no_media(trip: Trip) -> None:
+    (trip.home / "Music/Lamps/Storm.m3u8").write_text("0.wav\n1.wav\n")
+    assert trip.survey().returncode == 0
+    assert trip.pack("--metadata-only").returncode == 0
+    assert [each.name for each in (trip.crate / "data").rglob("*.m3u8")] == ["Storm.m3u8"]
+    assert [*(trip.crate / "data").rglob("*.wav")] == []
+    check = trip.arrived()
+    assert "no catalog knows" not in check.stdout and "Storm.m3u8" not in check.stdout
+
+
 @pytest.mark.parametrize(
     ("written", "becomes"),
     [

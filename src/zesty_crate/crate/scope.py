@@ -75,7 +75,8 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
     chooser.leave_out(_in("holding", tied), "its settings belong to this machine only")
     if scope.metadata_only:
         media = "role = 'outside' OR holding IN (SELECT id FROM holding WHERE kind = 'media')"
-        chooser.leave_out(media, "only metadata was selected")
+        documents = "path IN (SELECT path FROM document)"  # lists and projects in a media folder are no media
+        chooser.leave_out(f"({media}) AND NOT {documents}", "only metadata was selected")
     for name in ("original", "proxy"):
         if name not in scope.classes:
             of_class = f"holding IN (SELECT id FROM holding WHERE kind = 'media' AND {_class_is(name)})"

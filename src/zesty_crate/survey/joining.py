@@ -22,6 +22,7 @@ _PENDING = "SELECT e.rowid, e.path, e.size, e.holding FROM pending AS p JOIN ent
 _UNNAMED = """
 INSERT INTO unnamed SELECT f.id FROM no_entry AS n JOIN file AS f ON f.id = n.number
 WHERE f.kind = 'file' AND f.role = 'own' AND f.key NOT IN (SELECT key FROM belongs)
+AND f.path NOT IN (SELECT path FROM document)
 AND f.holding IN (
     SELECT h.id FROM holding AS h WHERE h.kind = 'media' AND h.class <> 'proxy' AND EXISTS (
         SELECT 1 FROM file AS o WHERE o.holding = h.id AND o.id NOT IN (SELECT number FROM no_entry)))
