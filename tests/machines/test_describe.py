@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -10,7 +11,7 @@ import pytest
 from zesty_crate.documents import parse_document
 from zesty_crate.errors import ZestyError
 from zesty_crate.machines import Disk, computer_of, load_sheet
-from zesty_crate.machines.describe import mounted_computer, this_computer
+from zesty_crate.machines.describe import as_it_is_now, mounted_computer, this_computer
 from zesty_crate.machines.host import Host, HostVolume
 from zesty_crate.machines.sheet import SheetPart
 from zesty_crate.paths import System
@@ -110,6 +111,14 @@ def test_this_computer_is_described_with_what_differs_from_the_usual(tmp_path: P
         ("Z:", None, ""),
     ]
     assert str(computer_of(sheet).place("music")) == r"E:\Music"
+
+
+def test_a_sheet_of_this_computer_learns_of_volumes_that_came_since(tmp_path: Path) -> None:
+    sheet = this_computer(WindowsHost(), tmp_path)
+    older = replace(sheet, part=sheet.part.model_copy(update={"volume": sheet.part.volume[:1]}), is_here=False)
+    now = as_it_is_now(older, WindowsHost())
+    assert [each.anchor for each in now.part.volume] == ["C:", "E:", "Z:"]
+    assert now.is_here
 
 
 def test_the_real_host_can_be_asked(tmp_path: Path) -> None:

@@ -50,7 +50,14 @@ def read_sheet(path: Path, disk: Disk) -> Sheet:
         return this_computer(host, Path.cwd())
     sheet = load_sheet(path, disk)
     machine = sheet.part.computer.machine
-    return replace(sheet, is_here=bool(machine) and machine == host.machine())
+    return as_it_is_now(sheet, host) if machine and machine == host.machine() else sheet
+
+
+def as_it_is_now(sheet: Sheet, host: Host) -> Sheet:
+    """A sheet of this very computer, with the volumes that were connected since it was made."""
+    known = {each.anchor.rstrip("\\").casefold() for each in sheet.part.volume}
+    new = [each for each in this_computer(host, sheet.folder).part.volume if each.anchor.casefold() not in known]
+    return replace(sheet, part=sheet.part.model_copy(update={"volume": (*sheet.part.volume, *new)}), is_here=True)
 
 
 def this_computer(host: Host, folder: Path) -> Sheet:
