@@ -42,6 +42,11 @@ class Crate:
         return self.root / "zesty"
 
     @property
+    def lock_path(self) -> Path:
+        """The file that who fills it holds a lock on."""
+        return self.own / "lock"
+
+    @property
     def survey_path(self) -> Path:
         """The survey."""
         return self.own / "survey.db"

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ..errors import ZestyError
 from ..guides import ALSO, Guide, also_guide, holdings_on
-from ..machines import Finder, Outside, Sheet, computer_of, make_folders, working_folder
+from ..machines import Finder, Outside, Sheet, computer_of, make_folders, one_at_a_time, working_folder
 from ..machines.registry import RegistryError, write_export
 from ..paths import escape_name
 from ..progress import Tell, silent
@@ -43,6 +43,20 @@ def create_crate(
         computer = computer_of(sheet)
         guides = [*guides, also_guide(also, computer, Finder(computer, disk))]
     _require_free_place(crate, sheet, outside)
+    with one_at_a_time(crate.root.parent / f".{crate.name}.lock", str(crate.root), "zesty survey", outside):
+        return _created(crate, sheet, guides, outside, tell, options, also)
+
+
+def _created(
+    crate: Crate,
+    sheet: Sheet,
+    guides: Sequence[Guide],
+    outside: Outside,
+    tell: Tell,
+    options: SurveyOptions,
+    also: Sequence[str],
+) -> SurveyReport:
+    disk = outside.disk
     folders = (crate.root, crate.own, crate.guides_folder)
     created = [folder for folder in folders if disk.facts(folder) is None]
     for folder in folders:

@@ -8,7 +8,7 @@ from contextlib import closing
 from dataclasses import dataclass
 
 from ..errors import HalfwayError, ZestyError
-from ..machines import Computer, Disk, DiskError, Outside, computer_of, database_faults
+from ..machines import Computer, Disk, DiskError, Outside, computer_of, database_faults, one_at_a_time
 from ..progress import Tell, silent
 from ..survey import SurveyStore
 from .bag import DamagedCrate
@@ -83,6 +83,21 @@ def pack(
             f"{crate.root} is already packed.",
             next_step="Verify it with --verify-only, or create a new crate with zesty survey.",
         )
+    crate.open_survey(disk).close()  # else it is no crate, and nothing is to be left in it
+    with one_at_a_time(crate.lock_path, str(crate.root), "zesty pack", outside):
+        return _filled(crate, scope, outside, tell, announce, targets, since)
+
+
+def _filled(
+    crate: Crate,
+    scope: Scope,
+    outside: Outside,
+    tell: Tell,
+    announce: Callable[[Room], None],
+    targets: Targets,
+    since: Crate | None,
+) -> PackReport:
+    disk = outside.disk
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
         _settle_scope(crate, survey, computer, scope, disk)

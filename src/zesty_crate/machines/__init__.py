@@ -9,6 +9,7 @@ from .folders import make_folders, own_folder, working_folder
 from .host import Host
 from .installed import Installed, installed_in_registry, installed_on
 from .listing import Contents
+from .lock import BusyError, lock_of_computer, one_at_a_time
 from .outside import Clock, Outside, Processes
 from .parallel import SmallWork, beside, in_batches, in_parallel
 from .sheet import Sheet, SheetPart, load_sheet
@@ -18,6 +19,7 @@ from .worker_program import SMALL_BYTES, Order, receive, send
 __all__ = [
     "SMALL_BYTES",
     "WHOLE",
+    "BusyError",
     "Clock",
     "Computer",
     "Contents",
@@ -48,7 +50,9 @@ __all__ = [
     "installed_in_registry",
     "installed_on",
     "load_sheet",
+    "lock_of_computer",
     "make_folders",
+    "one_at_a_time",
     "own_folder",
     "read_sheet",
     "receive",

@@ -75,7 +75,7 @@ def plan_undo(move: Move, what: str = ALL, *, leave_changed: bool = False) -> Un
 
 def undo(move: Move, what: str = ALL) -> UndoReport:
     """Undo the steps that `plan_undo` lists. What was changed since is left as it is."""
-    with closing(Journal.open(move.journal_path, move.outside)) as journal:
+    with move.at_work("zesty undo"), closing(Journal.open(move.journal_path, move.outside)) as journal:
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         steps = _to_undo(journal, what)
         changed, gone = _changed(journal, doer, steps)

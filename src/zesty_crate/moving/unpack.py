@@ -101,7 +101,7 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
 
     For parts that are not here ``ask`` is asked, one after the other, in any order.
     """
-    with closing(Journal.open(move.journal_path, move.outside)) as journal:
+    with move.at_work("zesty unpack"), closing(Journal.open(move.journal_path, move.outside)) as journal:
         if not journal.standing(STEP):
             record_baseline(move, move.arrangement(plan).routes)
         step = journal.begin(STEP, note=plan)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ..crate import Contents, Crate, chosen_holdings, find_contents, volume_folders
 from ..errors import ZestyError
 from ..guides import Guide, Holding, holdings_on
-from ..machines import Computer, Disk, Outside, Sheet, computer_of, make_folders
+from ..machines import Computer, Disk, Outside, Sheet, computer_of, lock_of_computer, make_folders, one_at_a_time
 from ..machines.registry import ExportedRegistry, SystemRegistry
 from ..paths import Route, RouteMap
 from ..survey import SurveyStore
@@ -53,6 +54,16 @@ class Move:
     def plan_title(self) -> str:
         """What errors call the plan file."""
         return f"The plan {self.plan_path}"
+
+    @contextmanager
+    def at_work(self, work: str) -> Iterator[None]:
+        """Hold locks on this move and on the new computer, which nobody else changes meanwhile."""
+        computer = lock_of_computer(self.new, into=self.into is not None)
+        with (
+            one_at_a_time(self.folder / "lock", f"this crate's move to {self.new.name}", work, self.outside),
+            one_at_a_time(computer, self.new.name, work, self.outside),
+        ):
+            yield
 
     def registry(self) -> SystemRegistry | None:
         """The new computer's registry: an export that its sheet names, or the real one; None where neither is."""

@@ -76,7 +76,7 @@ def rehome(move: Move, route: Route, tell: Tell = silent) -> RelinkReport:
     """Move the folder and relink. When anything goes wrong on the way, all of it is taken back."""
     with_catalogs = {document.holding for document in move.survey.documents()}
     require_closed(move, {row.guide for row in move.survey.holdings() if row.id in with_catalogs})
-    with closing(Journal.open(move.journal_path, move.outside)) as journal:
+    with move.at_work("zesty relink"), closing(Journal.open(move.journal_path, move.outside)) as journal:
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         step = journal.begin(STEP)
         try:

@@ -109,8 +109,8 @@ def carry_out(
     relinker.hold_back()
     if dry_run:
         return relinker.run(None, tell)
-    step = journal.begin(STEP, note=plan)
-    with halfway():
+    with move.at_work("zesty relink"), halfway():
+        step = journal.begin(STEP, note=plan)
         relinker.doer.resume(step)
         if step.note != plan:  # an interrupted one, of the plan before
             journal.end(step)
