@@ -26,16 +26,16 @@ def trip(tmp_path: Path, zesty: Zesty) -> Trip:
     return trip
 
 
-def stopped(trip: Trip, step: str, *arguments: str | Path) -> subprocess.Popen[bytes]:
-    """A command that was stopped in the middle of its work, with its locks."""
+def stopped(trip: Trip, begun: Path, step: str, *arguments: str | Path) -> subprocess.Popen[bytes]:
+    """A command that was stopped in the middle of its work, once it has made ``begun``."""
     zesty = Path(sys.executable).with_name("zesty")
     running = subprocess.Popen(
         [zesty, step, trip.crate, *arguments], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
     )
     for _ in range(20_000):
-        if [*trip.root.rglob("lock.json")]:
+        if begun.exists():
             running.send_signal(signal.SIGSTOP)
-            if [*trip.root.rglob("lock.json")]:
+            if [*trip.crate.rglob("lock.json")]:
                 return running
             running.send_signal(signal.SIGCONT)
         assert running.poll() is None, "it ended before it could be stopped"
@@ -48,7 +48,7 @@ def test_what_somebody_else_is_at_is_refused_and_taken_over_after_a_death(trip: 
         (trip.home / f"Music/Lamps/x{number}").touch()
     start = picture(trip.root / "shed")
     assert trip.survey().returncode == 0
-    packing = stopped(trip, "pack")
+    packing = stopped(trip, trip.crate / "data", "pack")
     refused = trip.pack()
     assert refused.returncode == 3
     assert f"Another zesty is at work on {trip.crate}: zesty pack, process {packing.pid}" in refused.stderr
@@ -56,7 +56,7 @@ def test_what_somebody_else_is_at_is_refused_and_taken_over_after_a_death(trip: 
     packing.wait()
     assert trip.pack().returncode == 0
     assert trip.plan().returncode == 0
-    unpacking = stopped(trip, "unpack", "--to", trip.new, "--yes")
+    unpacking = stopped(trip, trip.new_home / "Music", "unpack", "--to", trip.new, "--yes")
     refused = trip.unpack()
     assert refused.returncode == 3
     assert f"zesty unpack, process {unpacking.pid}" in refused.stderr
@@ -78,7 +78,7 @@ def test_two_crates_are_not_unpacked_on_one_computer_at_once(trip: Trip, tmp_pat
     trip.run("survey", other, "--from", trip.old, "--guides", trip.guides)
     trip.run("pack", other)
     trip.run("plan", other, "--to", trip.new)
-    unpacking = stopped(trip, "unpack", "--to", trip.new, "--yes")
+    unpacking = stopped(trip, trip.new_home / "Music", "unpack", "--to", trip.new, "--yes")
     refused = trip.run("unpack", other, "--to", trip.new, "--yes")
     unpacking.kill()
     unpacking.wait()
