@@ -11,7 +11,7 @@ from pathlib import Path
 from ..crate import chosen_holdings
 from ..errors import ZestyError
 from ..journal import Journal
-from ..machines import Finder, working_folder
+from ..machines import Finder, faults_in, working_folder
 from ..plan import Arrangement, Move, baseline
 from ..progress import Tell, silent
 from ..survey import (
@@ -57,7 +57,8 @@ def check(move: Move, tell: Tell = silent, content: Content = Content.SAMPLE, *,
             f"This crate was not unpacked on {move.new.name}, so there is nothing to check.",
             next_step="Run zesty unpack first.",
         )
-    with closing(journal), working_folder(move.outside.disk, move.folder / "work") as scratch:
+    work = move.folder / "work"
+    with closing(journal), faults_in(work), working_folder(move.outside.disk, work) as scratch:
         survey = scratch / "now.db"
         with closing(SurveyStore.create(survey)) as store:
             checker = _Checker(move, move.arrangement(unpacked[-1].note), store, scratch, tell)

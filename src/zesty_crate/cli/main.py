@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import errno
 import gc
 import importlib
 import io
@@ -90,8 +91,11 @@ def _status_of(args: argparse.Namespace, terminal: Terminal) -> int:
         return Status.HALFWAY
     except ZestyError as error:
         _log.warning("%s", error.message, exc_info=True)
+        takes_nothing = getattr(error, "errno", None) in (errno.ENOSPC, errno.EROFS, errno.EDQUOT)
+        if takes_nothing and "work" in args:
+            error.next_step += " Or keep this move's records elsewhere with --work DIR."
         terminal.fail(error)
-        return Status.REFUSED
+        return Status.HALFWAY if takes_nothing else Status.REFUSED
     except KeyboardInterrupt:
         terminal.fail(HalfwayError("Stopped.", next_step="Run the same command again to continue."))
         return Status.HALFWAY

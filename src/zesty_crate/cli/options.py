@@ -23,6 +23,18 @@ def add_target(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--to", metavar="SHEET", type=Path, required=True, help="the new computer's sheet, or this-computer"
     )
+    add_work(parser)
+
+
+def add_work(parser: argparse.ArgumentParser) -> None:
+    """Where a move's own records are."""
+    parser.add_argument(
+        "--work",
+        metavar="DIR",
+        type=Path,
+        help="keep this move's own records (plan, journal, what is replaced) in this folder, for a carrier that is "
+        "full or read-only; name it with every command of the move",
+    )
 
 
 def add_into(parser: argparse.ArgumentParser) -> None:
@@ -37,7 +49,11 @@ def add_into(parser: argparse.ArgumentParser) -> None:
 
 def target_of(args: argparse.Namespace) -> list[str]:
     """The arguments that name the new computer, for the command that comes next."""
-    return ["--to", str(args.to), *(["--into", str(args.into)] if args.into else [])]
+    named = ["--to", str(args.to)]
+    for option in ("into", "work"):
+        if (folder := getattr(args, option, None)) is not None:
+            named += [f"--{option}", str(folder)]
+    return named
 
 
 def add_parts(parser: argparse.ArgumentParser) -> None:
@@ -97,9 +113,8 @@ def opened_move(args: argparse.Namespace) -> Iterator[Move]:
 
     outside = Outside()
     sheet = read_sheet(args.to, outside.disk)
-    move = open_move(
-        open_finished(args.crate, outside.disk), sheet, outside, getattr(args, "part", ()), getattr(args, "into", None)
-    )
+    folders = (getattr(args, name, None) for name in ("into", "work"))
+    move = open_move(open_finished(args.crate, outside.disk), sheet, outside, getattr(args, "part", ()), *folders)
     try:
         yield move
     finally:

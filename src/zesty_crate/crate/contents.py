@@ -45,6 +45,7 @@ class Contents:
     crate: Crate
     survey: SurveyStore
     roots: dict[int, Path]
+    records: Path | None = None  # where a move's own records are, if not in the crate
 
     def needed(self) -> list[Bag]:
         """The bags that hold something of this crate."""
@@ -76,7 +77,8 @@ class Contents:
         """
         number, colon, payload = source.partition(":")
         if not colon or not number.lstrip("-").isdigit():
-            return [f"{self.crate.root}/{source}"]
+            own = f"{self.records or self.crate.root}/{source}"
+            return [own if self.records is not None and Path(own).exists() else f"{self.crate.root}/{source}"]
         if int(number) != 0:
             return [f"{self._root(int(number))}/{payload}"]
         return [f"{self._root(bag)}/{name}" for bag, name in self.survey.database.execute(_SEGMENTS, (payload,))]

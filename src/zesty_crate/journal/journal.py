@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import closing
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import apsw
 
-from ..errors import ZestyError
-from ..machines import FileFacts, Outside, make_folders
+from ..errors import HalfwayError, ZestyError
+from ..machines import DiskError, FileFacts, Outside, make_folders
 from ..machines.texts import restored, stored
 from .model import Action, Kind, Location, Stage, Step
 
@@ -37,6 +39,30 @@ _COLUMNS = (
 )
 
 
+class NoRoomError(HalfwayError):
+    """The carrier takes no journal: it is full, or read-only."""
+
+    def __init__(self, path: Path, error: Exception) -> None:
+        super().__init__(
+            f"The journal {path} cannot be written: {error}.",
+            next_step="Free some room on the carrier, or make it writable; or keep this move's records elsewhere with "
+            "--work DIR.",
+        )
+
+
+def _copy_of(path: Path) -> apsw.Connection:
+    """The journal as it is, in memory: nothing is written beside it."""
+    uri = "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
+    memory = apsw.Connection(":memory:")
+    try:
+        source = apsw.Connection(uri, flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
+        with closing(source), memory.backup("main", source, "main") as backup:
+            backup.step()
+    except apsw.Error as error:
+        raise ZestyError(f"The journal {path} cannot be read: {error}.", next_step="Use it from a copy.") from error
+    return memory
+
+
 class Journal:
     """One journal, for one move to one computer."""
 
@@ -47,8 +73,8 @@ class Journal:
     @classmethod
     def open(cls, path: Path, outside: Outside) -> Journal:
         """Open a journal, or begin a new one. Raises `ZestyError` when it is damaged or of an unknown format."""
-        make_folders(outside.disk, path.parent)
         try:
+            make_folders(outside.disk, path.parent)
             database = apsw.Connection(str(path))
             database.pragma("synchronous", "full")
             if not database.pragma("user_version"):
@@ -56,6 +82,8 @@ class Journal:
                 database.pragma("user_version", FORMAT)
                 outside.disk.commit(database)
             found = database.pragma("user_version")
+        except (apsw.FullError, apsw.ReadOnlyError, apsw.CantOpenError, DiskError) as error:
+            raise NoRoomError(path, error) from error
         except apsw.Error as error:
             raise ZestyError(f"The journal {path} cannot be read: {error}.", next_step="Use it from a copy.") from error
         if found != FORMAT:
@@ -67,8 +95,24 @@ class Journal:
 
     @classmethod
     def open_existing(cls, path: Path, outside: Outside) -> Journal | None:
-        """The journal at ``path``, or None when nothing was ever done."""
-        return cls.open(path, outside) if outside.disk.facts(path) else None
+        """The journal at ``path``, or None when nothing was ever done. A carrier that takes nothing can be read."""
+        facts = outside.disk.facts(path)
+        if facts is None or not facts.size_bytes:
+            return None
+        try:
+            return cls.open(path, outside)
+        except NoRoomError:
+            return cls(_copy_of(path), outside)
+
+    @classmethod
+    def open_to_undo(cls, path: Path, outside: Outside) -> tuple[Journal, bool]:
+        """The same, to undo what is in it, and whether that can be recorded: undoing needs no room on the carrier."""
+        try:
+            journal = cls.open(path, outside)
+            journal._database.execute("BEGIN IMMEDIATE; UPDATE step SET note = note; COMMIT")
+        except (NoRoomError, apsw.FullError, apsw.ReadOnlyError, apsw.IOError, apsw.CantOpenError):
+            return cls(_copy_of(path), outside), False
+        return journal, True
 
     def close(self) -> None:
         """Let go of the file."""

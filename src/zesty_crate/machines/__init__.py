@@ -2,7 +2,7 @@
 
 from .computer import Computer, Volume, computer_of
 from .describe import read_sheet
-from .disk import Disk, database_faults
+from .disk import Disk, database_faults, faults_in
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts, usual_mode
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, own_folder, working_folder
@@ -45,6 +45,7 @@ __all__ = [
     "beside",
     "computer_of",
     "database_faults",
+    "faults_in",
     "in_batches",
     "in_parallel",
     "installed_in_registry",

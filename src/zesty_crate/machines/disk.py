@@ -308,11 +308,28 @@ def database_faults(database: apsw.Connection) -> Iterator[None]:
     """What the disk does to a database arises as `DiskError`; what was begun is rolled back."""
     import apsw
 
-    codes = {apsw.FullError: errno.ENOSPC, apsw.IOError: errno.EIO, apsw.ReadOnlyError: errno.EROFS}
+    try:
+        with faults_in(database.filename):
+            yield
+    except DiskError as error:
+        if isinstance(error.__cause__, apsw.Error) and database.in_transaction:
+            database.execute("ROLLBACK")
+        raise
+
+
+@contextlib.contextmanager
+def faults_in(place: AnyPath) -> Iterator[None]:
+    """What the disk does to any database in ``place``, a file or a folder of working copies, arises as `DiskError`."""
+    import apsw
+
+    codes = {
+        apsw.FullError: errno.ENOSPC,
+        apsw.IOError: errno.EIO,
+        apsw.ReadOnlyError: errno.EROFS,
+        apsw.CantOpenError: errno.EROFS,
+    }
     try:
         yield
     except tuple(codes) as error:
-        if database.in_transaction:
-            database.execute("ROLLBACK")
         code = codes[type(error)]
-        raise DiskError("Writing", database.filename, OSError(code, os.strerror(code))) from error
+        raise DiskError("Writing", place, OSError(code, os.strerror(code))) from error

@@ -62,8 +62,7 @@ class Replacer:
             and placed.source
         ):
             return facts, sha512, placed.source
-        here = self._move.folder.relative_to(self._move.crate.root).as_posix()
-        return facts, sha512, f"{here}/aside/{sha512}"
+        return facts, sha512, f"{self._move.own_folder}/aside/{sha512}"
 
     def _beside(self, placement: Placement, location: Location) -> list[Path]:
         holding = self._holdings.get(placement.row.holding)

@@ -27,6 +27,7 @@ class UndoReport:
     """What undoing came to. ``kept_folders`` were made by the move, and hold something else by now.
 
     ``left`` was changed since and is left as it is, each with the reason; ``gone`` was not there any more.
+    It ``is_recorded`` unless the carrier takes nothing; its journal then still lists what was undone.
     """
 
     computer: str
@@ -34,6 +35,7 @@ class UndoReport:
     kept_folders: tuple[str, ...]
     left: tuple[str, ...] = ()
     gone: tuple[str, ...] = ()
+    is_recorded: bool = True
 
 
 ALL, LAST = "all", "last"
@@ -75,7 +77,8 @@ def plan_undo(move: Move, what: str = ALL, *, leave_changed: bool = False) -> Un
 
 def undo(move: Move, what: str = ALL) -> UndoReport:
     """Undo the steps that `plan_undo` lists. What was changed since is left as it is."""
-    with move.at_work("zesty undo"), closing(Journal.open(move.journal_path, move.outside)) as journal:
+    opened, is_recorded = Journal.open_to_undo(move.journal_path, move.outside)
+    with closing(opened) as journal, move.at_work("zesty undo"):
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         steps = _to_undo(journal, what)
         changed, gone = _changed(journal, doer, steps)
@@ -85,7 +88,7 @@ def undo(move: Move, what: str = ALL) -> UndoReport:
             _log.info("undoing step %s of %s", step.name, step.begun)
             with halfway():
                 kept += doer.undo(step, changed)
-        return UndoReport(move.new.name, tuple(done), tuple(kept), _lines(changed), gone)
+        return UndoReport(move.new.name, tuple(done), tuple(kept), _lines(changed), gone, is_recorded)
 
 
 def _changed(journal: Journal, doer: Doer, steps: list[Step]) -> tuple[dict[Location, str], tuple[str, ...]]:

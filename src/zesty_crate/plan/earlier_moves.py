@@ -73,7 +73,7 @@ class EarlierMoves:
 def _others(move: Move) -> Iterator[EarlierMove]:
     disk, carrier = move.outside.disk, move.crate.root.absolute().parent
     for name in disk.names(carrier) if move.into is None else ():
-        path = carrier / name / move.folder.relative_to(move.crate.root) / "journal.db"
+        path = carrier / name / move.own_folder / "journal.db"
         if name == move.crate.name or disk.facts(path) is None:
             continue
         try:

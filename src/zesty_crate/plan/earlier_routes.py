@@ -28,7 +28,7 @@ def earlier_decisions(move: Move) -> tuple[Decision, ...]:
 def _earlier_plans(move: Move) -> Iterator[tuple[str, list[Route], tuple[Decision, ...]]]:
     disk, carrier = move.outside.disk, move.crate.root.absolute().parent
     for name in disk.names(carrier):
-        path = carrier / name / move.folder.relative_to(move.crate.root) / "plan.toml"
+        path = carrier / name / move.own_folder / "plan.toml"
         if name == move.crate.name or disk.facts(path) is None:
             continue
         try:

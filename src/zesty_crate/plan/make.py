@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from ..crate import kept_steps
 from ..documents import Line
 from ..guides import Holding, holdings_on
-from ..machines import Finder, make_folders
+from ..machines import Finder, faults_in, make_folders
 from ..paths import Route, RouteMap, System
 from ..survey import uncovered_in
 from .blockers import absent_parts, blockers_of, inspect_target, programs_of
@@ -93,7 +93,7 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     arranged = RouteMap([*routes, *names.renames, *following], move.old.rules_for)
     findings = inspect_target(move, arranged)
     decisions = decisions_of(move, options, earlier)
-    with EarlierMoves(move) as moves:
+    with EarlierMoves(move) as moves, faults_in(move.folder / "work"):
         judge = Judge(move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else (), moves)
         conflicts = judge.judge(findings.conflicts)
     values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())

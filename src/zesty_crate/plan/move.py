@@ -33,17 +33,22 @@ class Move:
     guides: tuple[Guide, ...]
     outside: Outside
     into: Path | None = None  # a folder that represents the new computer, to look at things before they go live
+    work: Path | None = None  # a folder for this move's own records, where the carrier takes none
+
+    @property
+    def own_folder(self) -> str:
+        """Where this move's own records are, in the crate or in the folder for them."""
+        return f"moves/{self.new.name}" + ("" if self.into is None else f" in {self.into.absolute().name}")
 
     @property
     def folder(self) -> Path:
         """Where this move's own records are."""
-        own = self.crate.move_folder(self.new.name)
-        return own if self.into is None else own.with_name(f"{own.name} in {self.into.absolute().name}")
+        return (self.work or self.crate.root) / self.own_folder
 
     @property
     def plan_path(self) -> Path:
         """The plan file: that of the computer itself, also while it goes elsewhere."""
-        return self.crate.move_folder(self.new.name) / "plan.toml"
+        return (self.work or self.crate.root) / "moves" / self.new.name / "plan.toml"
 
     @property
     def journal_path(self) -> Path:
@@ -107,12 +112,18 @@ class Move:
 
 
 def open_move(
-    crate: Crate, sheet: Sheet, outside: Outside, parts: Sequence[Path] = (), into: Path | None = None
+    crate: Crate,
+    sheet: Sheet,
+    outside: Outside,
+    parts: Sequence[Path] = (),
+    into: Path | None = None,
+    work: Path | None = None,
 ) -> Move:
     """Bring together a finished crate, with the folders of its other ``parts``, and the new computer.
 
-    With ``into``, a folder represents it, with one inside for each of its volumes. Close the move's ``survey`` in the
-    end.
+    With ``into``, a folder represents it, with one inside for each of its volumes. The move's own records are in the
+    folder ``work``, if one is given: those that the crate has are copied into it first. Close the move's ``survey`` in
+    the end.
     """
     survey = crate.open_survey(outside.disk)
     old_sheet = crate.old_sheet(outside.disk, survey)
@@ -123,7 +134,23 @@ def open_move(
         new = _standing_in(new, into, outside.disk)
     guides = tuple(crate.guides(outside.disk))
     contents = find_contents(crate, survey, outside.disk, parts)
-    return Move(crate, contents, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside, into)
+    contents.records = work
+    move = Move(crate, contents, survey, computer_of(old_sheet), old_sheet, new, sheet, guides, outside, into, work)
+    if work is not None:
+        _take_along(move)
+    return move
+
+
+def _take_along(move: Move) -> None:
+    """Copy the records that the crate has of this move into the folder for them, unless it has its own."""
+    disk, there = move.outside.disk, move.crate.root / move.own_folder
+    make_folders(disk, move.folder)
+    if disk.names(move.folder):
+        return
+    for name in disk.names(there) if disk.facts(there) is not None else ():
+        facts = disk.facts(there / name)
+        if facts is not None and facts.is_file:
+            disk.write_bytes(move.folder / name, disk.read_bytes(there / name))
 
 
 def _standing_in(new: Computer, into: Path, disk: Disk) -> Computer:

@@ -112,7 +112,7 @@ class Registrar:
         except CatalogError as error:
             state, refused = Merging.REFUSED, f"{error.message} {error.next_step}"
         if step is not None and state == Merging.PENDING and self._registry is not None:
-            here = move.folder.relative_to(move.crate.root).as_posix()
+            here = move.own_folder
             action = Action(
                 Kind.REGISTRY,
                 location,

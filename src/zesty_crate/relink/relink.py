@@ -14,7 +14,7 @@ from ..catalogs import Catalog, CatalogError, Entry, Proof, read_changes, syntax
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
-from ..machines import FileFacts, Finder, beside, working_folder
+from ..machines import FileFacts, Finder, beside, faults_in, working_folder
 from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Move, renamed_companions
@@ -108,8 +108,9 @@ def carry_out(
     )
     relinker.hold_back()
     if dry_run:
-        return relinker.run(None, tell)
-    with move.at_work("zesty relink"), halfway():
+        with faults_in(move.folder / "work"):
+            return relinker.run(None, tell)
+    with move.at_work("zesty relink"), halfway(), faults_in(move.folder / "work"):
         step = journal.begin(STEP, note=plan)
         relinker.doer.resume(step)
         if step.note != plan:  # an interrupted one, of the plan before

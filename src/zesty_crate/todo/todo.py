@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from ..crate import Crate, RequestedStep, Step, guide_steps, keep_steps, kept_steps, with_ids
 from ..errors import ZestyError
-from ..machines import Outside
+from ..machines import DiskError, Outside
 from ..plan import Move
 from ..survey import SurveyStore, summarize
 from .of_move import steps_of_move
@@ -39,9 +39,13 @@ def list_steps(crate: Crate, survey: SurveyStore, outside: Outside, move: Move |
 
 
 def refresh_steps(move: Move) -> TodoReport:
-    """Ask for the steps anew, and keep them."""
+    """Ask for the steps anew, and keep them, unless the carrier takes nothing and the move's records are elsewhere."""
     report = list_steps(move.crate, move.survey, move.outside, move)
-    keep_steps(move.crate, report.steps, move.outside.disk)
+    try:
+        keep_steps(move.crate, report.steps, move.outside.disk)
+    except DiskError:
+        if move.work is None:
+            raise
     return report
 
 

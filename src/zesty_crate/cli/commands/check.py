@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
-from ..options import add_guides, add_into, opened_move, target_of
+from ..options import add_guides, add_into, add_work, opened_move, target_of
 from ..status import Status
 from ..terminal import Terminal
 
@@ -27,6 +27,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "random sample)",
     )
     add_into(parser)
+    add_work(parser)
     add_guides(parser)
     parser.set_defaults(wrong=parser.error)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ..json_text import fields_of
-from ..options import add_crate, add_target, opened_move
+from ..options import add_crate, add_target, opened_move, target_of
 from ..plan_screen import show_plan
 from ..status import Status
 from ..terminal import Terminal
@@ -53,5 +53,5 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     else:
         show_plan(report, terminal)
         if not report.blockers:
-            terminal.next("zesty", "unpack", str(args.crate), "--to", str(args.to))
+            terminal.next("zesty", "unpack", str(args.crate), *target_of(args))
     return Status.REFUSED if report.blockers else Status.DONE

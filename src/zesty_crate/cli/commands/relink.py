@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from ..json_text import fields_of
-from ..options import add_changing, add_guides, add_into, opened_move, target_of
+from ..options import add_changing, add_guides, add_into, add_work, opened_move, target_of
 from ..relink_screen import show_relinked
 from ..status import Status
 from ..terminal import Terminal
@@ -65,6 +65,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--details", action="store_true", help="show each document, also where many are alike")
     add_into(parser)
+    add_work(parser)
     add_guides(parser)
     add_changing(parser)
     parser.set_defaults(wrong=parser.error)

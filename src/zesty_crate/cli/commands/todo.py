@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
-from ..options import add_crate, add_into, opened_move, target_of
+from ..options import add_crate, add_into, add_work, opened_move, target_of
 from ..status import Status
 from ..terminal import Terminal
 from ..wording import count
@@ -36,6 +36,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="the new computer's sheet, to update the steps for it",
     )
     add_into(parser)
+    add_work(parser)
     parser.add_argument("--done", metavar="ID", action="append", default=[], help="tick off a step (may be repeated)")
     parser.add_argument("--undone", metavar="ID", action="append", default=[], help="remove a tick")
     parser.add_argument("--note", metavar="TEXT", default="", help="a note on the steps ticked now")

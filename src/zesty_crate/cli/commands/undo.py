@@ -58,6 +58,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         if report.gone:
             terminal.say(f"Moved or deleted since, so not there any more: {len(report.gone):,}")
             show_list(terminal, report.gone)
+        if not report.is_recorded:
+            terminal.say(
+                "The carrier is full or read-only, so its journal still lists these steps as done. Run the command "
+                "again when it can be written, before anything else is done with this crate here."
+            )
         if report.kept_folders:
             terminal.say("The move created these folders. They contain other files now, so they are kept:")
             show_list(terminal, report.kept_folders)

@@ -1,0 +1,81 @@
+"""A carrier that is full or read-only after packing: the move goes on elsewhere, and undo needs no room there."""
+
+from __future__ import annotations
+
+import contextlib
+import subprocess
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from conftest import Zesty
+from support.moves import picture
+from support.trip import SQLITE, Trip
+
+
+def mounted(*arguments: str | Path) -> bool:
+    try:
+        return subprocess.run(["mount", *map(str, arguments)], capture_output=True, check=False).returncode == 0
+    except OSError:
+        return False
+
+
+@pytest.fixture
+def trip(tmp_path: Path, zesty: Zesty) -> Iterator[Trip]:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE)
+    trip.database(trip.sounds(20))
+    carrier = tmp_path / "carrier"
+    carrier.mkdir()
+    if not mounted("-t", "tmpfs", "-o", "size=4m", "tmpfs", carrier):
+        pytest.skip("nothing can be mounted here")
+    trip.crate = carrier / "crate"
+    yield trip
+    subprocess.run(["umount", carrier], check=True)
+
+
+def filled(trip: Trip, how: str) -> None:
+    """Have the carrier take nothing any more."""
+    carrier = trip.crate.parent
+    if how == "read-only":
+        assert mounted("-o", "remount,ro", carrier)
+        return
+    with contextlib.suppress(OSError), (carrier / "other things").open("wb", buffering=0) as stream:
+        while True:
+            stream.write(bytes(512))
+
+
+@pytest.mark.parametrize("how", ["full", "read-only"])
+def test_the_move_goes_on_with_its_records_elsewhere(trip: Trip, how: str) -> None:
+    start = picture(trip.root / "shed")
+    for step in (trip.survey, trip.pack):
+        assert step().returncode == 0
+    filled(trip, how)
+    assert trip.run("survey", trip.crate).returncode == 0
+    assert trip.run("todo", trip.crate, "--to", trip.new).returncode == 0
+    for step in (trip.plan, trip.unpack):
+        refused = step()
+        assert refused.returncode in (3, 4), refused.stderr  # without a plan there is nothing to unpack
+        assert "Traceback" not in refused.stderr
+    assert "--work DIR" in trip.plan().stderr
+    work = ("--work", trip.root / "work")
+    for step in (trip.plan, trip.unpack, trip.relink, trip.check):
+        done = step(*work)
+        assert done.returncode == 0, done.stdout + done.stderr
+    assert trip.undo(*work).returncode == 0
+    assert picture(trip.root / "shed") == start
+
+
+@pytest.mark.parametrize("how", ["full", "read-only"])
+def test_undo_needs_no_room_on_the_carrier(trip: Trip, how: str) -> None:
+    start = picture(trip.root / "shed")
+    assert trip.moved().returncode == 0
+    filled(trip, how)
+    check = trip.check()
+    assert check.returncode == 4, check.stdout
+    assert "--work DIR" in check.stderr
+    undone = trip.undo()
+    assert undone.returncode == 0, undone.stderr
+    assert "its journal still lists these steps" in " ".join(undone.stdout.split())
+    assert picture(trip.root / "shed") == start
