@@ -69,6 +69,8 @@ class Journal:
     def __init__(self, database: apsw.Connection, outside: Outside) -> None:
         self._database = database
         self._outside = outside
+        self._needs_room = True
+        self.is_recorded = True
 
     @classmethod
     def open(cls, path: Path, outside: Outside) -> Journal:
@@ -105,14 +107,15 @@ class Journal:
             return cls(_copy_of(path), outside)
 
     @classmethod
-    def open_to_undo(cls, path: Path, outside: Outside) -> tuple[Journal, bool]:
-        """The same, to undo what is in it, and whether that can be recorded: undoing needs no room on the carrier."""
+    def open_to_undo(cls, path: Path, outside: Outside) -> Journal:
+        """The same, to undo what is in it: that needs no room on the carrier, and goes on unrecorded without it."""
         try:
             journal = cls.open(path, outside)
-            journal._database.execute("BEGIN IMMEDIATE; UPDATE step SET note = note; COMMIT")
-        except (NoRoomError, apsw.FullError, apsw.ReadOnlyError, apsw.IOError, apsw.CantOpenError):
-            return cls(_copy_of(path), outside), False
-        return journal, True
+        except NoRoomError:
+            journal = cls(_copy_of(path), outside)
+            journal.is_recorded = False
+        journal._needs_room = False
+        return journal
 
     def close(self) -> None:
         """Let go of the file."""
@@ -168,9 +171,21 @@ class Journal:
         self._mark_step(step, "undone")
 
     def _mark_step(self, step: Step, column: str) -> None:
-        self._begin_transaction()
-        self._database.execute(f"UPDATE step SET {column} = ? WHERE id = ?", (self._now(), step.id))
-        self._outside.disk.commit(self._database)
+        self._record(f"UPDATE step SET {column} = ? WHERE id = ?", [(self._now(), step.id)])
+
+    def _record(self, statement: str, rows: Sequence[tuple[str | int, ...]]) -> None:
+        """Write something down as one change; where it may do without, in a copy when the carrier takes nothing."""
+        try:
+            self._begin_transaction()
+            self._database.executemany(statement, rows)
+            self._outside.disk.commit(self._database)
+        except (apsw.FullError, apsw.ReadOnlyError, apsw.IOError, DiskError):
+            if self._needs_room or not self.is_recorded:
+                raise
+            path = Path(self._database.filename)
+            self._database.close()
+            self._database, self.is_recorded = _copy_of(path), False
+            self._record(statement, rows)
 
     # -- outcomes -------------------------------------------------------------------------------------------------
 
@@ -202,10 +217,8 @@ class Journal:
 
     def mark(self, actions: Sequence[Action], stage: Stage) -> None:
         """Record how far these actions are."""
-        self._begin_transaction()
-        rows = ((stage, action.id) for action in actions)
-        self._database.executemany("UPDATE action SET stage = ? WHERE id = ?", rows)
-        self._outside.disk.commit(self._database)
+        rows = [(stage, action.id) for action in actions]
+        self._record("UPDATE action SET stage = ? WHERE id = ?", rows)
 
     def know_content(self, action: Action, sha512: str, facts: FileFacts) -> Action:
         """Record what a replacement will be, once it is built and before it goes in."""

@@ -77,8 +77,7 @@ def plan_undo(move: Move, what: str = ALL, *, leave_changed: bool = False) -> Un
 
 def undo(move: Move, what: str = ALL) -> UndoReport:
     """Undo the steps that `plan_undo` lists. What was changed since is left as it is."""
-    opened, is_recorded = Journal.open_to_undo(move.journal_path, move.outside)
-    with closing(opened) as journal, move.at_work("zesty undo"):
+    with closing(Journal.open_to_undo(move.journal_path, move.outside)) as journal, move.at_work("zesty undo"):
         doer = Doer(move.contents, Locations(move.new), journal, move.outside, move.registry())
         steps = _to_undo(journal, what)
         changed, gone = _changed(journal, doer, steps)
@@ -88,7 +87,7 @@ def undo(move: Move, what: str = ALL) -> UndoReport:
             _log.info("undoing step %s of %s", step.name, step.begun)
             with halfway():
                 kept += doer.undo(step, changed)
-        return UndoReport(move.new.name, tuple(done), tuple(kept), _lines(changed), gone, is_recorded)
+        return UndoReport(move.new.name, tuple(done), tuple(kept), _lines(changed), gone, journal.is_recorded)
 
 
 def _changed(journal: Journal, doer: Doer, steps: list[Step]) -> tuple[dict[Location, str], tuple[str, ...]]:
