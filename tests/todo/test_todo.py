@@ -132,6 +132,7 @@ def survey_of(**changed: object) -> SurveyReport:
         "unregistered": (),
         "links": (LeavingLink("bellows/list", "C:\\a", "D:\\b", carried=False),),
         "duplicates": None,
+        "hard_links": 0,
         "spot_checks": (),
         "manual_steps": (),
         "documents": (),

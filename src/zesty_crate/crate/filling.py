@@ -87,7 +87,8 @@ class Filler:
         self._running: dict[int, Hash] = {}
         self._share_with = targets.share_with
         note_same_files(survey, targets.share_with, crate, disk)
-        self.left: list[Left] = []
+        odd = survey.files("kind = 'other' AND role IN ('own', 'outside')")
+        self.left: list[Left] = [Left(row.path, row.fault) for row in odd]
         self.shared = 0
         self._has_remains = False  # whether there may be something in a part that was not written down
         self.changed: list[str] = []

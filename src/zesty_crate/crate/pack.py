@@ -6,12 +6,14 @@ import logging
 from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..errors import HalfwayError, ZestyError
 from ..machines import Computer, Disk, DiskError, Outside, computer_of, database_faults, one_at_a_time
+from ..machines.texts import restored
 from ..progress import Tell, silent
 from ..survey import SurveyStore
-from .bag import DamagedCrate
+from .bag import TAG_MANIFEST, DamagedCrate
 from .carriers import Carrier, Carriers, Targets
 from .crate import Crate
 from .delta import Since, note_unchanged, since_of
@@ -72,20 +74,37 @@ def pack(
 ) -> PackReport:
     """Fill the crate, or continue filling it, and read it back; ``announce`` is told room and time before anything is.
 
-    With ``since`` it holds only what is not in that earlier crate as it is still.
+    With ``since`` it holds only what is not in that earlier crate as it is still. A finished crate that lacks files
+    which could not be carried is opened again for these.
 
-    Raises `ZestyError` when it is finished already, the old computer is not here, or the carriers lack room; and
-    `HalfwayError` when the work stopped partway.
+    Raises `ZestyError` when it is finished and whole already, the old computer is not here, or the carriers lack room;
+    and `HalfwayError` when the work stopped partway.
     """
     disk = outside.disk
-    if crate.is_finished(disk):
+    with closing(crate.open_survey(disk)) as survey:  # else it is no crate, and nothing is to be left in it
+        odd = {row.path for row in survey.files("kind = 'other'")}
+        left = [each for each in survey.about("left") or [] if each[0] not in odd]
+    is_finished = crate.is_finished(disk)
+    if is_finished and not left:
         raise ZestyError(
             f"{crate.root} is already packed.",
             next_step="Verify it with --verify-only, or create a new crate with zesty survey.",
         )
-    crate.open_survey(disk).close()  # else it is no crate, and nothing is to be left in it
     with one_at_a_time(crate.lock_path, str(crate.root), "zesty pack", outside):
+        if is_finished:
+            _reopen(crate, disk)
         return _filled(crate, scope, outside, tell, announce, targets, since)
+
+
+def _reopen(crate: Crate, disk: Disk) -> None:
+    """Have a finished crate be unfinished again: what it holds stays, and its last manifests are written anew."""
+    with closing(crate.open_survey(disk, writable=True)) as survey:
+        survey.database.execute("UPDATE bag SET closed = 0 WHERE NOT earlier")
+        second = str(survey.about("second-copy") or "")
+        roots = [restored(row[0]) for row in survey.database.execute("SELECT root FROM bag WHERE NOT earlier")]
+    copies = [Path(second) / root.name for root in (*map(Path, roots), crate.root) if second]
+    for root in dict.fromkeys([crate.root, *map(Path, roots), *copies]):
+        disk.remove(root / TAG_MANIFEST)
 
 
 def _filled(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 
 from ..machines import Computer, Disk, DiskError, Finder
@@ -22,7 +22,7 @@ File = tuple[int, str]
 def note_duplicates(store: SurveyStore, computer: Computer, finder: Finder, disk: Disk, tell: Tell) -> None:
     """Find all files of one content, and note each set of them."""
     looker = _Looker(computer, finder, disk, tell)
-    number = 0
+    number = linked = 0
     if store.database.execute(f"{_SIZES} LIMIT 1").get is None:
         return
     rows = list(store.database.execute(_SAME_SIZE))
@@ -33,6 +33,8 @@ def note_duplicates(store: SurveyStore, computer: Computer, finder: Finder, disk
             for whole in wholes:
                 number += 1
                 store.add_duplicates(number, (file for file, _ in whole))
+                linked += len(whole) - looker.distinct(whole)
+    store.set_about("hard-links", linked)
 
 
 class _Looker:
@@ -42,6 +44,11 @@ class _Looker:
         self._disk = disk
         self._tell = tell
         self._read = 0
+
+    def distinct(self, files: Sequence[File]) -> int:
+        """How many files there really are among some of one content: hard links are several names of one."""
+        reals = (self._finder.find(self._computer.parse(path)).real for _, path in files)
+        return len({self._disk.identity(real) for real in reals if real is not None})
 
     def alike(self, files: Iterable[File], *, ends_only: int) -> Iterator[list[File]]:
         """Those of some files that are alike, set by set; a file that cannot be read is like no other."""

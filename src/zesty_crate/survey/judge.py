@@ -10,7 +10,7 @@ from ..catalogs import Entry, Known, Numbered
 from ..guides import Holding
 from ..machines import Computer, Finder, Seen, Sight
 from ..paths import MachinePath, PathError, read_path
-from .listing import name_pattern
+from .listing import ODD, name_pattern
 from .states import State
 
 _SHOWN_NAMES = 3
@@ -78,6 +78,8 @@ class Judge:
         seen = self._finder.follow(self._finder.find(path))
         if fault := self._fault(seen):
             return Judgement(*fault, path, seen)
+        if seen.facts and seen.facts.kind == "other":
+            return Judgement(State.UNCLEAR, ODD, path, seen)
         if seen.facts and seen.facts.kind == ("file" if known.folder else "folder"):
             expected = ("a folder", "a file") if known.folder else ("a file", "a folder")
             return Judgement(State.CHANGED, "expected {}, found {}".format(*expected), path, seen)

@@ -163,6 +163,7 @@ class SurveyReport:
     unregistered: tuple[Unregistered, ...]
     links: tuple[LeavingLink, ...]
     duplicates: tuple[DuplicateSet, ...] | None  # None when no files were read for them
+    hard_links: int  # files that are only other names of ones of the same content
     spot_checks: tuple[SpotCheck, ...]
     manual_steps: tuple[ManualStep, ...]
     documents: tuple[DocumentReport, ...]

@@ -52,6 +52,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
             for holding, at, leads_to, key in store.about("links")
         ),
         duplicates=_duplicates(store) if store.about("duplicates") else None,
+        hard_links=store.about("hard-links") or 0,
         spot_checks=_spot_checks(store),
         manual_steps=tuple(ManualStep(**each) for each in store.about("manual-steps")),
         documents=tuple(
