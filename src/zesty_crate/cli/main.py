@@ -24,6 +24,8 @@ _log = logging.getLogger(__name__)
 # Large results have no reference cycles; collecting as often as Python does by default costs a tenth of the time.
 _COLLECT_EVERY = (50_000, 20, 100)
 
+_TAKES_NOTHING = (errno.ENOSPC, errno.EROFS, getattr(errno, "EDQUOT", errno.ENOSPC))
+
 # In the order of the work. Only the module of the command that runs is imported.
 COMMANDS = {
     "demo": "create two made-up computers, and run a whole move between them",
@@ -91,7 +93,7 @@ def _status_of(args: argparse.Namespace, terminal: Terminal) -> int:
         return Status.HALFWAY
     except ZestyError as error:
         _log.warning("%s", error.message, exc_info=True)
-        takes_nothing = getattr(error, "errno", None) in (errno.ENOSPC, errno.EROFS, errno.EDQUOT)
+        takes_nothing = getattr(error, "errno", None) in _TAKES_NOTHING
         if takes_nothing and "work" in args:
             error.next_step += " Or keep this move's records elsewhere with --work DIR."
         terminal.fail(error)
@@ -99,13 +101,18 @@ def _status_of(args: argparse.Namespace, terminal: Terminal) -> int:
     except KeyboardInterrupt:
         terminal.fail(HalfwayError("Stopped.", next_step="Run the same command again to continue."))
         return Status.HALFWAY
-    except BrokenPipeError:
-        sys.stderr.close()  # whoever read the output has gone, and nobody is left to tell
-        return Status.HALFWAY
+    except OSError as error:
+        if error.filename is None and error.errno in (*_TAKES_NOTHING, errno.EPIPE):
+            raise  # of the output, which takes no message either
+        return _fault(terminal)
     except Exception:  # noqa: BLE001  the last resort: a fault keeps its traceback and gets its own status
-        _log.exception("a fault of the program")
-        terminal.fault()
-        raise SystemExit(Status.FAULT) from None
+        return _fault(terminal)
+
+
+def _fault(terminal: Terminal) -> int:
+    _log.exception("a fault of the program")
+    terminal.fault()
+    return Status.FAULT
 
 
 def whole_parser() -> argparse.ArgumentParser:

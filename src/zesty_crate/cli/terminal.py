@@ -37,16 +37,16 @@ class Terminal:
     @cached_property
     def out(self) -> Console:
         """Where results go."""
-        from rich.console import Console
+        from .console import PlainConsole
 
-        return Console(highlight=False)
+        return PlainConsole(highlight=False)
 
     @cached_property
     def err(self) -> Console:
         """Where everything else goes."""
-        from rich.console import Console
+        from .console import PlainConsole
 
-        return Console(stderr=True, highlight=False)
+        return PlainConsole(stderr=True, highlight=False)
 
     def document(self, content: Mapping[str, object]) -> None:
         """Print the one JSON document."""
