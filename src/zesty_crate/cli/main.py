@@ -102,7 +102,7 @@ def _status_of(args: argparse.Namespace, terminal: Terminal) -> int:
         terminal.fail(HalfwayError("Stopped.", next_step="Run the same command again to continue."))
         return Status.HALFWAY
     except OSError as error:
-        if error.filename is None and error.errno in (*_TAKES_NOTHING, errno.EPIPE):
+        if isinstance(error, BrokenPipeError) or (error.filename is None and error.errno in _TAKES_NOTHING):
             raise  # of the output, which takes no message either
         return _fault(terminal)
     except Exception:  # noqa: BLE001  the last resort: a fault keeps its traceback and gets its own status
