@@ -13,7 +13,7 @@ from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Disk, Outside, Sheet, computer_of, lock_of_computer, make_folders, one_at_a_time
 from ..machines.registry import ExportedRegistry, SystemRegistry
 from ..paths import Route, RouteMap
-from ..survey import SurveyStore
+from ..survey import SurveyStore, require_sound_rows
 from .arrangement import Arrangement
 from .document import read_plan
 from .renamed_companions import renamed_companions
@@ -126,6 +126,7 @@ def open_move(
     the end.
     """
     survey = crate.open_survey(outside.disk)
+    require_sound_rows(survey.database, str(crate.survey_path))
     old_sheet = crate.old_sheet(outside.disk, survey)
     new = computer_of(sheet)
     if not new.name.strip(". ") or any(c in new.name for c in '/\\:*?"<>|'):

@@ -6,6 +6,7 @@ from .details import HoldingDetails, details_of
 from .documents import Registry
 from .entries import EntryTaker
 from .followed_links import PastLinks, followed_links
+from .hostile import faults_of_survey, require_sound_rows
 from .judge import Judge, Judgement, beside_pattern
 from .links import note_unregistered
 from .model import (
@@ -72,6 +73,7 @@ __all__ = [
     "bounds_of",
     "details_of",
     "entry_row",
+    "faults_of_survey",
     "file_to_open",
     "first_file_of",
     "followed_links",
@@ -85,6 +87,7 @@ __all__ = [
     "no_totals",
     "note_unregistered",
     "read_catalog",
+    "require_sound_rows",
     "summarize",
     "summed",
     "take_survey",

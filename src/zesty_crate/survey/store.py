@@ -15,6 +15,7 @@ from ..errors import ZestyError
 from ..guides import HoldingKind
 from ..machines.texts import restored, stored
 from .batches import Batches
+from .hostile import faults_of_survey, require_plain
 from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, entry_row, file_row
 from .schema import FORMAT, INDEXES, SCHEMA
 from .verdicts import Verdict
@@ -53,7 +54,9 @@ class SurveyStore:
             else:
                 database = apsw.Connection(read_only(path), flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
             store = cls(database)
-            found = store.about("format")
+            require_plain(database, str(path))
+            with faults_of_survey(str(path)):
+                found = store.about("format")
         except apsw.Error as error:
             raise ZestyError(f"{path} is not a survey: {error}.", next_step="Use another copy of the crate.") from error
         if found != FORMAT:

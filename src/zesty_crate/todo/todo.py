@@ -10,7 +10,7 @@ from ..crate import Crate, RequestedStep, Step, guide_steps, keep_steps, kept_st
 from ..errors import ZestyError
 from ..machines import DiskError, Outside
 from ..plan import Move
-from ..survey import SurveyStore, summarize
+from ..survey import SurveyStore, faults_of_survey, summarize
 from .of_move import steps_of_move
 from .of_survey import steps_of_survey
 
@@ -32,7 +32,8 @@ class TodoReport:
 def list_steps(crate: Crate, survey: SurveyStore, outside: Outside, move: Move | None = None) -> TodoReport:
     """The steps as they are now; those of a move are asked for anew when one is given, and else as they were kept."""
     kept = kept_steps(crate, outside.disk)
-    wanted = [*guide_steps(survey), *steps_of_survey(summarize(survey), crate, outside.disk)]
+    with faults_of_survey(str(crate.survey_path)):
+        wanted = [*guide_steps(survey), *steps_of_survey(summarize(survey), crate, outside.disk)]
     wanted += steps_of_move(move) if move else _of_moves(kept)
     wanted += [each.request for each in kept if each.done]  # what was done stays told, though nothing asks for it now
     return TodoReport(str(crate.root), tuple(with_ids(wanted, kept)))

@@ -58,14 +58,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Take stock into a new crate, or show an earlier survey."""
     from ...crate import Crate, earlier_choices
     from ...machines import Outside
-    from ...survey import details_of, summarize, write_tables
+    from ...survey import details_of, faults_of_survey, summarize, write_tables
 
     outside, crate = Outside(), Crate(args.crate)
     report = _take(args, crate, outside, terminal) if args.source is not None else None
     if report is None and args.spot_check:
         _name_spot_checks(args, crate, outside)
     with closing(crate.open_survey(outside.disk)) as store:
-        report = report or summarize(store)
+        with faults_of_survey(str(args.crate)):
+            report = report or summarize(store)
         listed = [holding for holding in report.holdings if holding.guide == args.details]
         is_coverage = args.details == "coverage" and not listed
         details = details_of(store, report, args.details) if args.details and not listed and not is_coverage else None
