@@ -4,16 +4,20 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import importlib
 import json
 import os
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 
 from ..errors import ZestyError
 from .computer import Computer
 from .outside import Outside
+
+_held: set[str] = set()  # by this process, which may come to one place several times
 
 
 class BusyError(ZestyError):
@@ -27,32 +31,69 @@ def one_at_a_time(path: Path, what: str, work: str, outside: Outside) -> Iterato
     Nothing is locked where no such file can be made, as on a read-only carrier. Raises `BusyError` that says who
     holds it and since when.
     """
-    from filelock import FileLock, Timeout
-
-    with contextlib.suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-    lock = FileLock(path, timeout=0, is_singleton=True)
-    teller = path.with_name(f"{path.name}.json")
+    key, teller = os.path.realpath(path), path.with_name(f"{path.name}.json")
+    if key in _held:
+        yield
+        return
     try:
-        lock.acquire()
-    except Timeout as error:
+        handle = _acquired(path)
+    except BlockingIOError as error:
         raise BusyError(
             f"Another zesty is at work on {what}{_holder(teller)}.",
             next_step="Wait until it has ended, or stop it; then run the command again.",
         ) from error
-    except (OSError, NotImplementedError):
+    except OSError:  # no file can be made there, or no lock held on it
         yield
         return
+    _held.add(key)
     try:
-        if lock.lock_counter == 1:
-            _tell(teller, work, outside)
+        _tell(teller, work, outside)
         yield
     finally:
-        if lock.lock_counter == 1:
-            for each in (teller, path):
-                with contextlib.suppress(OSError):
-                    each.unlink()
-        lock.release()
+        _held.discard(key)
+        with contextlib.suppress(OSError):
+            teller.unlink()
+        _release(path, handle)
+
+
+def _acquired(path: Path) -> int:
+    """A lock file, open and locked. Raises `BlockingIOError` while somebody else has it locked, and other `OSError`."""
+    with contextlib.suppress(OSError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+    while True:
+        handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o644)
+        try:
+            _lock(handle)
+        except OSError:
+            os.close(handle)
+            raise
+        if os.fstat(handle).st_nlink:
+            return handle
+        os.close(handle)  # who held it before has removed this file meanwhile
+
+
+def _lock(handle: int) -> None:
+    if os.name == "nt":
+        locks: Any = importlib.import_module("msvcrt")
+        try:
+            locks.locking(handle, locks.LK_NBLCK, 1)
+        except PermissionError as error:
+            raise BlockingIOError(error.errno, "it is locked") from error
+    else:
+        import fcntl
+
+        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
+
+
+def _release(path: Path, handle: int) -> None:
+    """Let go of a lock file and remove it: before it is closed where a system allows that, so that nobody is missed."""
+    if os.name != "nt":
+        with contextlib.suppress(OSError):
+            path.unlink()
+    os.close(handle)
+    if os.name == "nt":
+        with contextlib.suppress(OSError):
+            path.unlink()
 
 
 def lock_of_computer(computer: Computer, *, into: bool = False) -> Path:
