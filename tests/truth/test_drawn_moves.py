@@ -198,7 +198,7 @@ class Stage:
         return at.read_text() if at.is_file() else None
 
 
-WORLDS = 500 if "ZESTY_KILLS" in os.environ else 12  # `make faults` draws more
+WORLDS = 500 if "ZESTY_KILLS" in os.environ else 6  # `make faults` draws more
 
 
 @settings(max_examples=WORLDS, deadline=None, suppress_health_check=list(HealthCheck))

@@ -44,7 +44,7 @@ def stopped(trip: Trip, begun: Path, step: str, *arguments: str | Path) -> subpr
 
 
 def test_what_somebody_else_is_at_is_refused_and_taken_over_after_a_death(trip: Trip) -> None:
-    for number in range(3_000):
+    for number in range(1_500):
         (trip.home / f"Music/Lamps/x{number}").touch()
     start = picture(trip.root / "shed")
     assert trip.survey().returncode == 0
@@ -70,7 +70,7 @@ def test_what_somebody_else_is_at_is_refused_and_taken_over_after_a_death(trip: 
 
 
 def test_two_crates_are_not_unpacked_on_one_computer_at_once(trip: Trip, tmp_path: Path) -> None:
-    for number in range(3_000):
+    for number in range(1_500):
         (trip.home / f"Music/Lamps/x{number}").touch()
     for step in (trip.survey, trip.pack, trip.plan):
         assert step().returncode == 0

@@ -29,7 +29,13 @@ def trip(tmp_path: Path, zesty: Zesty) -> Trip:
 
 @pytest.mark.parametrize("name", ["SIGINT", "SIGTERM", "SIGHUP"])
 def test_a_signal_stops_it_with_a_sentence(trip: Trip, name: str) -> None:
-    packing = subprocess.Popen([ZESTY, "pack", trip.crate], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    packing = subprocess.Popen(
+        [ZESTY, "pack", trip.crate],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.PIPE,
+        text=True,
+        preexec_fn=lambda: signal.signal(signal.SIGINT, signal.SIG_DFL),
+    )
     while not (trip.crate / "data").exists():
         time.sleep(0.0002)
     packing.send_signal(signal.SIGSTOP)  # so that a busy machine does not let it end first
