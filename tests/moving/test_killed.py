@@ -1,6 +1,6 @@
 """A run killed at any change resumes to what an unbroken run comes to, and undoes to what was before.
 
-It is killed at every third change, and with `make faults` at every one.
+It is killed at every seventh change, and with `make faults` at every one.
 """
 
 from __future__ import annotations
