@@ -18,7 +18,7 @@ from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import Doubt, FoundRoute, RelinkReport
 from zesty_crate.retire import RetireReport
-from zesty_crate.survey import HoldingDetails, HoldingReport, SurveyReport, no_totals
+from zesty_crate.survey import HoldingDetails, HoldingReport, Relinked, SurveyReport, no_totals
 from zesty_crate.todo import TodoReport
 
 FOLDER = Path(__file__).parent / "schemas"
@@ -52,6 +52,15 @@ MOVE_STEPS: Schema = {
 }
 
 # For each command: the report it prints, and what stands beside the report's own fields.
+OUTCOMES: Schema = {
+    "type": ["array", "null"],
+    "items": {
+        "type": "object",
+        "properties": {"holding": TEXT, "at": TEXT, "outcome": {"enum": [str(each) for each in Relinked]}},
+        "required": ["holding", "at", "outcome"],
+        "additionalProperties": False,
+    },
+}
 COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "demo": (None, {"steps": STEPS, "status": {"type": "integer"}}),
     "sheet": (None, {"sheet": TEXT, "file": {"type": ["string", "null"]}}),
@@ -61,7 +70,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "pack-verify-only": (Verified, {"crate": TEXT}),
     "plan": (PlanReport, {}),
     "unpack": (UnpackReport, {"dry-run": TRUTH}),
-    "relink": (RelinkReport, {"dry-run": TRUTH}),
+    "relink": (RelinkReport, {"dry-run": TRUTH, "outcomes": OUTCOMES}),
     "check": (CheckReport, {"totals": TOTALS}),
     "retire": (RetireReport, {}),
     "report": (

@@ -51,6 +51,7 @@ def test_relinking_goes_on_with_what_is_open(trip: Trip, guide: str) -> None:
     start = picture(trip.root / "shed")
     assert trip.moved().returncode == 0
     find_drive(trip, "/Volumes/Storms 1")
+    assert [each["outcome"] for each in document(trip.relink("--json"))["outcomes"]] == ["proven"]
     assert trip.relink().returncode in (0, 1)  # by the plan that was unpacked, which knows of no drive
     assert trip.arrived().returncode == 0
     content = at.read_bytes()

@@ -138,7 +138,9 @@ def _run_move(args: argparse.Namespace, terminal: Terminal) -> Status:
             with terminal.progress() as tell:
                 report = relink(move, tell, only=args.only, leave_entries=args.leave_entries)
     if terminal.json:
-        terminal.document({"dry-run": args.dry_run, **fields_of(report)})
+        outcomes = [{"holding": each.holding, "at": each.at, "outcome": each.outcome} for each in report.catalogs]
+        done = None if args.dry_run else outcomes
+        terminal.document({"dry-run": args.dry_run, "outcomes": done, **fields_of(report)})
     else:
         show_relinked(report, terminal, details=args.details)
         if not args.dry_run:
