@@ -58,7 +58,7 @@ def unsayable_entries(move: Move, routes: RouteMap, arrangement: Arrangement | N
         if (real := _real(move, at, place)) is not None and (
             left := _look(move, holding, real, at, place, destinations)
         ):
-            helps = remedy(left, str(move.old.parse(document.path)))
+            helps = remedy(left, document.path)
             found.append(
                 UnsayableEntries(
                     holding.id, holding.title, document.path, len(left.entries), left.entries[:_EXAMPLES], helps
@@ -70,7 +70,7 @@ def unsayable_entries(move: Move, routes: RouteMap, arrangement: Arrangement | N
 def remedy(left: Unsayable, at: str) -> str:
     """What helps a catalog that could not say the new paths of some entries."""
     rows = "" if left.may_add else ", allow new rows in the guide (may-add = true)"
-    whole = f"Send all of {left.root} to one place" if left.root else f"Send all that {at} refers to to one place"
+    whole = f"Send all of {left.root} to one place" if left.root else f"Send all media of {at} to one place"
     return f"{whole}, with --route '{left.root or 'FOLDER'}=NEW'{rows}, or leave these entries with --leave-entries."
 
 
