@@ -117,7 +117,7 @@ def pack(crate: AnyPath, scope: Scope | None = None, *, progress: Tell = silent)
 def verify(crate: AnyPath, *, progress: Tell = silent) -> Verified:
     """Read every file of a packed crate and compare it with its checksum. Raises `ZestyError` for a damaged crate."""
     disk = Outside().disk
-    return _crate.verify(_crate.open_finished(Path(crate), disk), disk, progress)
+    return _crate.verify(_crate.open_part(Path(crate), disk), disk, progress)
 
 
 def make_plan(

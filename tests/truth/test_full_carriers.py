@@ -3,22 +3,15 @@
 from __future__ import annotations
 
 import contextlib
-import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
+from support.carriers import a_carrier, mounted
 from support.moves import picture
 from support.trip import SQLITE, Trip
-
-
-def mounted(*arguments: str | Path) -> bool:
-    try:
-        return subprocess.run(["mount", *map(str, arguments)], capture_output=True, check=False).returncode == 0
-    except OSError:
-        return False
 
 
 @pytest.fixture
@@ -26,13 +19,9 @@ def trip(tmp_path: Path, zesty: Zesty) -> Iterator[Trip]:
     trip = Trip(tmp_path, zesty)
     trip.guide(SQLITE)
     trip.database(trip.sounds(20))
-    carrier = tmp_path / "carrier"
-    carrier.mkdir()
-    if not mounted("-t", "tmpfs", "-o", "size=4m", "tmpfs", carrier):
-        pytest.skip("nothing can be mounted here")
-    trip.crate = carrier / "crate"
-    yield trip
-    subprocess.run(["umount", carrier], check=True)
+    with a_carrier(tmp_path / "carrier", size_mb=4) as carrier:
+        trip.crate = carrier / "crate"
+        yield trip
 
 
 def filled(trip: Trip, how: str) -> None:

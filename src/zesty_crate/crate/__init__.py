@@ -3,7 +3,7 @@
 from .bag import DamagedCrate
 from .carriers import Targets
 from .contents import PLUG_IN, Bag, Contents, find_contents
-from .crate import Crate, open_finished
+from .crate import Crate, open_finished, open_part
 from .create import create_crate, proposed_name
 from .delta import Since
 from .distribution import Sum
@@ -68,6 +68,7 @@ __all__ = [
     "kept_steps",
     "merges",
     "open_finished",
+    "open_part",
     "open_gates",
     "pack",
     "proposed_name",

@@ -16,6 +16,8 @@ from .distribution import Space
 
 _MARGIN_BYTES = 256 << 10  # records besides the survey, and what the carrier keeps for itself
 _BYTES_A_FILE = 600  # what a file adds to the manifest and to the survey
+_BYTES_A_LINE = 250  # what it adds to the manifest alone
+_MOST_RECORDS = 2  # where the survey would take more than one part in so many, a part does without it
 BOUNDLESS = 1 << 62
 
 Ask = Callable[[int, int], Path | None]  # (number of the part, bytes that are still to go): the folder it goes to
@@ -48,6 +50,8 @@ class Carrier:
     format: str
     free_bytes: int
     space: Space
+    records_bytes: int  # that must have room besides payload
+    has_all_records: bool
 
     @property
     def copies(self) -> list[Crate]:
@@ -134,26 +138,43 @@ class Carriers:
             )
         form = form if form in FORMATS else self.targets.format or form
         free = self.disk.free_bytes(here)
-        space = self._space(number, here, free, files, FORMATS[form].largest_file_bytes if form in FORMATS else None)
-        carrier = Carrier(number, part, self._second_of(part), form, free, space)
+        has_all_records = number == 1 or self._takes_all_records(part, free)
+        records = self._records_bytes(number, here, files, has_all_records=has_all_records)
+        space = self._space(number, here, free, records)
+        if form in FORMATS:
+            space.largest_bytes = FORMATS[form].largest_file_bytes or BOUNDLESS
+        carrier = Carrier(number, part, self._second_of(part), form, free, space, records, has_all_records)
         self.opened.append(carrier)
         return carrier
 
-    def _space(self, number: int, here: Path, free: int, files: int, largest: int | None) -> Space:
-        """What room there is for payload: the survey is in the first part already, and must be in every other."""
-        carried = self._carried(number)
+    def _takes_all_records(self, part: Crate, free: int) -> bool:
+        """Whether a part can stand for the whole crate: not a small one, which has better things to carry."""
+        if self.disk.facts(part.about_path) is not None:  # as it was begun
+            return bool(part.about(self.disk).get("records", True))
+        room = free if self.targets.part_bytes is None else min(free, self.targets.part_bytes)
+        return self._survey_bytes() * _MOST_RECORDS <= room
+
+    def _survey_bytes(self) -> int:
         facts = self.disk.facts(self.crate.survey_path)
-        survey = facts.size_bytes if facts else 0
-        block = self.disk.block_bytes(here)
+        return facts.size_bytes if facts else 0
+
+    def _records_bytes(self, number: int, here: Path, files: int, *, has_all_records: bool) -> int:
+        """What a part's records will take: the survey is in the first part already, and must be in most others."""
         folders = self.survey.count("SELECT count(*) FROM file WHERE kind = 'folder'")
+        each = _BYTES_A_FILE if has_all_records else _BYTES_A_LINE
         # With the first part go the journals of the moves to new computers, which grow with the files just so.
-        records = _MARGIN_BYTES + files * _BYTES_A_FILE * (2 if number == 1 else 1) + folders * block
-        left = free - records - (0 if number == 1 else survey)
+        grown = files * each * (2 if number == 1 else 1) + folders * self.disk.block_bytes(here)
+        return _MARGIN_BYTES + grown + (self._survey_bytes() if has_all_records and number != 1 else 0)
+
+    def _space(self, number: int, here: Path, free: int, records: int) -> Space:
+        """What room there is for payload."""
+        carried, left = self._carried(number), free - records
         empty = left + carried
         if self.targets.part_bytes is not None:
-            empty = min(empty, self.targets.part_bytes - records - survey)
+            there = self._survey_bytes() if number == 1 else 0
+            empty = min(empty, self.targets.part_bytes - records - there)
             left = min(left, empty - carried)
-        return Space(number, max(0, left), max(0, empty), largest or BOUNDLESS, block)
+        return Space(number, max(0, left), max(0, empty), BOUNDLESS, self.disk.block_bytes(here))
 
     def _carried(self, number: int) -> int:
         """The bytes that a part holds already."""
@@ -167,6 +188,11 @@ class Carriers:
     def _second_of(self, part: Crate) -> Crate | None:
         if self.targets.second is None:
             return None
+        if self.disk.facts(self.targets.second) is None:
+            raise ZestyError(
+                f"The folder for the second copy does not exist: {self.targets.second}.",
+                next_step="Connect its carrier or create the folder, then run the command again. Nothing was copied.",
+            )
         second = Crate(self.targets.second / part.name)
         if second.root.absolute() == part.root.absolute():
             raise ZestyError(

@@ -55,14 +55,15 @@ class Contents:
         """Those of them that are not here."""
         return [bag for bag in self.needed() if bag.number not in self.roots]
 
-    def add(self, folder: Path, disk: Disk) -> Bag | None:
-        """Take notice of a bag at a folder, or in it by its own name; None when it is none that is missing."""
+    def add(self, folder: Path, disk: Disk) -> list[Bag]:
+        """Take notice of the bag at a folder, or of those in it by their own names; nothing when none is missing."""
+        added = []
         for bag in self.missing():
             for root in (folder, folder / bag.name):
-                if _is_bag(Crate(root), bag, disk):
+                if bag.number not in self.roots and _is_bag(Crate(root), bag, disk):
                     self.roots[bag.number] = root
-                    return bag
-        return None
+                    added.append(bag)
+        return added
 
     def source_of(self, carried: Carried) -> str:
         """A text for the journal, by which `files_of` finds a file's content again."""
@@ -122,7 +123,7 @@ def find_contents(crate: Crate, survey: SurveyStore, disk: Disk, folders: Iterab
             if bag.number not in contents.roots and _is_bag(Crate(root), bag, disk):
                 contents.roots[bag.number] = root
     for folder in folders:
-        if contents.add(folder, disk) is None and not _is_known(contents, folder):
+        if not contents.add(folder, disk) and not _is_known(contents, folder):
             raise ZestyError(
                 f"{folder} is not a part that this crate needs.",
                 details=[f"needed: {bag}" for bag in contents.missing()],

@@ -149,7 +149,22 @@ def open_finished(root: Path, disk: Disk) -> Crate:
     Raises `ZestyError` when it is no crate or unfinished, and `DamagedCrate` when its records are not what was written.
     """
     crate = Crate(root)
+    if disk.facts(crate.survey_path) is None and disk.facts(crate.about_path) is not None:
+        part = crate.about(disk).get("part")
+        raise ZestyError(
+            f"{root} is part {part} of a crate, and has only what belongs to itself: its carrier was small beside the "
+            "crate's records.",
+            next_step="Name the crate's first part, and this one with --part.",
+        )
     crate.open_survey(disk).close()
+    return open_part(root, disk)
+
+
+def open_part(root: Path, disk: Disk) -> Crate:
+    """The same for a part, which may have nothing but what belongs to itself."""
+    crate = Crate(root)
+    if disk.facts(crate.about_path) is None:
+        crate.open_survey(disk).close()
     if not crate.is_finished(disk) and disk.facts(root / PAYLOAD_MANIFEST) is None:
         raise ZestyError(
             f"{root} is unfinished: it has no {PAYLOAD_MANIFEST} and no {TAG_MANIFEST}.",
@@ -160,7 +175,7 @@ def open_finished(root: Path, disk: Disk) -> Crate:
     for _ in read_manifest(disk, root / PAYLOAD_MANIFEST):
         pass  # a name that must not be is refused before anything is read
     faults = [f"{name}: {fault}" for name, digest in rows.items() if (fault := _tag_fault(disk, root / name, digest))]
-    missing = [name for name in _TAG_FILES if name not in rows]
+    missing = [name for name in _tag_files(crate, disk) if name not in rows]
     missing += [name for name in crate.names_of_own(disk) if name not in rows]
     faults += [f"{name}: not in the tag manifest" for name in missing]
     if faults:
@@ -169,25 +184,22 @@ def open_finished(root: Path, disk: Disk) -> Crate:
             details=faults,
             next_step="Use another copy of the crate, or pack it again from the old computer.",
         )
-    crate.about(disk)
     return crate
 
 
 def write_tag_manifest(crate: Crate, disk: Disk) -> None:
     """Write the tag manifest, with which a crate is finished."""
-    names = sorted([*_TAG_FILES, *crate.names_of_own(disk)])
+    names = sorted([*_tag_files(crate, disk), *crate.names_of_own(disk)])
     rows = [(name, disk.digest(crate.root / name).sha512) for name in names]
     write_manifest(disk, crate.root / TAG_MANIFEST, rows)
 
 
-_TAG_FILES = (
-    "bagit.txt",
-    "bag-info.txt",
-    PAYLOAD_MANIFEST,
-    "zesty/about.json",
-    "zesty/survey.db",
-    "zesty/sheet.toml",
-)
+_OF_A_PART = ("bagit.txt", "bag-info.txt", PAYLOAD_MANIFEST, "zesty/about.json")
+_OF_A_CRATE = ("zesty/survey.db", "zesty/sheet.toml")
+
+
+def _tag_files(crate: Crate, disk: Disk) -> tuple[str, ...]:
+    return (*_OF_A_PART, *_OF_A_CRATE) if crate.about(disk).get("records", True) else _OF_A_PART
 
 
 def _tag_fault(disk: Disk, path: Path, digest: str) -> str:

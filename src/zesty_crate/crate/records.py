@@ -57,17 +57,17 @@ class Records:
         for copy in carrier.copies:
             if copy.root != self._crate.root and self._disk.facts(copy.about_path) is None:
                 make_folders(self._disk, copy.own)
-                self._write_about(copy, carrier.bag, None, 0, 0)
+                self._write_about(copy, carrier, None, 0, 0)
 
     def write(self, carrier: Carrier, parts: int | None) -> None:
         """Write all of a part but the tag manifest, with which it is finished."""
         files, size = held(self._survey, carrier.bag)
         for copy in carrier.copies:
             self._disk.remove(copy.root / TAG_MANIFEST)
-            if copy.root != self._crate.root:
+            if copy.root != self._crate.root and carrier.has_all_records:
                 self._copy_records(copy)
             self._disk.write_text(copy.root / "bagit.txt", DECLARATION)
-            self._write_about(copy, carrier.bag, parts, files, size)
+            self._write_about(copy, carrier, parts, files, size)
             write_bag_info(self._disk, copy.root / "bag-info.txt", self._fields(carrier.bag, parts, files, size))
             rows = self._survey.database.execute(IN_BAG, (carrier.bag,))
             write_manifest(self._disk, copy.root / PAYLOAD_MANIFEST, ((payload, sha512) for payload, sha512, _ in rows))
@@ -92,14 +92,15 @@ class Records:
             disk.copy(own.survey_path, beside, facts)
         disk.rename(beside, part.survey_path)
 
-    def _write_about(self, part: Crate, bag: int, parts: int | None, files: int, size: int) -> None:
+    def _write_about(self, part: Crate, carrier: Carrier, parts: int | None, files: int, size: int) -> None:
         survey = self._survey
         about = {
             "format": FORMAT,
             "software": f"Zesty Crate {__version__}",
             "series": series_of(survey),
-            "part": bag,
+            "part": carrier.bag,
             "parts": parts,
+            "records": carrier.has_all_records,
             "computer": {
                 "name": survey.about("computer"),
                 "system": survey.about("system"),

@@ -94,11 +94,11 @@ def require_room(distribution: Distribution, carriers: Carriers, lacking: Sum, d
         )
     files, size = distribution.pending()
     if lacking.size_bytes and targets.ask is None:
-        raise _too_little(opened[0], sum(each.free_bytes for each in opened), Sum(files, size), lacking.size_bytes)
+        raise _too_little(opened, Sum(files, size), lacking.size_bytes)
     beside = [each for each in opened[1:] if each.part.root.parent.absolute() == opened[0].part.root.parent.absolute()]
     together = sum(distribution.assigned_to(each.bag).size_bytes for each in (opened[0], *beside))
     if beside and together > opened[0].free_bytes:
-        raise _too_little(opened[0], opened[0].free_bytes, Sum(files, together), together - opened[0].free_bytes)
+        raise _too_little(opened[:1], Sum(files, together), together - opened[0].free_bytes)
     if targets.second is not None and (free := disk.free_bytes(targets.second)) < size:
         raise ZestyError(
             f"{targets.second} has {free:,} bytes free, and {size:,} are needed for the second copy.",
@@ -106,10 +106,18 @@ def require_room(distribution: Distribution, carriers: Carriers, lacking: Sum, d
         )
 
 
-def _too_little(carrier: Carrier, free: int, needed: Sum, lacking: int) -> ZestyError:
+def _too_little(carriers: list[Carrier], needed: Sum, unplaced: int) -> ZestyError:
+    """The numbers add up: what is lacking is what is needed less what is free; or, if that is less, what fits nowhere.
+
+    (A file in many pieces, or blocks that are filled in part, may leave room that nothing fits into.)
+    """
+    free, records = sum(each.free_bytes for each in carriers), sum(each.records_bytes for each in carriers)
+    lost = max(0, unplaced - (needed.size_bytes + records - free))  # room that blocks and limits of size take
+    one = len(carriers) == 1
+    where = f"The carrier at {carriers[0].part.root} has" if one else f"The {len(carriers)} carriers together have"
     return ZestyError(
-        f"The carrier at {carrier.part.root} has {free:,} bytes free, and {free + lacking:,} are needed for "
-        f"{needed.files:,} files; {lacking:,} are lacking.",
+        f"{needed.files:,} files need {needed.size_bytes:,} bytes, and the crate's records about {records + lost:,}. "
+        f"{where} {free:,} bytes free; {needed.size_bytes + records + lost - free:,} bytes are lacking.",
         next_step="Make room there, name folders on more carriers with --onto, or carry less with --only, --classes or "
         "--metadata-only. Nothing was copied.",
     )

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, closing, nullcontext
 from pathlib import Path
 
-from ..crate import BATCH_BYTES, ENOUGH_FILES, Bag, Sum, Watch, open_finished, verify
+from ..crate import BATCH_BYTES, ENOUGH_FILES, Bag, Sum, Watch, open_part, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations, Step
 from ..machines import Finder, Seen, Worker, in_batches
@@ -76,7 +76,7 @@ def _blocked_guides(move: Move) -> tuple[frozenset[str], tuple[str, ...]]:
 
 def _verify(move: Move, root: Path, tell: Tell) -> None:
     disk = move.outside.disk
-    part = move.crate if root == move.crate.root else open_finished(root, disk)
+    part = move.crate if root == move.crate.root else open_part(root, disk)
     verify(part, disk, tell, "reading the crate", from_drive=False)
 
 
@@ -112,7 +112,8 @@ def unpack(move: Move, plan: str, tell: Tell = silent, ask: Ask | None = None) -
             unpacker.resume()
             unpacker.place_files()
             while missing := move.contents.missing():
-                unpacker.place_files(_asked_for(move, missing, tell, ask))
+                for bag in _asked_for(move, missing, tell, ask):
+                    unpacker.place_files(bag.number)
             report = unpacker.place_rest()
             journal.end(step)
             return report
@@ -124,8 +125,8 @@ def _hand_for(move: Move) -> AbstractContextManager[Worker | None]:
     return move.outside.disk.worker() if many else nullcontext()
 
 
-def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) -> int:
-    """Another bag, from a folder that a person names: its number, once all in it was found to be whole."""
+def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) -> list[Bag]:
+    """More bags, from a folder that a person names, once all in them was found to be whole."""
     folder = ask(_names(missing)) if ask is not None else None
     if folder is None:
         raise HalfwayError(
@@ -133,15 +134,16 @@ def _asked_for(move: Move, missing: Sequence[Bag], tell: Tell, ask: Ask | None) 
             details=[f"not here: {bag}" for bag in missing],
             next_step="Run zesty unpack again with them; it continues where it stopped.",
         )
-    bag = move.contents.add(folder, move.outside.disk)
-    if bag is None:
+    bags = move.contents.add(folder, move.outside.disk)
+    if not bags:
         raise HalfwayError(
             f"{folder} is not one of the parts that are needed.",
             details=[f"needed: {each}" for each in missing],
             next_step="Run zesty unpack again with one of these; it continues where it stopped.",
         )
-    _verify(move, move.contents.roots[bag.number], tell)
-    return bag.number
+    for bag in bags:
+        _verify(move, move.contents.roots[bag.number], tell)
+    return bags
 
 
 def count_unpack(move: Move, plan: str) -> UnpackReport:

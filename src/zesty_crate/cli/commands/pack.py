@@ -194,10 +194,10 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
 
 def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
-    from ...crate import open_finished, readable_size, verify
+    from ...crate import open_part, readable_size, verify
 
     with terminal.progress() as tell:
-        verified = verify(open_finished(args.crate, outside.disk), outside.disk, tell)
+        verified = verify(open_part(args.crate, outside.disk), outside.disk, tell)
     if terminal.json:
         terminal.document({"crate": str(args.crate), **fields_of(verified)})
     else:
