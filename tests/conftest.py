@@ -41,10 +41,15 @@ def zesty() -> Iterator[Zesty]:
     forked = Forked()
 
     def run(
-        *arguments: str | Path, environment: Mapping[str, str] | None = None, encoding: str = "utf-8"
+        *arguments: str | Path,
+        environment: Mapping[str, str] | None = None,
+        encoding: str = "utf-8",
+        kill_at: int | None = None,
     ) -> subprocess.CompletedProcess[str]:
+        if kill_at is not None and not hasattr(os, "fork"):
+            pytest.skip("no process can be forked here")
         if environment is None and encoding == "utf-8" and hasattr(os, "fork"):
-            return forked.run([str(each) for each in arguments])
+            return forked.run([str(each) for each in arguments], kill_at)
         return installed(*arguments, environment=environment, encoding=encoding)
 
     yield run

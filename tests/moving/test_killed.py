@@ -18,7 +18,7 @@ from support.outside import STRIDE, FaultyDisk, Killed, outside
 from zesty_crate.crate import Crate, Scope, create_crate, open_finished, pack
 from zesty_crate.errors import ZestyError
 from zesty_crate.guides import load_guides
-from zesty_crate.machines import Disk, Finder, Outside, load_sheet
+from zesty_crate.machines import Disk, Outside, load_sheet
 from zesty_crate.moving import undo
 from zesty_crate.plan import open_move
 from zesty_crate.relink import rehome, rehome_route
@@ -143,7 +143,7 @@ def keeping(move: SmallMove) -> Callable[[Outside], object]:
     def run(given: Outside) -> object:
         opened = open_move(open_finished(kept.root, given.disk), sheet, given)
         try:
-            return rehome(opened, rehome_route(STORE, Finder(opened.new, given.disk), kept.root))
+            return rehome(opened, rehome_route(STORE, sheet, given, kept.root))
         finally:
             opened.survey.close()
 

@@ -11,13 +11,17 @@ import io
 import json
 import os
 import pkgutil
+import signal
 import subprocess
 import sys
 import tempfile
 from importlib.metadata import entry_points
 from pathlib import Path
+from typing import Any
 
 import zesty_crate
+from support.outside import CHANGES
+from zesty_crate.machines import Disk
 
 
 class Forked:
@@ -26,8 +30,8 @@ class Forked:
     def __init__(self) -> None:
         self._server: subprocess.Popen[str] | None = None
 
-    def run(self, arguments: list[str]) -> subprocess.CompletedProcess[str]:
-        """One command."""
+    def run(self, arguments: list[str], kill_at: int | None = None) -> subprocess.CompletedProcess[str]:
+        """One command. It is killed by the system before its change number ``kill_at`` to any disk."""
         if self._server is None:
             command = [sys.executable, "-m", "support.forked"]
             there = {**os.environ, "PYTHONPATH": os.pathsep.join([str(Path(__file__).parent.parent), *sys.path])}
@@ -37,7 +41,7 @@ class Forked:
         assert self._server.stdin is not None and self._server.stdout is not None
         with tempfile.TemporaryDirectory() as folder:
             out, err = Path(folder, "out"), Path(folder, "err")
-            ask = {"arguments": arguments, "folder": str(Path.cwd()), "out": str(out), "err": str(err)}
+            ask = {"arguments": arguments, "folder": str(Path.cwd()), "out": str(out), "err": str(err), "kill": kill_at}
             self._server.stdin.write(json.dumps(ask) + "\n")
             self._server.stdin.flush()
             status = int(self._server.stdout.readline())
@@ -66,8 +70,10 @@ def serve() -> None:
         print(os.waitstatus_to_exitcode(status), flush=True)
 
 
-def _command(program: object, ask: dict[str, str]) -> int:
+def _command(program: object, ask: dict[str, Any]) -> int:
     os.chdir(ask["folder"])
+    if ask["kill"] is not None:
+        _have_killed(ask["kill"])
     for number, name, flags in (
         (0, os.devnull, os.O_RDONLY),
         (1, ask["out"], os.O_WRONLY | os.O_CREAT),
@@ -94,6 +100,26 @@ def _command(program: object, ask: dict[str, str]) -> int:
     sys.stdout.flush()
     sys.stderr.flush()
     return status if isinstance(status, int) else 0 if status is None else 1
+
+
+def _have_killed(at: int) -> None:
+    """Have this process killed before its change number ``at``, of whatever kind."""
+    left = at
+
+    def counted(name: str) -> Any:
+        real = getattr(Disk, name)
+
+        def change(self: Disk, *arguments: Any, **more: Any) -> Any:
+            nonlocal left
+            left -= 1
+            if left <= 0:
+                os.kill(os.getpid(), signal.SIGKILL)
+            return real(self, *arguments, **more)
+
+        return change
+
+    for name in CHANGES:
+        setattr(Disk, name, counted(name))
 
 
 if __name__ == "__main__":

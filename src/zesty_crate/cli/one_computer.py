@@ -45,6 +45,17 @@ class OneComputer:
 
         return Finder(self.computer, self.outside.disk)
 
+    def take_back_unfinished(self, *, yes: bool) -> None:
+        """Take back what a killed run did to this computer, if the person agrees, and remove what it left."""
+        from ..relink import take_back, tidy_up, unfinished
+
+        for crate in unfinished(self._keep_in, self.sheet, self.outside):
+            if not self._terminal.json:
+                self._terminal.say(f"An earlier run was stopped partway; its originals are in {crate.root}.")
+            self._terminal.ask("Take back what it changed, and begin again?", yes=yes)
+            take_back(crate, self.sheet, self.outside)
+        tidy_up(self._keep_in, self.sheet, self.outside)
+
     @contextmanager
     def surveyed(self) -> Iterator[SurveyStore]:
         """All its entries, judged now."""
@@ -77,9 +88,10 @@ class OneComputer:
         from ..crate import Crate, Scope, create_crate, open_finished, pack, proposed_name
         from ..machines import make_folders
         from ..plan import open_move
+        from ..relink import ORIGINALS
 
         make_folders(self.outside.disk, self._keep_in)
-        name = proposed_name(self.sheet, self._keep_in, self.outside, "catalogs before relinking")
+        name = proposed_name(self.sheet, self._keep_in, self.outside, ORIGINALS)
         crate = Crate(self._keep_in / name)
         with self._terminal.progress() as tell:
             create_crate(crate, self.sheet, self.guides, self.outside, tell)

@@ -23,7 +23,9 @@ def run_rehome(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ..relink import Rehomed, leading_into, rehome, rehome_route
 
     alone = OneComputer(args, terminal)
-    route = rehome_route(args.rehome, alone.finder(), args.keep_in)
+    if not args.dry_run:
+        alone.take_back_unfinished(yes=args.yes)
+    route = rehome_route(args.rehome, alone.sheet, alone.outside, args.keep_in)
     with alone.surveyed() as store:
         before = leading_into(store, alone.computer, route.old)
         left = alone.left_behind(store, before.holdings, Rehomed(alone.computer, route))

@@ -35,6 +35,8 @@ def find_and_relink(args: argparse.Namespace, terminal: Terminal) -> InPlace:
     from ..relink import Explained, relink_in_place
 
     alone = OneComputer(args, terminal)
+    if not args.dry_run:
+        alone.take_back_unfinished(yes=args.yes)
     handed_back = args.decisions is not None and alone.outside.disk.facts(args.decisions) is not None
     evidence, holdings, left = _look(args, alone, terminal, handed_back=handed_back)
     if not terminal.json:

@@ -4,7 +4,7 @@ from .bag import DamagedCrate
 from .carriers import Targets
 from .contents import PLUG_IN, Bag, Contents, find_contents
 from .crate import Crate, open_finished, open_part
-from .create import create_crate, proposed_name
+from .create import create_crate, name_of_owner, proposed_name
 from .delta import Since
 from .distribution import Sum
 from .earlier_choices import EarlierChoices, earlier_choices
@@ -24,6 +24,7 @@ from .manual_steps import (
 from .naming import volume_folders
 from .pack import PackedPart, PackReport, pack
 from .records import LeftOut, readable_size
+from .removing import remove_crate, remove_remains
 from .room import PartRoom, Room
 from .routine import KeepRule, RoutineReport, run_routine
 from .scope import IS_OUTSIDE, USUAL_CLASSES, Scope, chosen_holdings, merges
@@ -67,12 +68,15 @@ __all__ = [
     "keep_steps",
     "kept_steps",
     "merges",
+    "name_of_owner",
     "open_finished",
-    "open_part",
     "open_gates",
+    "open_part",
     "pack",
     "proposed_name",
     "readable_size",
+    "remove_crate",
+    "remove_remains",
     "require_done",
     "run_routine",
     "seats_of",

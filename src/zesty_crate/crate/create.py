@@ -43,7 +43,7 @@ def create_crate(
         computer = computer_of(sheet)
         guides = [*guides, also_guide(also, computer, Finder(computer, disk))]
     _require_free_place(crate, sheet, outside)
-    with one_at_a_time(crate.root.parent / f".{crate.name}.lock", str(crate.root), "zesty survey", outside):
+    with one_at_a_time(survey_lock(crate), str(crate.root), "zesty survey", outside):
         return _created(crate, sheet, guides, outside, tell, options, also)
 
 
@@ -101,13 +101,22 @@ def _export_registrations(crate: Crate, sheet: Sheet, guides: Sequence[Guide], o
                 disk.write_bytes(crate.export_path(holding.id), write_export(blocks))
 
 
+def survey_lock(crate: Crate) -> Path:
+    """The lock file of who takes stock into a crate: beside it, for there may be no crate yet."""
+    return crate.root.parent / f".{crate.name}.lock"
+
+
+def name_of_owner(sheet: Sheet) -> str:
+    """What the proposed names of all crates of one computer and user begin with."""
+    return escape_name(f"{sheet.part.computer.user} - {sheet.part.computer.name} - x")[:-1]
+
+
 def proposed_name(sheet: Sheet, folder: Path, outside: Outside, subject: str = "") -> str:
     """A readable name for a crate in this folder: whose, of which computer and day, and of what; one that is free."""
-    computer = sheet.part.computer
-    wish = " - ".join([computer.user, computer.name, outside.clock.now().date().isoformat()])
-    wish += f" - {subject}" if subject else ""
+    wish = outside.clock.now().date().isoformat() + (f" - {subject}" if subject else "")
     taken = {carrier_key(name) for name in outside.disk.names(folder)}
-    names = (escape_name(wish if number == 1 else f"{wish} ({number})") for number in count(1))
+    whose = name_of_owner(sheet)
+    names = (whose + escape_name(wish if number == 1 else f"{wish} ({number})") for number in count(1))
     return next(name for name in names if carrier_key(name) not in taken)
 
 

@@ -14,11 +14,12 @@ from ..errors import ZestyError
 from ..guides import Guide
 from ..machines import Disk, Outside, Sheet
 from ..progress import Tell, silent
-from .bag import TAG_MANIFEST, DamagedCrate
+from .bag import DamagedCrate
 from .carriers import Targets
 from .crate import Crate
 from .create import create_crate, proposed_name
 from .pack import PackReport, pack
+from .removing import remove_crate, remove_remains
 from .room import Room, unannounced
 from .scope import Scope
 
@@ -91,6 +92,7 @@ def run_routine(
     disk = outside.disk
     if disk.facts(folder) is None:
         raise ZestyError(f"There is no folder {folder}.", next_step="Connect its carrier, or create the folder.")
+    remove_remains(folder, sheet, outside)
     begun = _begun(folder, sheet, outside)
     before = dated_crates(folder, sheet, disk)
     crate = begun or Crate(folder / proposed_name(sheet, folder, outside))
@@ -120,23 +122,6 @@ def dated_crates(folder: Path, sheet: Sheet, disk: Disk) -> list[Dated]:
         for crate, about in found
         if about.get("part") == 1 and crate.is_finished(disk)
     ]
-
-
-def remove_crate(crate: Crate, disk: Disk) -> None:
-    """Remove a whole crate. Its last manifest goes first, so that what is left, if this stops, is not taken for one."""
-    disk.remove(crate.root / TAG_MANIFEST)
-    disk.flush(crate.root)
-    _remove_folder(crate.root, disk)
-
-
-def _remove_folder(folder: Path, disk: Disk) -> None:
-    for name in disk.names(folder):
-        facts = disk.facts(folder / name)
-        if facts is not None and facts.kind == "folder":
-            _remove_folder(folder / name, disk)
-        else:
-            disk.remove(folder / name)
-    disk.remove_folder(folder)
 
 
 def _crates_in(folder: Path, disk: Disk) -> list[Crate]:

@@ -11,8 +11,10 @@ from .model import RelinkedCatalog, RelinkReport, Untouched
 from .registrations import Merging, Registrations
 from .rehome import Leading, leading_into, rehome, rehome_route
 from .relink import relink, relink_in_place
+from .unfinished import ORIGINALS, mover_of, take_back, tidy_up, unfinished
 
 __all__ = [
+    "ORIGINALS",
     "Candidate",
     "Doubt",
     "Evidence",
@@ -36,11 +38,15 @@ __all__ = [
     "leading_into",
     "left_behind",
     "lost_files",
+    "mover_of",
     "read_decisions",
     "rehome",
     "rehome_route",
     "relink",
     "relink_in_place",
+    "take_back",
+    "tidy_up",
     "undecided_of",
+    "unfinished",
     "write_undecided",
 ]

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ..errors import ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations
-from ..machines import Computer, Finder
+from ..machines import Computer, Finder, Outside, Sheet, computer_of
 from ..machines.texts import restored
 from ..paths import MachinePath, Route
 from ..plan import Move, given_route
@@ -19,6 +19,7 @@ from .destinations import Rehomed
 from .model import RelinkReport
 from .relink import STEP, carry_out
 from .running import require_closed
+from .unfinished import mover_of
 
 _BELOW = (
     "SELECT holding, recorded, state FROM entry WHERE path_key = ?1 OR path_key > ?1 || '/' AND path_key < ?1 || '0'"
@@ -42,18 +43,23 @@ def leading_into(store: SurveyStore, computer: Computer, folder: MachinePath) ->
     return Leading(len(rows), found, tuple(sorted({row[0] for row in rows})), tuple(restored(row[1]) for row in rows))
 
 
-def rehome_route(text: str, finder: Finder, keep_in: Path) -> Route:
+def rehome_route(text: str, sheet: Sheet, outside: Outside, keep_in: Path) -> Route:
     """A route as a technician writes it, ``OLD=NEW``, when the folder may be moved so. Raises `ZestyError` else.
 
     ``keep_in`` is where the originals must be kept, which must not go along.
     """
-    computer = finder.computer
+    computer = computer_of(sheet)
+    finder = Finder(computer, outside.disk)
     route = given_route(text, computer, computer)
     old, new = finder.find(route.old), finder.find(route.new)
     if old.facts is None or old.facts.kind != "folder":
+        moved = mover_of(keep_in, route, sheet, outside)
         raise ZestyError(
-            f"There is no folder {route.old} on {computer.name}.",
-            next_step="If an earlier run stopped after moving it, run zesty undo.",
+            f"There is no folder {route.old} on {computer.name}"
+            + (f": it was moved there by an earlier run, which kept the originals in {moved.root}." if moved else "."),
+            next_step="Verify that all entries find their files with zesty check --at."
+            if moved
+            else "Name a folder that is there.",
         )
     if new.facts is not None:
         raise ZestyError(f"{route.new} already exists.", next_step="Name a place that is free.")
