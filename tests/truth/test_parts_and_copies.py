@@ -15,6 +15,7 @@ from support.carriers import a_carrier
 from support.trip import SQLITE, Trip, document
 
 SIZE = 300_000
+PIECES = SQLITE.replace('[{ at = "path" }]', '[{ at = "at", via = "folder_id", table = "folder" }, { at = "name" }]')
 
 
 @pytest.fixture
@@ -117,3 +118,22 @@ def test_what_is_lacking_adds_up(trip: Trip) -> None:
         )
         assert files > 10 * SIZE
         assert files + records - free == lacking
+
+
+def test_a_catalog_in_pieces_that_a_plan_cannot_see_is_named(trip: Trip) -> None:
+    trip.guide(PIECES)
+    catalog = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    catalog.unlink()
+    trip.execute(
+        catalog,
+        "CREATE TABLE folder (id INTEGER PRIMARY KEY, at)",
+        "CREATE TABLE sound (id INTEGER PRIMARY KEY, folder_id, name)",
+        "CREATE TABLE filler (bytes)",
+        "INSERT INTO folder VALUES (1, 'C:\\Users\\Odile\\Music\\Lamps')",
+        "INSERT INTO sound VALUES (1, 1, '1.wav')",
+        "INSERT INTO filler VALUES (zeroblob(1500000))",
+    )
+    parts = in_parts(trip)
+    assert [part for part in parts if list((part / "data").rglob("scenes.db~*"))], "it is cut"
+    said = " ".join(trip.plan().stdout.split())
+    assert "scenes.db can say the new paths of all its entries is not known yet" in said

@@ -17,7 +17,7 @@ from .names import Names
 from .placements import Placements
 from .readiness import Readiness, look_at_programs, program_blockers
 from .registry_conflicts import value_blockers
-from .unsayable import blockers_of_unsayable, unsayable_entries
+from .unsayable import blockers_of_unsayable, foresee
 
 
 def inspect_target(move: Move, routes: RouteMap) -> Findings:
@@ -108,7 +108,7 @@ def current_blockers(move: Move, arrangement: Arrangement) -> list[Blocker]:
 def _unsayable(move: Move, arrangement: Arrangement) -> list[Blocker]:
     if arrangement.leaves_entries:
         return []
-    return blockers_of_unsayable(unsayable_entries(move, arrangement.routes, arrangement))
+    return blockers_of_unsayable(foresee(move, arrangement.routes, arrangement).entries)
 
 
 def _gone(move: Move, arrangement: Arrangement) -> list[Blocker]:

@@ -30,7 +30,7 @@ from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, registry_conflicts, undecided_values
 from .renamed_companions import companions_in, companions_of
 from .same_paths import SamePath, same_paths
-from .unsayable import UnsayableEntries, blockers_of_unsayable, unsayable_entries
+from .unsayable import Foreseen, UnsayableEntries, blockers_of_unsayable, foresee
 from .writing import plan_text
 
 _log = logging.getLogger(__name__)
@@ -98,7 +98,7 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         conflicts = judge.judge(findings.conflicts)
     values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())
     _count_room(move, findings, conflicts)
-    unsayable = unsayable_entries(move, arranged)
+    foreseen = foresee(move, arranged)
     leave_entries = options.leave_entries or (earlier is not None and earlier.leave_entries)
     paths = paths_by_folder(move.survey, move.old)
     report = PlanReport(
@@ -114,13 +114,13 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         decisions=tuple(decisions),
         conflicts=tuple(conflicts),
         registry_conflicts=tuple(values),
-        unsayable=tuple(unsayable),
+        unsayable=foreseen.entries,
         leave_entries=leave_entries,
         blockers=(
             *blockers_of(move, arranged, findings, names),
             *undecided(conflicts),
             *undecided_values(values),
-            *([] if leave_entries else blockers_of_unsayable(unsayable)),
+            *([] if leave_entries else blockers_of_unsayable(foreseen.entries)),
         ),
         absent_parts=tuple(each.what for each in absent_parts(move)),
         programs=tuple(programs_of(move)),
@@ -129,7 +129,7 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         files=findings.files,
         size_bytes=findings.size_bytes,
         already_there=findings.already_there,
-        notes=tuple(_notes(move, arranged, len(following))),
+        notes=(*_notes(move, arranged, len(following)), *_not_seen(foreseen)),
     )
     _write(move, report)
     for route in routes:
@@ -222,6 +222,14 @@ def _notes(move: Move, routes: RouteMap, following: int) -> list[str]:
     ]
     told = warnings + follow[: bool(following)] + _unexplained_companions(move) + placed[: bool(elsewhere)]
     return told + _long_paths(move, placements) + _uncovered(move)
+
+
+def _not_seen(foreseen: Foreseen) -> Iterator[str]:
+    for each in foreseen.not_seen:
+        yield (
+            f"Whether {each} can say the new paths of all its entries is not known yet, since it cannot be read from "
+            "here now. zesty relink looks before it writes."
+        )
 
 
 def _unexplained_companions(move: Move) -> list[str]:

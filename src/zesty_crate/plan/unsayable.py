@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Iterable
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
@@ -40,14 +41,19 @@ class UnsayableEntries:
     helps: str
 
 
-def unsayable_entries(move: Move, routes: RouteMap, arrangement: Arrangement | None = None) -> list[UnsayableEntries]:
-    """What no catalog could say under these routes; by an ``arrangement``, only of those that will be placed.
+@dataclass(frozen=True, slots=True)
+class Foreseen:
+    """The ``entries`` that would be left, and the catalogs that could not be looked at now."""
 
-    Catalogs that cannot be looked at now are passed over.
-    """
+    entries: tuple[UnsayableEntries, ...]
+    not_seen: tuple[str, ...]
+
+
+def foresee(move: Move, routes: RouteMap, arrangement: Arrangement | None = None) -> Foreseen:
+    """What no catalog could say under these routes; by an ``arrangement``, only of those that will be placed."""
     destinations = Targets(move.survey, move.old, move.new, routes)
     holdings = {each.id: each for guide in move.guides for each in holdings_on(guide, move.old, move.old_sheet)}
-    found = []
+    found, not_seen = [], []
     for document in move.survey.documents("NOT registry"):
         holding, at = holdings.get(document.holding), move.old.parse(document.path)
         place = routes.translate(at)
@@ -55,16 +61,20 @@ def unsayable_entries(move: Move, routes: RouteMap, arrangement: Arrangement | N
             continue
         if arrangement is not None and arrangement.choice_of(at) is Choice.KEEP:
             continue
-        if (real := _real(move, at, place)) is not None and (
-            left := _look(move, holding, real, at, place, destinations)
-        ):
+        real = _real(move, at, place)
+        try:
+            left = None if real is None else _look(move, holding, real, at, place, destinations)
+        except (CatalogError, ZestyError) as error:
+            _log.info("what %s can say is not known: %s", at, error)
+            real = left = None
+        if real is None and _is_carried(move, at):
+            not_seen.append(document.path)
+        if left is not None:
             helps = remedy(left, document.path)
-            found.append(
-                UnsayableEntries(
-                    holding.id, holding.title, document.path, len(left.entries), left.entries[:_EXAMPLES], helps
-                )
-            )
-    return found
+            examples = left.entries[:_EXAMPLES]
+            entries = UnsayableEntries(holding.id, holding.title, document.path, len(left.entries), examples, helps)
+            found.append(entries)
+    return Foreseen(tuple(found), tuple(not_seen))
 
 
 def remedy(left: Unsayable, at: str) -> str:
@@ -74,7 +84,7 @@ def remedy(left: Unsayable, at: str) -> str:
     return f"{whole}, with --route '{left.root or 'FOLDER'}=NEW'{rows}, or leave these entries with --leave-entries."
 
 
-def blockers_of_unsayable(found: list[UnsayableEntries]) -> list[Blocker]:
+def blockers_of_unsayable(found: Iterable[UnsayableEntries]) -> list[Blocker]:
     """What keeps a program's things from being placed while some of its entries would be left behind unasked."""
     return [
         Blocker(
@@ -107,22 +117,27 @@ def _real(move: Move, at: MachinePath, place: MachinePath) -> Path | None:
     """Where a catalog can be read now: in the crate, or on the drive that travels."""
     if move.old.travels(at):
         return Finder(move.new, move.outside.disk).find(place).real
-    row = move.survey.database.execute(_CARRIED, (stored(move.old.key(at)),)).fetchone()
+    row = _carried(move, at)
     if row is None or row[1] not in move.contents.roots:
         return None  # not carried, cut into segments, or in a part that is not here
     return move.contents.roots[row[1]] / restored(row[0])
+
+
+def _carried(move: Move, at: MachinePath) -> tuple[str, int] | None:
+    row: tuple[str, int] | None = move.survey.database.execute(_CARRIED, (stored(move.old.key(at)),)).fetchone()
+    return row
+
+
+def _is_carried(move: Move, at: MachinePath) -> bool:
+    return move.old.travels(at) or _carried(move, at) is not None
 
 
 def _look(
     move: Move, holding: Holding, real: Path, at: MachinePath, place: MachinePath, destinations: Targets
 ) -> Unsayable | None:
     disk = move.outside.disk
-    try:
-        with (
-            working_folder(disk, move.folder / "work") as work,
-            closing(syntax_of(holding.part).open(real, holding.part, at, disk, work)) as catalog,
-        ):
-            return unsayable(holding.part, catalog, destinations, (move.old, move.new), place)
-    except (CatalogError, ZestyError) as error:
-        _log.info("what %s can say is not known: %s", at, error)
-        return None
+    with (
+        working_folder(disk, move.folder / "work") as work,
+        closing(syntax_of(holding.part).open(real, holding.part, at, disk, work)) as catalog,
+    ):
+        return unsayable(holding.part, catalog, destinations, (move.old, move.new), place)
