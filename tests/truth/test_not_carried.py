@@ -8,6 +8,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Zesty
+from support.moves import picture
 from support.trip import SQLITE, Trip, document
 
 
@@ -57,10 +58,32 @@ def test_a_pipe_is_no_file(trip: Trip) -> None:
     assert "neither a file, a folder nor a link" in " ".join(packed.stdout.split())
 
 
-def test_hard_links_are_told_and_become_files(trip: Trip) -> None:
-    os.link(trip.home / "Music/Lamps/1.wav", trip.home / "Music/Lamps/the same.wav")
+def test_hard_links_stay_one_file(trip: Trip) -> None:
+    sounds = trip.home / "Music/Lamps"
+    os.link(sounds / "1.wav", sounds / "a second name.wav")
+    os.link(sounds / "1.wav", sounds / "the same.wav")
     survey = " ".join(trip.survey().stdout.split())
-    assert "1 of these is only another name of the same file (hard links)" in survey
-    assert trip.moved().returncode == 0
-    one, other = (trip.new_home / "Music/Lamps" / name for name in ("1.wav", "the same.wav"))
-    assert one.read_bytes() == other.read_bytes()
+    assert "2 of these are only other names of the same file (hard links)" in survey
+    start = picture(trip.root / "shed")
+    assert trip.pack().returncode == 0
+    assert trip.plan().returncode == 0
+    unpacked = trip.unpack()
+    assert "2 names of files that have several (hard links), linked again" in unpacked.stdout
+    assert trip.unpack().returncode == 0
+    assert trip.relink().returncode == 0
+    assert trip.check().returncode == 0
+    names = [trip.new_home / "Music/Lamps" / name for name in ("1.wav", "a second name.wav", "the same.wav")]
+    assert len({name.stat().st_ino for name in names}) == 1
+    assert trip.undo().returncode == 0
+    assert picture(trip.root / "shed") == start
+
+
+def test_names_of_one_file_that_go_to_two_volumes_are_said_to_part(trip: Trip) -> None:
+    (trip.home / "Music/Lamps/deep").mkdir()
+    os.link(trip.home / "Music/Lamps/1.wav", trip.home / "Music/Lamps/deep/the same.wav")
+    (trip.root / "store").mkdir()
+    trip.new.write_text(trip.new.read_text() + '[[volume]]\nanchor = "/Volumes/Store"\nmount = "store"\n')
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    assert trip.plan("--route", "C:\\Users\\Odile\\Music\\Lamps\\deep=/Volumes/Store/deep").returncode == 0
+    assert "1 file that was only another name of one (hard links)" in trip.unpack().stdout
+    assert (trip.root / "store/deep/the same.wav").read_bytes() == b"1.wav"

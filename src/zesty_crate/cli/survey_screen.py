@@ -184,7 +184,7 @@ def _worth_knowing(report: SurveyReport) -> list[str]:
         lines += [f"  {path}" for path in report.duplicates[0].paths[:3]]
     if report.hard_links:
         links = count(report.hard_links, "of these is only another name", "of these are only other names")
-        lines.append(f"{links} of the same file (hard links); on the new computer each becomes a file of its own")
+        lines.append(f"{links} of the same file (hard links); they stay so where the new volume can")
     in_use = [(each, "" if each.seats_used is None else f", {each.seats_used} in use") for each in report.programs]
     seats = [f"{each.title} {each.seats}{used}" for each, used in in_use if each.seats]
     if seats:

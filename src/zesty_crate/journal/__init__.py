@@ -4,10 +4,12 @@ from .doer import Doer
 from .journal import Journal
 from .locations import Locations
 from .model import NOTHING, Action, Kind, Location, Stage, Step
+from .parts import SAME_AS
 from .registry import digest_of
 
 __all__ = [
     "NOTHING",
+    "SAME_AS",
     "Action",
     "Doer",
     "Journal",

@@ -8,12 +8,13 @@ from itertools import groupby, zip_longest
 
 from ..crate import BATCH_BYTES, Contents
 from ..errors import HalfwayError
-from ..machines import SMALL_BYTES, Disk, FileFacts, Order, SmallWork, Worker, in_batches, in_parallel
+from ..machines import SMALL_BYTES, Disk, DiskError, FileFacts, Order, SmallWork, Worker, in_batches, in_parallel
 from ..machines.files import AnyPath, Moved
 from ..machines.sqlite_files import SIDE_ENDINGS
 from .locations import Locations
-from .model import Action
+from .model import Action, Location
 
+SAME_AS = "same file as "  # begins the note of an action that gives a file a second name on its volume
 _CHUNK_FILES, _CHUNK_BYTES = 128, 4 << 20  # what one worker builds at a time, so that handing over costs little
 
 
@@ -98,7 +99,7 @@ class Parts:
         orders: list[Order] = []
         for action in actions:
             facts = action.facts
-            if facts.size_bytes > SMALL_BYTES:
+            if facts.size_bytes > SMALL_BYTES or action.note.startswith(SAME_AS):
                 return None
             files = self._contents.files_of(action.source)
             if len(files) != 1:
@@ -118,7 +119,21 @@ class Parts:
 
     def _build_some(self, actions: Sequence[Action]) -> None:
         for action in actions:
-            self.build(action.source, action, action.sha512, action.facts)
+            if not self._is_linked(action):
+                self.build(action.source, action, action.sha512, action.facts)
+
+    def _is_linked(self, action: Action) -> bool:
+        """Whether this is a second name of a file that is in its place, and could be made so."""
+        if not action.note.startswith(SAME_AS):
+            return False
+        first = self._locations.place(Location(action.location.volume, action.note.removeprefix(SAME_AS)))
+        if not holds(self._disk, first, action.sha512):
+            return False
+        try:
+            self._disk.link(first, self.path_of(action))
+        except DiskError:
+            return False  # this volume has no hard links
+        return True
 
     def _put_by_worker(self, actions: list[Action], answers: list[str]) -> None:
         """What got no name gets it here, or it is told why not."""

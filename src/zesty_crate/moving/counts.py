@@ -16,7 +16,8 @@ class UnpackReport:
     ``already_there`` are files that were there of themselves, ``earlier`` those that an earlier run placed.
     Of the ``files``, those ``replaced`` took the place of others, which are kept aside. ``kept`` were not placed,
     because what is in their place stays. ``attributes_not_kept`` counts files and folders whose tags or labels
-    (extended attributes) the new volume cannot keep.
+    (extended attributes) the new volume cannot keep. Of files that were names of one and the same (hard links),
+    ``still_one`` are so still, and ``parted`` are files of their own now.
     """
 
     computer: str
@@ -30,6 +31,8 @@ class UnpackReport:
     earlier: int
     blocked: tuple[str, ...]
     attributes_not_kept: int = 0
+    still_one: int = 0
+    parted: int = 0
 
 
 class Counts:
@@ -45,7 +48,9 @@ class Counts:
         if fate in (Fate.PLACE, Fate.REPLACE):
             self.bytes += placement.row.facts.size_bytes
 
-    def report(self, move: Move, blocked: tuple[str, ...], attributes_not_kept: int = 0) -> UnpackReport:
+    def report(
+        self, move: Move, blocked: tuple[str, ...], attributes_not_kept: int = 0, names: tuple[int, int] = (0, 0)
+    ) -> UnpackReport:
         """All of it."""
         placed, replaced = self.fates[Fate.PLACE], self.fates[Fate.REPLACE]
         there, earlier, kept = (self.fates[each] for each in (Fate.THERE, Fate.EARLIER, Fate.KEPT))
@@ -61,4 +66,5 @@ class Counts:
             earlier,
             blocked,
             attributes_not_kept,
+            *names,
         )

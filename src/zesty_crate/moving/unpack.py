@@ -10,7 +10,7 @@ from pathlib import Path
 from ..crate import BATCH_BYTES, ENOUGH_FILES, Bag, Sum, Watch, open_part, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations, Step
-from ..machines import Finder, Seen, Worker, in_batches
+from ..machines import Finder, Seen, Worker
 from ..paths import MachinePath
 from ..plan import (
     Arrangement,
@@ -30,6 +30,7 @@ from .counts import Counts, UnpackReport
 from .fates import Fate, Fates, target_of
 from .permissions import facts_there
 from .replacing import Replacer
+from .second_names import SecondNames
 
 _log = logging.getLogger(__name__)
 
@@ -191,6 +192,7 @@ class _Unpacker:
         self._doer.parts.worker = worker
         self._counts = Counts()
         self._attributes = Attributes(move, journal, step)
+        self._names = SecondNames(move, self._finder, self._locations)
 
     def resume(self) -> None:
         """Finish what an earlier run intended."""
@@ -199,7 +201,7 @@ class _Unpacker:
     def place_files(self, bag: int | None = None) -> None:
         """Place the files that are here, with the folders they need; with ``bag`` those that it was lacking for."""
         gone = Sum(0, 0)
-        for batch in in_batches(self._placements.files(), _BATCH_FILES, _BATCH_BYTES, _size):
+        for batch in self._names.in_turn(self._placements.files(), _BATCH_FILES, _BATCH_BYTES):
             self._place([each for each in batch if each.new is not None and self._is_due(each, bag)])
             sizes = [_size(each) for each in batch]
             gone = Sum(gone.files + len(batch), gone.size_bytes + sum(sizes))
@@ -210,7 +212,7 @@ class _Unpacker:
         self._place_links()
         self._place_folders()
         _log.info("files by fate: %s", {str(fate): number for fate, number in self._counts.fates.items()})
-        return self._counts.report(self._move, self._blocked, self._attributes.refused)
+        return self._counts.report(self._move, self._blocked, self._attributes.refused, self._names.count())
 
     def _is_due(self, placement: Placement, bag: int | None) -> bool:
         carried = placement.carried
@@ -230,6 +232,8 @@ class _Unpacker:
         if actions:
             # What folders there must be comes first: one flush does for all of them.
             self._doer.carry_out(self._step, sorted(actions, key=lambda action: action.kind is not Kind.FOLDER))
+        ours = [each for each, (fate, _) in zip(placements, fates, strict=True) if fate in (Fate.PLACE, Fate.EARLIER)]
+        self._names.note_placed(ours)
         for placement, (fate, _) in zip(placements, fates, strict=True) if self._attributes.any else ():
             if self._attributes.may_lack(fate):
                 location = self._locations.at(self._finder, target_of(placement))
@@ -241,7 +245,8 @@ class _Unpacker:
             raise ValueError("what is not carried cannot be placed")
         yield from self._folders(path.parent)
         location, facts = self._locations.at(self._finder, path, seen), facts_there(self._move, carried.file.facts)
-        yield Action(Kind.FILE, location, facts, source=self._move.contents.source_of(carried), sha512=carried.sha512)
+        source, note = self._move.contents.source_of(carried), self._names.note_of(placement, location)
+        yield Action(Kind.FILE, location, facts, source=source, sha512=carried.sha512, note=note)
 
     def _folders(self, folder: MachinePath) -> Iterator[Action]:
         """What makes the folders that are missing, outer ones first; from now on they are taken for made."""

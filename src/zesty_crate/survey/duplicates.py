@@ -33,7 +33,9 @@ def note_duplicates(store: SurveyStore, computer: Computer, finder: Finder, disk
             for whole in wholes:
                 number += 1
                 store.add_duplicates(number, (file for file, _ in whole))
-                linked += len(whole) - looker.distinct(whole)
+                for names in looker.hard_links(whole):
+                    store.add_hard_links(names[0], names)
+                    linked += len(names) - 1
     store.set_about("hard-links", linked)
 
 
@@ -45,10 +47,14 @@ class _Looker:
         self._tell = tell
         self._read = 0
 
-    def distinct(self, files: Sequence[File]) -> int:
-        """How many files there really are among some of one content: hard links are several names of one."""
-        reals = (self._finder.find(self._computer.parse(path)).real for _, path in files)
-        return len({self._disk.identity(real) for real in reals if real is not None})
+    def hard_links(self, files: Sequence[File]) -> list[list[int]]:
+        """Of some files of one content, those that are only several names of one file, set by set."""
+        sets: dict[tuple[int, int], list[int]] = {}
+        for file, path in files:
+            real = self._finder.find(self._computer.parse(path)).real
+            if real is not None:
+                sets.setdefault(self._disk.identity(real), []).append(file)
+        return [names for names in sets.values() if len(names) > 1]
 
     def alike(self, files: Iterable[File], *, ends_only: int) -> Iterator[list[File]]:
         """Those of some files that are alike, set by set; a file that cannot be read is like no other."""

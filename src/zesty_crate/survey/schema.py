@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 11
+FORMAT = 12
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -20,6 +20,7 @@ CREATE TABLE belongs (holding TEXT, entry TEXT, key);
 CREATE TABLE spot_check (holding TEXT, entry TEXT, path, named INTEGER, what TEXT, fault, slow INTEGER, duration_s REAL,
                        width INTEGER, height INTEGER);
 CREATE TABLE duplicate (grp INTEGER, file INTEGER);
+CREATE TABLE hard_link (grp INTEGER, file INTEGER);
 CREATE TABLE unregistered (holding TEXT, path);
 CREATE TABLE unnamed (file INTEGER PRIMARY KEY);
 CREATE TABLE left_out (file INTEGER PRIMARY KEY, why TEXT);

@@ -219,6 +219,11 @@ class SurveyStore:
         for file in files:
             self._batches.add("duplicate", (group, file))
 
+    def add_hard_links(self, group: int, files: Iterable[int]) -> None:
+        """Add the names of one file: hard links."""
+        for file in files:
+            self._batches.add("hard_link", (group, file))
+
     def add_unregistered(self, holding: str, path: str) -> None:
         """Add content that no registration of a holding knows."""
         self._batches.add("unregistered", (holding, path))
@@ -290,6 +295,10 @@ class SurveyStore:
         """The extended attributes of a file or folder."""
         rows = self.database.execute("SELECT name, value FROM attribute WHERE file = ?", (file,))
         return {restored(name): value for name, value in rows}
+
+    def hard_links(self) -> dict[int, int]:
+        """Files that are names of one and the same, each with the number of its set."""
+        return dict(self.database.execute("SELECT file, grp FROM hard_link"))
 
     def left_out(self, path_key: str) -> str:
         """Why a file with this key was left out by the scope of packing; empty when it was not."""

@@ -81,5 +81,10 @@ def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> No
         terminal.say(
             f"{things} tags or labels (extended attributes) that this volume cannot store; they stay in the crate."
         )
+    if report.still_one:
+        terminal.say(f"{count(report.still_one, 'name')} of files that have several (hard links), linked again.")
+    if report.parted:
+        names = count(report.parted, "file that was", "files that were")
+        terminal.say(f"{names} only another name of one (hard links): files of their own now.")
     if not would:
         terminal.say("Every change is in the journal; zesty undo restores the state before.")
