@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import os
+from itertools import count
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
+from support.moves import picture
 from support.trip import SQLITE, Trip, document
 
 pytestmark = pytest.mark.skipif(os.name == "nt", reason="links as another system has them")
@@ -129,3 +131,42 @@ def test_a_link_can_be_chosen_to_be_carried(trip: Trip, kind: str) -> None:
     assert trip.arrived().returncode == 0
     found = trip.new_home / "Music/Lamps/link"
     assert (found if kind == "file" else found / "gale.wav").exists()
+
+
+def out_of_the_disk(trip: Trip) -> Path:
+    """A folder that was filled moves out of the new computer's disk, and an absolute link is left in its place."""
+    placed, outside = trip.new_home / "Music/Lamps", trip.root / "bench"
+    placed.rename(outside)
+    placed.symlink_to(outside, target_is_directory=True)
+    return outside
+
+
+def test_undo_touches_nothing_through_a_link_that_leads_out(trip: Trip) -> None:
+    assert trip.moved().returncode == 0
+    outside = out_of_the_disk(trip)
+    before = picture(outside)
+    refused = trip.undo()
+    assert refused.returncode == 3, refused.stdout
+    assert "is reached by a link now" in " ".join(refused.stderr.split())
+    assert "Lamps" in refused.stderr
+    assert trip.undo("--leave-what-changed").returncode == 0
+    assert picture(outside) == before
+    assert not trip.new_database.exists()
+
+
+def test_nothing_is_placed_through_a_link_that_appears_meanwhile(trip: Trip, zesty: Zesty) -> None:
+    for step in (trip.survey, trip.pack, trip.plan):
+        assert step().returncode == 0
+    for at in count(1):  # until it is killed once the folder is there
+        killed = zesty("unpack", trip.crate, "--to", trip.new, "--yes", kill_at=at)
+        assert killed.returncode == -9
+        if (trip.new_home / "Music/Lamps").exists():
+            break
+    outside = out_of_the_disk(trip)
+    before = picture(outside)
+    refused = trip.unpack()
+    assert refused.returncode in (3, 4), refused.stdout
+    assert "link" in refused.stderr
+    assert picture(outside) == before
+    assert trip.undo("--leave-what-changed").returncode == 0
+    assert picture(outside) == before

@@ -40,6 +40,7 @@ class Doer:
         self._disk = outside.disk
         self.parts = Parts(contents, locations, outside.disk, moved)
         self._registry = RegistryDoer(contents, journal, outside.disk, registry)
+        self._links: dict[Location, str] = {}
 
     # -- doing ----------------------------------------------------------------------------------------------------
 
@@ -50,11 +51,29 @@ class Doer:
     def finish(self, actions: Sequence[Action], *, fresh: bool = False) -> None:
         """Do actions that are written down already; ``fresh`` ones were so just now, and nothing of them is done."""
         for is_file, group in groupby(actions, key=lambda action: action.kind is Kind.FILE):
+            some = list(group)
+            self._require_no_links(some)
             if is_file:
-                self._place_all(list(group), fresh=fresh)
+                self._place_all(some, fresh=fresh)
             else:
-                self._do_each(list(group))
+                self._do_each(some)
+            self._require_no_links(some)
         self._journal.mark(actions, Stage.DONE)
+
+    def _require_no_links(self, actions: Sequence[Action]) -> None:
+        """Nothing is done through a link that came after all was looked at: it could lead out of the computer's disks.
+
+        Asked for again when all is done, so that nothing which came between goes unnoticed.
+        """
+        known: dict[Location, str] = {}
+        for action in actions:
+            if action.kind is not Kind.REGISTRY and (
+                link := self._locations.link_above(action.location, self._disk, known)
+            ):
+                raise HalfwayError(
+                    f"{action.location} is reached by a link now: {link}, which was a folder before.",
+                    next_step="Put the folder back in place of the link, then run the command again; or run zesty undo.",
+                )
 
     def _do_each(self, actions: Sequence[Action]) -> None:
         for action in actions:
@@ -235,7 +254,8 @@ class Doer:
             self._move(real, self._old_place(action), Location(action.location.volume, action.source))
             return []
         if action.kind is Kind.FOLDER:
-            return [] if self._remove_folder(real) else [str(action.location)]
+            is_astray = bool(self._locations.link_above(action.location, self._disk, self._links))
+            return [] if not is_astray and self._remove_folder(real) else [str(action.location)]
         is_same_document = action.kind is Kind.REPLACE and not action.source  # it was built from what was there
         if is_same_document and self._disk.facts(real) is None:
             return []  # a person moved or deleted it
@@ -253,6 +273,8 @@ class Doer:
             return ""
         if action.kind is Kind.REGISTRY:
             return self._registry.changed_since(action)
+        if link := self._locations.link_above(action.location, self._disk, self._links):
+            return f"it is reached by a link now: {link}"
         place = self._locations.place(action.location)
         facts = self._disk.facts(place)
         if action.kind is Kind.MOVE:
@@ -277,9 +299,10 @@ class Doer:
         return bool(action.old_sha512) and self._holds(self._locations.place(action.location), action.old_sha512)
 
     def _remove_folder(self, real: Path) -> bool:
-        if self._disk.facts(real) is None:
+        facts = self._disk.facts(real)
+        if facts is None:
             return True
-        if self._disk.names(real):
+        if facts.kind != "folder" or self._disk.names(real):
             return False
         self._disk.remove_folder(real)
         return True

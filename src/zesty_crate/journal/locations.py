@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path, PurePosixPath
 
 from ..errors import ZestyError
-from ..machines import Computer, Finder, Seen, Sight
+from ..machines import Computer, Disk, Finder, Seen, Sight
 from ..paths import MachinePath
 from .model import Location
 
@@ -64,6 +64,21 @@ class Locations:
     def part(self, location: Location, number: int) -> str:
         """Where the new content of a spot is put together, for an action of this number."""
         return f"{self._folder_of(location)[1]}.zesty-{number}.part"
+
+    def link_above(self, location: Location, disk: Disk, known: dict[Location, str]) -> str:
+        """The link by which a spot would be reached now; empty as long as it is as it was written down: without any.
+
+        ``known`` is what was found out just before, by folders.
+        """
+        text = location.path.rpartition("/")[0]
+        if not text:
+            return ""
+        folder = Location(location.volume, text)
+        if folder not in known:
+            above = self.link_above(folder, disk, known)
+            facts = None if above else disk.facts(self.place(folder))
+            known[folder] = str(folder) if facts is not None and facts.kind == "link" else above
+        return known[folder]
 
     def _folder_of(self, location: Location) -> tuple[Path, str]:
         """The same as a path, and as a text that names in it are added to. Files come by folders: it is made once."""
