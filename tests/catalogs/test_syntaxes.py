@@ -139,15 +139,23 @@ class TestEverySyntax:
 
 # -- hostile texts ---------------------------------------------------------------------------------------------------
 
-BOMB = """<!DOCTYPE clips [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;"><!ENTITY c "&b;&b;&b;&b;">]>
-<clips><clip file="&c;"/></clips>"""
+LEVELS = "".join(f'<!ENTITY e{n} "{f"&e{n - 1};" * 10}">' for n in range(1, 9))
+BOMB = f"""<!DOCTYPE clips [<!ENTITY e0 "ha">{LEVELS}]><clips><clip file="&e8;"/></clips>"""
+ROUND = """<!DOCTYPE clips [<!ENTITY a "&b;"><!ENTITY b "&a;">]><clips><clip file="x"/></clips>"""
+MANY = f"""<!DOCTYPE clips [<!ENTITY a "{"ha" * 2000}">]><clips>{'<clip file="&a;"/>' * 10_000}</clips>"""
+ELEMENTS = """<!DOCTYPE clips [<!ENTITY a "<clip file='x'/>">]><clips>&a;</clips>"""
+PARAMETERS = """<!DOCTYPE clips [<!ENTITY % a "<!ENTITY b 'c'>"> %a;]><clips>&b;</clips>"""
 OUTSIDE = """<!DOCTYPE clips [<!ENTITY x SYSTEM "file:///etc/hostname">]><clips><clip file="&x;"/></clips>"""
 
 
 @pytest.mark.parametrize(
     ("syntax", "content", "word"),
     [
-        ("xml", BOMB, "entities"),
+        ("xml", BOMB, "entity"),
+        ("xml", ROUND, "entity"),
+        ("xml", MANY, "entities"),
+        ("xml", ELEMENTS, "entity"),
+        ("xml", PARAMETERS, "entities"),
         ("xml", OUTSIDE, "entities"),
         ("xml", "<a>" * 200_000, "XML"),
         ("json", "[" * 100_000 + "]" * 100_000, "deep"),

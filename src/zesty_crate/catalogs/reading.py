@@ -5,10 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 _MOST_REASONS = 5
+LONGEST_PATH = 300_000  # characters: the longest path of any system (32,767), with each of its bytes written as %XX
 
 
 class UnreadRecord(Exception):  # noqa: N818  nothing failed but this one record
     """One record cannot be read as its guide says; the message says why."""
+
+
+def path_text(text: str) -> str:
+    """The text of a path. Raises `UnreadRecord` for one that is longer than the path of any system can be."""
+    if len(text) > LONGEST_PATH:
+        raise UnreadRecord(f"its path has {len(text):,} characters, more than that of any system")
+    return text
 
 
 @dataclass(slots=True)

@@ -16,7 +16,7 @@ from ..paths import MachinePath, join_pieces
 from .changes import write_column
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
-from .reading import Reading, UnreadRecord
+from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .sqlite_file import Schema, open_readonly, quoted
 
 _READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
@@ -133,7 +133,7 @@ class SqliteCatalog:
         found = self._rows_of(plan, reading, plan.query_of_all, plan.row_at)
         for rows, row in enumerate(found, start=1):  # noqa: B007  counted for the end
             key, remote, size, _, text, *values = row
-            if not plain or remote or text.__class__ is not str or not text:
+            if not plain or remote or text.__class__ is not str or not text or len(text) > LONGEST_PATH:
                 try:
                     entry = self._entry(plan, row, placed=False)
                 except UnreadRecord as why:
@@ -364,7 +364,7 @@ class SqliteCatalog:
 def _text(value: object) -> str:
     if isinstance(value, bytes):
         raise UnreadRecord("its path is binary data and not text")
-    return str(value)
+    return path_text(str(value))
 
 
 def _annotations(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str, str], ...]:

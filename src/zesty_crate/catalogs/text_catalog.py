@@ -30,7 +30,7 @@ from .model import (
     StoredPiece,
     base_of,
 )
-from .reading import Reading, UnreadRecord
+from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords, ValuedRecords
 from .text_file import TextFile, prove_splice, read_text_file, splice
 
@@ -106,7 +106,7 @@ class RecordCatalog:
                     yield entry
                 continue
             try:
-                recorded = record.text(at)
+                recorded = path_text(record.text(at) or "")
             except UnreadRecord as why:
                 reading.skip(f"record {position}", str(why))
                 continue
@@ -153,6 +153,8 @@ class RecordCatalog:
             if found is None or not found.text:
                 continue
             text, cell = found
+            if len(text) > LONGEST_PATH:
+                continue
             entry = partial(self._entry, part, record, "", position)
             new = new_text(text if cell else "", spelling, entry)
             if new is not None and cell is not None:
@@ -169,7 +171,8 @@ class RecordCatalog:
 
         value = record.text
         key, size = (value(selector) if selector else None for selector in (part.key, part.size))
-        recorded = join_pieces([piece.text for piece in pieces if piece], self._at.system, part.spelling) or "."
+        texts = [path_text(piece.text) for piece in pieces if piece]
+        recorded = join_pieces(texts, self._at.system, part.spelling) or "."
         remote = bool(part.remote and record.value(part.remote))
         annotations = ((name, value(name)) for name in part.annotations)
         return Entry(

@@ -1,7 +1,7 @@
 """The syntax ``xml`` (XML 1.0), selected by XPath 1.0.
 
 lxml selects; expat, which reports where every tag begins, gives the places. The two see the same elements in the same
-order. Documents that declare entities are refused, and nothing outside the document is ever read.
+order. Entities are read as `xml_entities` says, and nothing outside the document ever is.
 """
 
 from __future__ import annotations
@@ -19,11 +19,20 @@ from .model import CatalogError, Cell
 from .quoting import QUOTINGS
 from .records import Found, OuterRecord
 from .text_file import Span, TextFile
+from .xml_entities import require_harmless
 
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
 _ANY_ATTRIBUTE = r"""\s+[^\s=/>]+\s*=\s*(?:"[^"]*"|'[^']*')"""
 _PLAIN_ATTRIBUTE = re.compile("@[A-Za-z_][A-Za-z0-9_.-]*")
 _PIECE = 1 << 20
+# "internal": an entity from outside is never read, and what the document declares for itself was looked at before.
+_SAFE: dict[str, Any] = {
+    "encoding": "utf-8",
+    "resolve_entities": "internal",
+    "no_network": True,
+    "load_dtd": False,
+    "huge_tree": True,
+}
 _NAME = re.compile(r"<[^\s/>]+")
 _TEXT = re.compile(r"[^<]*")
 
@@ -67,10 +76,8 @@ class XmlDocument:
         self._title = title
         self._namespaces = part.namespaces
         self._xpath = lru_cache(maxsize=256)(self._compiled)
-        self._refuse_entities()
-        parser = etree.XMLParser(
-            encoding="utf-8", resolve_entities=False, no_network=True, load_dtd=False, huge_tree=True
-        )
+        require_harmless(file.text, lambda parser: self._parse(parser, self._pieces()), self._bad)
+        parser = etree.XMLParser(**_SAFE)
         try:
             for piece in self._pieces():
                 parser.feed(piece)
@@ -204,17 +211,6 @@ class XmlDocument:
         """The text by pieces, so that it is not held a second time as a whole."""
         for at in range(0, len(self._text), _PIECE):
             yield self._text[at : at + _PIECE].encode("utf-8", "surrogatepass")
-
-    def _refuse_entities(self) -> None:
-        if "<!ENTITY" not in self._text:
-            return
-
-        def entity(*_: Any) -> None:
-            raise self._bad("it declares entities, which are not supported")
-
-        parser = expat.ParserCreate(encoding="utf-8")
-        parser.EntityDeclHandler = entity
-        self._parse(parser, self._pieces())
 
     def _parse(self, parser: expat.XMLParserType, pieces: Iterable[bytes]) -> None:
         try:

@@ -67,9 +67,9 @@ class Doer:
         """
         known: dict[Location, str] = {}
         for action in actions:
-            if action.kind is not Kind.REGISTRY and (
-                link := self._locations.link_above(action.location, self._disk, known)
-            ):
+            if action.kind is Kind.REGISTRY:
+                continue
+            if link := self._locations.link_above(action.location, self._disk, known):
                 raise HalfwayError(
                     f"{action.location} is reached by a link now: {link}, which was a folder before.",
                     next_step="Put the folder back in place of the link, then run the command again; or run zesty undo.",

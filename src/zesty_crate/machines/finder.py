@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from enum import StrEnum
 from pathlib import Path
 from typing import NamedTuple
@@ -108,6 +108,21 @@ class Finder:
             return self._anchor(path, volume.mount)
         above = self.folder(path.parent)
         return self._step(above, path.parts[-1]) if above.sight is Sight.THERE else above
+
+    def lacks(self, folder: MachinePath) -> Callable[[str], bool]:
+        """What tells of a name whether a folder surely has nothing under it, or under one that its volume takes for it.
+
+        A folder that is not seen to be there can be sure of none. Files come by folders, and this costs far less than
+        to look for each.
+        """
+        seen = self.folder(folder)
+        if seen.sight is not Sight.THERE or seen.real is None:
+            return lambda _: False
+        try:
+            listing = self._listing(seen.real, self.computer.rules_for(seen.path).folding)
+        except DiskError:
+            return lambda _: False
+        return lambda name: name not in listing.entries and not listing.twins_of(name)
 
     def follow(self, seen: Seen) -> Seen:
         """What a link leads to in the end; anything else as it is."""

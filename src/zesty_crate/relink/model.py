@@ -12,11 +12,12 @@ from .registrations import Registrations
 
 @dataclass(frozen=True, slots=True)
 class Untouched:
-    """An entry whose path was left as it is, and why."""
+    """An entry whose path was left as it is, and why; ``unsaid`` where its catalog could not say the new one."""
 
     entry: str
     recorded: str
     why: str
+    unsaid: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,11 +45,12 @@ class RelinkedCatalog:
     rows_added: int = 0
     refused: str = ""
     next_step: str = ""
+    leaves_unasked: bool = False  # entries that it could not say the new paths of, and that nobody chose to leave
 
     @property
     def outcome(self) -> Relinked:
         """What was done with it, once relinking is over."""
-        if self.refused:
+        if self.refused or (self.leaves_unasked and not self.proof):
             return Relinked.NOT_RELINKED
         return Relinked.PROVEN if self.proof or self.already else Relinked.NOTHING_TO_CHANGE
 
@@ -69,5 +71,7 @@ class RelinkReport:
 
     @property
     def is_complete(self) -> bool:
-        """Whether nothing was refused."""
+        """Whether nothing was refused, and no entry left that nobody chose to leave."""
+        if any(each.leaves_unasked for each in self.catalogs):
+            return False
         return not self.refused and not any(each.refused for each in self.registrations)

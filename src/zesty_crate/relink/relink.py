@@ -34,6 +34,10 @@ STEP = "relink"
 _EXAMPLES = 8
 
 
+_SHARED = "it shares a piece of its path with entries that move elsewhere"
+_WRITTEN_ODDLY = "it is put together of several texts in the document, or by an entity"
+
+
 class _Decided(NamedTuple):
     """What the change list of one catalog comes to."""
 
@@ -325,6 +329,7 @@ class _Relinker:
             changed=changed,
             prefix_changes=told,
             rows_added=listed.rows_added,
+            leaves_unasked=not self._leave_entries and any(each.unsaid for each in listed.untouched),
         )
 
     def _list_changes(
@@ -436,8 +441,6 @@ def _untouched(pieces: PathDecider) -> Iterator[Untouched]:
     for entry, why in pieces.without_route:
         yield Untouched(entry.key, entry.recorded, why)
     for entry in pieces.inexpressible:
-        yield Untouched(
-            entry.key,
-            entry.recorded,
-            "its new path cannot be expressed: it shares a piece of its path with entries that move elsewhere",
-        )
+        is_fixed = any(piece is not None and piece.cell.is_fixed for piece in entry.pieces)
+        why = _WRITTEN_ODDLY if is_fixed else _SHARED
+        yield Untouched(entry.key, entry.recorded, f"its new path cannot be expressed: {why}", unsaid=True)

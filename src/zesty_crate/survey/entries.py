@@ -64,6 +64,7 @@ class EntryTaker:
         self._outside: set[str] = set()
         self._knows_contents = False
         self._beside: dict[str, tuple[str, ...]] = {}
+        self._looked_in, self._lacks = "", finder.lacks(computer.place("home"))
 
     def take(self, document: Document, holding: Holding, catalog: Catalog) -> Reading:
         """Take the entries and groups of one catalog; what became of its records."""
@@ -98,18 +99,32 @@ class EntryTaker:
         pending = join_entries(self._store, folds=folds)
         if self._knows_contents:
             self._compare_doubtful()
-        for number, (row, path, size, holding) in enumerate(pending, start=1):
-            judged = self._judge.judge_at(self._parsed(restored(path)), size, NOTHING_KNOWN)
+        number, rows = 0, iter(pending)
+        while some := list(islice(rows, _TELL_EVERY)):
+            states = [said for row in some if (said := self._state_of(*row))]
+            database.executemany("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", states)
+            number += len(some)
+            self._tell(Progress("judging entries", number))
+        self._store.flush()
+
+    def _state_of(
+        self, row: int, stored_path: str | bytes, size: int | None, holding: str
+    ) -> tuple[State, str, int] | None:
+        """What to write down of an entry; None when it is found."""
+        path = restored(stored_path)
+        cut = path.rfind(self._computer.system.separator) + 1
+        if path[:cut] != self._looked_in:  # entries come by folders
+            self._looked_in, self._lacks = path[:cut], self._finder.lacks(self._parsed_folder(path[:cut]))
+        if self._lacks(path[cut:]):
+            judged = Judgement(self._judge.gone, "no file is there")
+        else:
+            judged = self._judge.judge_at(self._parsed(path), size, NOTHING_KNOWN)
             self._note_outside(holding, judged)
             judged = self._said_of(holding, judged)
-            if judged.state is self._judge.gone and seems_several(restored(path), self._computer.system):
-                judged = replace(judged, state=State.UNCLEAR, why=f"{restored(path)!r} looks like several paths")
             self._note_true_key(row, judged)
-            if judged.state is not State.FOUND:
-                database.execute("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", (judged.state, judged.why, row))
-            if number % _TELL_EVERY == 0:
-                self._tell(Progress("judging entries", number))
-        self._store.flush()
+        if judged.state is self._judge.gone and seems_several(path, self._computer.system):
+            judged = replace(judged, state=State.UNCLEAR, why=f"{path!r} looks like several paths")
+        return None if judged.state is State.FOUND else (judged.state, judged.why, row)
 
     def _note_true_key(self, row: int, judged: Judgement) -> None:
         """An entry that leads through a link means the file that the link leads to."""
