@@ -13,7 +13,7 @@ import pytest
 MAKERS = {
     "ext4": (("mkfs.ext4", "-q", "-F"), ("mount", "-o", "loop")),
     "ntfs": (("mkfs.ntfs", "-q", "-F"), ("ntfs-3g", "-o", "windows_names")),
-    "exfat": (("mkfs.exfat", "-q"), ("mount.exfat-fuse", "-o", "nonempty")),
+    "exfat": (("mkfs.exfat",), ("mount.exfat-fuse", "-o", "nonempty")),
     "fat32": (("mkfs.vfat", "-F", "32"), ("fusefat", "-o", "rw+")),
 }
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -48,6 +49,7 @@ def test_the_move_goes_on_with_its_records_elsewhere(trip: Trip, how: str) -> No
         assert refused.returncode in (3, 4), refused.stderr  # without a plan there is nothing to unpack
         assert "Traceback" not in refused.stderr
     assert "--work DIR" in trip.plan().stderr
+    assert re.search(r"records need up to \d[\d.]* [kM]B", trip.plan().stderr)
     work = ("--work", trip.root / "work")
     for step in (trip.plan, trip.unpack, trip.relink, trip.check):
         done = step(*work)

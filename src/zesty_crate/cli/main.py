@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import errno
 import gc
 import importlib
 import io
@@ -23,8 +22,6 @@ _log = logging.getLogger(__name__)
 
 # Large results have no reference cycles; collecting as often as Python does by default costs a tenth of the time.
 _COLLECT_EVERY = (50_000, 20, 100)
-
-_TAKES_NOTHING = (errno.ENOSPC, errno.EROFS, getattr(errno, "EDQUOT", errno.ENOSPC))
 
 # In the order of the work. Only the module of the command that runs is imported.
 COMMANDS = {
@@ -84,25 +81,26 @@ def _run(args: argparse.Namespace, terminal: Terminal, arguments: Sequence[str])
 
 def _status_of(args: argparse.Namespace, terminal: Terminal) -> int:
     from ..errors import HalfwayError, ZestyError
+    from .lacking_room import TAKES_NOTHING, where_else
 
     try:
         return int(_module(args.command).run(args, terminal))
     except HalfwayError as error:
         _log.warning("%s", error.message, exc_info=True)
+        error.next_step += where_else(error, args)
         terminal.fail(error)
         return Status.HALFWAY
     except ZestyError as error:
         _log.warning("%s", error.message, exc_info=True)
-        takes_nothing = getattr(error, "errno", None) in _TAKES_NOTHING
-        if takes_nothing and "work" in args:
-            error.next_step += " Or keep this move's records elsewhere with --work DIR."
+        takes_nothing = getattr(error, "errno", None) in TAKES_NOTHING
+        error.next_step += where_else(error, args)
         terminal.fail(error)
         return Status.HALFWAY if takes_nothing else Status.REFUSED
     except KeyboardInterrupt:
         terminal.fail(HalfwayError("Stopped.", next_step="Run the same command again to continue."))
         return Status.HALFWAY
     except OSError as error:
-        if isinstance(error, BrokenPipeError) or (error.filename is None and error.errno in _TAKES_NOTHING):
+        if isinstance(error, BrokenPipeError) or (error.filename is None and error.errno in TAKES_NOTHING):
             raise  # of the output, which takes no message either
         return _fault(terminal)
     except Exception:  # noqa: BLE001  the last resort: a fault keeps its traceback and gets its own status

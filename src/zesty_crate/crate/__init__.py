@@ -1,7 +1,7 @@
 """Crates: folders that are valid bags by RFC 8493, filled, read back, and trusted only after a look."""
 
 from .bag import DamagedCrate
-from .carriers import Targets
+from .carriers import Targets, records_bytes
 from .contents import PLUG_IN, Bag, Contents, find_contents
 from .crate import Crate, open_finished, open_part
 from .create import create_crate, name_of_owner, proposed_name
@@ -75,6 +75,7 @@ __all__ = [
     "pack",
     "proposed_name",
     "readable_size",
+    "records_bytes",
     "remove_crate",
     "remove_remains",
     "require_done",

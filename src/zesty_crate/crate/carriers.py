@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from contextlib import closing
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -217,6 +218,16 @@ class Carriers:
                 f"{part.root} already exists and does not belong to this crate. Nothing on a carrier is overwritten.",
                 next_step="Move it elsewhere, or name another folder.",
             )
+
+
+def records_bytes(crate: Crate, disk: Disk) -> int:
+    """The most room that the records of a move from this crate take: its plan, its journal, and replaced catalogs."""
+    with closing(crate.open_survey(disk)) as survey:
+        files = survey.count("SELECT count(*) FROM carried")
+        catalogs = survey.count(
+            "SELECT sum(c.size) FROM document AS d JOIN file AS f ON f.path = d.path JOIN carried AS c ON c.file = f.id"
+        )
+    return _MARGIN_BYTES + files * _BYTES_A_FILE + catalogs
 
 
 def series_of(survey: SurveyStore) -> str:

@@ -72,7 +72,7 @@ class Doer:
             if link := self._locations.link_above(action.location, self._disk, known):
                 raise HalfwayError(
                     f"{action.location} is reached by a link now: {link}, which was a folder before.",
-                    next_step="Put the folder back in place of the link, then run the command again; or run zesty undo.",
+                    next_step="Put the folder back in place of the link, then run this again; or run zesty undo.",
                 )
 
     def _do_each(self, actions: Sequence[Action]) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import closing
@@ -45,9 +46,10 @@ class NoRoomError(HalfwayError):
     def __init__(self, path: Path, error: Exception) -> None:
         super().__init__(
             f"The journal {path} cannot be written: {error}.",
-            next_step="Free some room on the carrier, or make it writable; or keep this move's records elsewhere with "
-            "--work DIR.",
+            next_step="Free some room on the carrier, or make it writable.",
         )
+        self.path = str(path)
+        self.errno = errno.ENOSPC
 
 
 def _copy_of(path: Path) -> apsw.Connection:
