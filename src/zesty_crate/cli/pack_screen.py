@@ -14,9 +14,11 @@ if TYPE_CHECKING:
 def announce(room: Room, terminal: Terminal) -> None:
     """Say before the copy begins how much there is, what room the carrier has, and how long it may take."""
     from ..crate import readable_size
+    from ..machines import BOUNDLESS
 
     first = room.parts[0]
-    carrier = f"{readable_size(first.free_bytes)} free" + (f" ({first.format})" if first.format else "")
+    free = "room that it does not tell" if first.free_bytes >= BOUNDLESS else f"{readable_size(first.free_bytes)} free"
+    carrier = free + (f" ({first.format})" if first.format else "")
     largest = f", the largest {readable_size(room.largest_bytes)}" if room.files > 1 else ""
     least, most = _minutes(room.least_s), _minutes(room.most_s)
     takes = f"; about {least}{'' if least == most else f' to {most}'}" if room.files else ""

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from ..errors import ZestyError
-from ..machines import Disk
+from ..machines import BOUNDLESS, Disk
 from ..machines.texts import restored, stored
 from ..paths import FORMATS
 from ..survey import SurveyStore
@@ -19,7 +19,6 @@ _MARGIN_BYTES = 256 << 10  # records besides the survey, and what the carrier ke
 _BYTES_A_FILE = 600  # what a file adds to the manifest and to the survey
 _BYTES_A_LINE = 250  # what it adds to the manifest alone
 _MOST_RECORDS = 2  # where the survey would take more than one part in so many, a part does without it
-BOUNDLESS = 1 << 62
 
 Ask = Callable[[int, int], Path | None]  # (number of the part, bytes that are still to go): the folder it goes to
 

@@ -2,7 +2,7 @@
 
 from .computer import Computer, Volume, computer_of
 from .describe import read_sheet
-from .disk import Disk, database_faults, faults_in
+from .disk import BOUNDLESS, Disk, database_faults, faults_in
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts, usual_mode
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, own_folder, working_folder
@@ -17,6 +17,7 @@ from .worker import Process, Worker, started
 from .worker_program import SMALL_BYTES, Order, receive, send
 
 __all__ = [
+    "BOUNDLESS",
     "SMALL_BYTES",
     "WHOLE",
     "BusyError",

@@ -27,6 +27,7 @@ if TYPE_CHECKING:
     import apsw
 
 
+BOUNDLESS = 1 << 62
 _USUAL_BLOCK_BYTES = 4096  # of NTFS, for Windows does not tell Python
 
 
@@ -125,9 +126,10 @@ class Disk:
             return read_attributes(str(path))
 
     def free_bytes(self, folder: Path) -> int:
-        """Room left for a user on the volume of ``folder``."""
+        """Room left for a user on the volume of ``folder``; `BOUNDLESS` where its driver does not tell."""
         with named("Asking for free room at", folder):
-            return shutil.disk_usage(folder).free
+            usage = shutil.disk_usage(folder)
+        return usage.free if usage.total else BOUNDLESS
 
     def may_write(self, folder: Path) -> bool:
         """Whether this user may make files in a folder."""
