@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
-import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -12,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from support.carriers import a_carrier
 from support.outside import outside
 from zesty_crate.crate import Crate, Scope, create_crate, open_finished, pack
 from zesty_crate.crate.naming import PayloadNames, carrier_key
@@ -120,19 +119,8 @@ def assert_fits_everywhere(payload: str) -> None:
 @pytest.fixture
 def ntfs(tmp_path: Path) -> Iterator[Path]:
     """A real NTFS volume that takes no names which Windows would not."""
-    mount, image = tmp_path / "ntfs", tmp_path / "ntfs.img"
-    if not shutil.which("ntfs-3g") or not shutil.which("mkfs.ntfs"):
-        pytest.skip("no ntfs-3g here")
-    mount.mkdir()
-    with image.open("wb") as stream:
-        stream.truncate(64 << 20)
-    subprocess.run(["mkfs.ntfs", "-q", "-F", str(image)], check=True, capture_output=True)
-    options = "windows_names"
-    mounted = subprocess.run(["ntfs-3g", str(image), str(mount), "-o", options], check=False, capture_output=True)
-    if mounted.returncode:
-        pytest.skip("no file system can be mounted here")
-    yield mount
-    subprocess.run(["umount", str(mount)], check=False, capture_output=True)
+    with a_carrier(tmp_path / "ntfs", "ntfs") as mount:
+        yield mount
 
 
 @pytest.mark.parametrize("system", list(System))

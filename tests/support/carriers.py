@@ -13,8 +13,8 @@ import pytest
 MAKERS = {
     "ext4": (("mkfs.ext4", "-q", "-F"), ("mount", "-o", "loop")),
     "ntfs": (("mkfs.ntfs", "-q", "-F"), ("ntfs-3g", "-o", "windows_names")),
-    "exfat": (("mkfs.exfat",), ("mount.exfat-fuse", "-o", "nonempty")),
-    "fat32": (("mkfs.vfat", "-F", "32"), ("fusefat", "-o", "rw+")),
+    "exfat": (("mkfs.exfat",), ("mount", "-t", "exfat-fuse", "-o", "loop")),
+    "fat32": (("mkfs.vfat", "-F", "32"), ("mount", "-t", "vfat", "-o", "loop,utf8")),
 }
 
 

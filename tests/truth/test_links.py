@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import os
+import shutil
+import struct
+import time
 from itertools import count
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
+from support.carriers import a_carrier
 from support.moves import picture
 from support.trip import SQLITE, Trip, document
 
@@ -170,3 +174,26 @@ def test_nothing_is_placed_through_a_link_that_appears_meanwhile(trip: Trip, zes
     assert picture(outside) == before
     assert trip.undo("--leave-what-changed").returncode == 0
     assert picture(outside) == before
+
+
+def make_junction(link: Path, target: str) -> None:
+    """A junction as Windows keeps one: a reparse point (MS-FSCC 2.1.2.5), which the driver takes as it is."""
+    link.mkdir()
+    names = [text.encode("utf-16-le") for text in ("\\??\\" + target, target)]
+    places = (0, len(names[0]), len(names[0]) + 2, len(names[1]))
+    data = struct.pack("<4H", *places) + b"".join(name + b"\0\0" for name in names)
+    os.setxattr(link, "system.ntfs_reparse_data", struct.pack("<IHH", 0xA0000003, len(data), 0) + data)
+
+
+def test_a_junction_on_a_real_ntfs_is_followed(trip: Trip, tmp_path: Path) -> None:
+    with a_carrier(tmp_path / "disk", "ntfs") as disk:
+        shutil.copytree(tmp_path / "loft", disk, dirs_exist_ok=True)
+        trip.old.write_text(trip.old.read_text().replace('mount = "loft"', 'mount = "disk"'))
+        library = disk / "Users/Odile/Music/Lamps"
+        (disk / "Store").mkdir()
+        library.rename(disk / "Store/Lamps")
+        make_junction(library, "C:\\Store\\Lamps")
+        time.sleep(1.1)  # for a second the driver remembers the folder that it was
+        assert document(trip.survey("--json"))["totals"]["found"] == 3
+        assert trip.moved().returncode == 0
+        assert sorted(each.name for each in (trip.new_home / "Music/Lamps").iterdir()) == ["0.wav", "1.wav", "2.wav"]
