@@ -9,6 +9,7 @@ from pathlib import Path
 import pytest
 
 from conftest import Zesty
+from moving.test_storm import World
 from support.moves import picture
 from support.outside import STRIDE
 from support.trip import SQLITE, Trip
@@ -110,3 +111,17 @@ def test_a_killed_relinking_in_place_is_gone_on_with(trip: Trip, zesty: Zesty) -
         checked = zesty("check", *here)
         assert "4 catalog entries: 4 found" in checked.stdout, f"killed at change {at}: {checked.stdout}"
         assert len(list((trip.root / "kept").iterdir())) <= 1
+
+
+def test_a_killed_undo_of_a_registry_is_gone_on_with(tmp_path: Path, zesty: Zesty) -> None:
+    world, crate = World(40, Trip(tmp_path, zesty)), tmp_path / "carrier"
+    assert (tmp_path / "shed.reg").exists()
+    start = world.seen()
+    for command in world.commands(crate):
+        assert zesty(*command).returncode in (0, 1)
+    for at in count(1):
+        if zesty(*world.undone(crate), kill_at=at).returncode != KILLED:
+            break
+    again = zesty(*world.undone(crate))
+    assert again.returncode == 0 or "nothing to undo" in again.stderr
+    assert world.seen() == start

@@ -44,11 +44,11 @@ class RegistryDoer:
             self._disk.remove(aside)
 
     def changed_since(self, action: Action) -> str:
-        """Why a merge cannot be taken back without losing what was done since."""
+        """Why a merge cannot be taken back without losing what was done since; it may have been taken back already."""
         if action.stage is Stage.INTENDED:
             return ""
-        same = digest_of(self._require(action), action.location.path) == action.sha512
-        return "" if same else "this branch of the registry was changed"
+        digest = digest_of(self._require(action), action.location.path)
+        return "" if digest in (action.sha512, action.old_sha512) else "this branch of the registry was changed"
 
     def _require(self, action: Action) -> SystemRegistry:
         if self._registry is None:
