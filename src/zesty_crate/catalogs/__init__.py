@@ -22,7 +22,8 @@ from .model import (
     base_of,
 )
 from .reading import Reading
-from .sqlite_file import open_readonly, quoted
+from .search_indexes import in_step, indexes_over, rebuild
+from .sqlite_file import open_immutable, open_readonly, open_writable, quoted
 from .syntaxes import syntax_of
 
 __all__ = [
@@ -47,6 +48,11 @@ __all__ = [
     "SweptCatalog",
     "Syntax",
     "base_of",
+    "in_step",
+    "indexes_over",
+    "open_immutable",
+    "open_writable",
+    "rebuild",
     "open_readonly",
     "quoted",
     "read_changes",

@@ -49,7 +49,10 @@ class Numbered(NamedTuple):
 
 
 class Known(NamedTuple):
-    """What is known of an entry. ``content`` is ``method:digest``; ``modified_ns`` is in nanoseconds since 1970."""
+    """What is known of an entry. ``content`` is ``method:digest``; moments are in nanoseconds since 1970.
+
+    ``identity`` is the same for an entry of another catalog that is the same; ``changed_ns`` is when a person changed it.
+    """
 
     name: str = ""
     content: str = ""
@@ -59,6 +62,8 @@ class Known(NamedTuple):
     folder: bool = False
     numbered: Numbered | None = None
     beside: tuple[str, ...] = ()
+    identity: str = ""
+    changed_ns: int | None = None
 
 
 NOTHING_KNOWN = Known()
@@ -77,7 +82,15 @@ def known_of(part: EntriesPart, value: Value, recorded: str) -> Known:
         folder=part.folder,
         numbered=_numbered(part.numbered, value, re.split(r"[\\/]", recorded)[-1]) if part.numbered else None,
         beside=part.beside,
+        identity=_identity(part, value),
+        changed_ns=_moment(value(part.changed.at), part.changed.form) if part.changed else None,
     )
+
+
+def _identity(part: EntriesPart, value: Value) -> str:
+    """All that an entry is known by; empty where any of it is lacking."""
+    texts = [value(selector) or "" for selector in part.identity]
+    return "\0".join(texts) if all(texts) else ""
 
 
 def _content(part: EntriesPart, value: Value) -> str:

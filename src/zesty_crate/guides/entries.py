@@ -112,6 +112,9 @@ class EntriesPart(Part):
     does so by a regular expression over the recorded path. ``values`` (ini, reg) makes an entry of each value
     of a section whose text it matches.
 
+    For merging two catalogs: two entries are one when all that ``identity`` selects is alike, ``changed`` is when a
+    person last changed an entry, and ``renumber`` are columns whose numbers must differ and that get new ones.
+
     An entry is one file, unless ``folder`` says that it is a folder, or ``numbered`` that it is a sequence.
     ``beside`` are patterns of names that belong to the file and are beside it (``{name}.peaks``, ``{stem}.cue``).
     """
@@ -135,14 +138,17 @@ class EntriesPart(Part):
     folder: bool = False
     numbered: NumberedPart | None = None
     beside: tuple[Text, ...] = ()
+    identity: tuple[Text, ...] = ()
+    changed: ModifiedPart | None = None
+    renumber: tuple[Text, ...] = ()
 
     @cached_property
     def known(self) -> tuple[str, ...]:
         """Every selector of what is known of an entry, but for its path, its key and the annotations."""
         numbered = self.numbered.model_dump().values() if self.numbered else ()
-        one_place = (self.content, self.modified, self.duration)
+        one_place = (self.content, self.modified, self.duration, self.changed)
         sides = (self.dimensions.width, self.dimensions.height) if self.dimensions else ()
-        known = (self.name, self.size, *(part and part.at for part in one_place), *sides, *numbered)
+        known = (self.name, self.size, *(part and part.at for part in one_place), *sides, *numbered, *self.identity)
         return tuple(each for each in known if isinstance(each, str))
 
     @cached_property
@@ -191,3 +197,44 @@ class GroupsPart(Part):
     parent: Text | None = None
     members: MembersPart | None = None
     whole: bool = False
+
+
+class AttachedPart(Part):
+    """``[[holding.attached]]``: a table whose rows hang on entries (edits, markers, tags), by the column ``entry``.
+
+    ``of`` is the table of these entries, where that is not the first one, or another attached table. With ``key`` no
+    two rows of one entry have the same values there: such rows are one, and their other values are compared.
+    """
+
+    table: Text
+    entry: Text
+    of: Text = ""
+    key: tuple[Text, ...] = ()
+
+
+class LookupPart(Part):
+    """``[[holding.lookups]]``: a table that others point to (tags, authors); rows are one when their ``name`` is."""
+
+    table: Text
+    name: tuple[Text, ...] = Field(min_length=1)
+
+
+class ReferencePart(Part):
+    """``[[holding.references]]``: a column that points to a row of another table, where no foreign key says so."""
+
+    table: Text
+    column: Text
+    to: Text
+
+
+class CounterPart(Part):
+    """``[[holding.counters]]``: where a program keeps the next number for a table, in the rows that a condition finds.
+
+    ``holds`` tells whether it is the number that comes next, or the last one that was given.
+    """
+
+    table: Text
+    column: Text
+    where: Text | None = None
+    of: Text
+    holds: Literal["next", "last"] = "next"

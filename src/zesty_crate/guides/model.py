@@ -8,7 +8,16 @@ from typing import Annotated, Literal, Self
 from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, model_validator
 
 from ..documents import Part
-from .entries import EntriesPart, GroupsPart, Pattern, Text
+from .entries import (
+    AttachedPart,
+    CounterPart,
+    EntriesPart,
+    GroupsPart,
+    LookupPart,
+    Pattern,
+    ReferencePart,
+    Text,
+)
 from .kinds import HoldingKind
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$")]
@@ -96,6 +105,9 @@ class HoldingPart(Part):
 
     A document ``may-have-none`` when one without entries is usual.
 
+    ``attached``, ``lookups``, ``references`` and ``counters`` say how rows hang together when two catalogs are merged,
+    where foreign keys do not.
+
     ``escapes`` tells how a text of lines writes a backslash: doubled as in JSON, or as itself.
     """
 
@@ -126,6 +138,10 @@ class HoldingPart(Part):
     escapes: Literal["json", "none"] | None = None
     entries: tuple[EntriesPart, ...] = ()
     groups: tuple[GroupsPart, ...] = ()
+    attached: tuple[AttachedPart, ...] = ()
+    lookups: tuple[LookupPart, ...] = ()
+    references: tuple[ReferencePart, ...] = ()
+    counters: tuple[CounterPart, ...] = ()
 
     @property
     def is_regenerable(self) -> bool:
@@ -161,6 +177,8 @@ class HoldingPart(Part):
             raise ValueError('"registers" only with kind = "registrations"')
         if (self.carry or self.anywhere or self.includes or self.escapes) and self.syntax != "lines":
             raise ValueError('"carry", "anywhere", "includes" and "escapes" only with syntax = "lines"')
+        if (self.attached or self.lookups or self.references or self.counters) and self.syntax != "sqlite":
+            raise ValueError('"attached", "lookups", "references" and "counters" only with syntax = "sqlite"')
         if self.inside and self.syntax == "sqlite":
             raise ValueError('"inside" with a syntax of texts or property lists')
         return self

@@ -1,0 +1,258 @@
+"""Two databases of one program become one: rows, references, groups, values, and the proof of all of it."""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from zesty_crate.catalogs import CatalogError
+from zesty_crate.documents import parse_document
+from zesty_crate.guides import WholeGuide
+from zesty_crate.machines import Computer, Disk, Volume
+from zesty_crate.merge import (
+    MergeReport,
+    OriginFiles,
+    SqliteMerged,
+    SqliteSides,
+    Taken,
+    Wishes,
+    merge_sqlite,
+    prove_sqlite,
+)
+from zesty_crate.paths import FORMATS, System, read_path, Spelling
+
+GUIDE = """[guide]
+id = "lamps"
+title = "Lamps"
+language = 1
+[[holding]]
+id = "scenes"
+kind = "catalog"
+at = "{home}/scenes.db"
+syntax = "sqlite"
+[[holding.entries]]
+table = "sound"
+key = "id"
+path = [{ at = "path" }]
+annotations = ["stars", "note"]
+changed = { at = "edited", as = "unix-seconds" }
+[[holding.groups]]
+table = "list"
+key = "id"
+name = "title"
+parent = "within"
+members = { table = "item", group = "list", entry = "sound", order = "place" }
+"""
+SCHEMA = """
+CREATE TABLE sound (id INTEGER PRIMARY KEY, path TEXT, stars INTEGER, note TEXT, edited INTEGER, played INTEGER);
+CREATE TABLE list (id INTEGER PRIMARY KEY, title TEXT, within INTEGER REFERENCES list);
+CREATE TABLE item (list INTEGER REFERENCES list, sound INTEGER REFERENCES sound, place INTEGER);
+CREATE TABLE tag (id INTEGER PRIMARY KEY, name TEXT UNIQUE);
+CREATE TABLE sound_tag (sound INTEGER REFERENCES sound NOT NULL, tag INTEGER REFERENCES tag NOT NULL,
+                        PRIMARY KEY (sound, tag)) WITHOUT ROWID;
+CREATE TABLE edit (sound INTEGER PRIMARY KEY REFERENCES sound, gain REAL);
+CREATE TABLE marker (id INTEGER PRIMARY KEY AUTOINCREMENT, sound INTEGER NOT NULL REFERENCES sound, at REAL, label TEXT);
+CREATE TABLE settings (name TEXT PRIMARY KEY, value TEXT);
+"""
+
+
+class Pair:
+    """A catalog there, and one that was carried, in one folder."""
+
+    def __init__(self, folder: Path, guide: str = GUIDE, schema: str = SCHEMA) -> None:
+        self.folder = folder
+        self.part = parse_document(guide, WholeGuide, "guide").holding[0]
+        volume = Volume(read_path("/", System.LINUX, Spelling.NATIVE).path, FORMATS["ext4"], "", None)
+        self.computer = Computer("shed", System.LINUX, "odile", [volume], {})
+        for name in ("there", "carried"):
+            self.run(name, schema)
+
+    def at(self, name: str) -> Path:
+        return self.folder / f"{name}.db"
+
+    def run(self, name: str, script: str) -> None:
+        with sqlite3.connect(self.at(name)) as database:
+            database.executescript(script)
+        database.close()
+
+    def rows(self, name: str, query: str) -> list[tuple[Any, ...]]:
+        with sqlite3.connect(self.at(name)) as database:
+            rows = database.execute(query).fetchall()
+        database.close()
+        return rows
+
+    def fill(self, name: str, table: str, rows: Iterable[tuple[Any, ...]]) -> None:
+        with sqlite3.connect(self.at(name)) as database:
+            for row in rows:
+                database.execute(f"INSERT INTO {table} VALUES ({', '.join('?' * len(row))})", row)
+        database.close()
+
+    def merge(self, wishes: Wishes | None = None, origin: OriginFiles | None = None, **more: Any) -> SqliteMerged:
+        target = self.at("merged")
+        shutil.copy(self.at("there"), target)
+        place = self.computer.parse("/home/odile/scenes.db")
+        sides = SqliteSides(self.part, place, target, self.at("carried"), self.computer, origin, **more)
+        done = merge_sqlite(sides, wishes or Wishes(), Disk(), self.folder)
+        assert prove_sqlite(self.at("there"), sides, done, Disk(), self.folder) > 0
+        return done
+
+
+@pytest.fixture
+def pair(tmp_path: Path) -> Pair:
+    """Both have the owl; the one there has the mill, the carried one the kiln, under a number that is taken there."""
+    pair = Pair(tmp_path)
+    pair.fill("there", "sound", [(1, "/m/owl.wav", 3, "", 10, 5), (2, "/m/mill.wav", None, "turns", 10, 5)])
+    pair.fill("carried", "sound", [(1, "/m/kiln.wav", 5, "hot", 20, 9), (2, "/m/owl.wav", 3, "hoots", 20, 9)])
+    return pair
+
+
+def test_new_entries_get_keys_of_their_own_and_shared_ones_stay_one(pair: Pair) -> None:
+    done = pair.merge()
+    assert (done.report.new, done.report.same, done.report.conflicts) == (1, 1, ())
+    assert pair.rows("merged", "SELECT id, path, stars, note FROM sound ORDER BY id") == [
+        (1, "/m/owl.wav", 3, "hoots"),
+        (2, "/m/mill.wav", None, "turns"),
+        (3, "/m/kiln.wav", 5, "hot"),
+    ]
+    assert done.keys.entries == {"1": "3", "2": "1"}
+    assert done.report.only_carried == 1, "a note that one side lacks is no conflict"
+
+
+def test_references_are_followed_and_lookups_joined_by_their_names(pair: Pair) -> None:
+    pair.fill("there", "tag", [(1, "night"), (2, "old")])
+    pair.fill("carried", "tag", [(1, "fire"), (7, "night"), (9, "unused")])
+    pair.fill("carried", "sound_tag", [(1, 1), (2, 7)])
+    pair.fill("there", "sound_tag", [(1, 2)])
+    pair.fill("carried", "marker", [(4, 1, 0.5, "crackle"), (5, 2, 1.0, "hoo")])
+    pair.fill("there", "marker", [(1, 1, 1.0, "hoo"), (2, 2, 9.0, "clack")])
+    pair.fill("carried", "edit", [(1, 0.7)])
+    done = pair.merge()
+    named = (
+        "SELECT s.path, t.name FROM sound_tag JOIN sound AS s ON s.id = sound JOIN tag AS t ON t.id = tag ORDER BY 1, 2"
+    )
+    assert pair.rows("merged", named) == [
+        ("/m/kiln.wav", "fire"),
+        ("/m/owl.wav", "night"),
+        ("/m/owl.wav", "old"),
+    ]
+    marked = "SELECT path, at, label FROM marker JOIN sound ON sound.id = sound ORDER BY marker.id"
+    assert pair.rows("merged", marked) == [
+        ("/m/owl.wav", 1.0, "hoo"),
+        ("/m/mill.wav", 9.0, "clack"),
+        ("/m/kiln.wav", 0.5, "crackle"),
+    ]
+    assert pair.rows("merged", "SELECT sound, gain FROM edit") == [(3, 0.7)]
+    assert pair.rows("merged", "SELECT name FROM tag ORDER BY id") == [("night",), ("old",), ("fire",)]
+    assert "settings" in done.report.aside
+
+
+def test_groups_are_joined_with_their_nesting_and_their_order(pair: Pair) -> None:
+    pair.fill("there", "list", [(1, "Evening", None), (2, "Storm", 1)])
+    pair.fill("there", "item", [(2, 2, 1), (2, 1, 2)])
+    pair.fill("carried", "list", [(1, "Storm", 3), (2, "Storm", None), (3, "Evening", None), (4, "Heat", 1)])
+    pair.fill("carried", "item", [(1, 2, 1), (1, 1, 2), (4, 1, 1), (4, 1, 2)])
+    done = pair.merge()
+    groups = "SELECT l.title, p.title FROM list AS l LEFT JOIN list AS p ON p.id = l.within ORDER BY l.id"
+    assert pair.rows("merged", groups) == [("Evening", None), ("Storm", "Evening"), ("Storm", None), ("Heat", "Storm")]
+    items = (
+        "SELECT title, path FROM item JOIN list ON list.id = list JOIN sound ON sound.id = sound ORDER BY list, place"
+    )
+    assert pair.rows("merged", items) == [
+        ("Storm", "/m/mill.wav"),
+        ("Storm", "/m/owl.wav"),
+        ("Storm", "/m/kiln.wav"),
+        ("Heat", "/m/kiln.wav"),
+        ("Heat", "/m/kiln.wav"),
+    ]
+    assert (done.report.groups_new, done.report.groups_grown) == (("Storm", "Heat"), ("Storm",))
+
+
+def conflicts(report: MergeReport) -> list[tuple[str, str, str, str, Any]]:
+    return [(each.entry, each.field, each.there, each.carried, each.outcome) for each in report.conflicts]
+
+
+@pytest.mark.parametrize(
+    ("wishes", "outcome", "stars"),
+    [
+        (Wishes(), None, 3),
+        (Wishes(Taken.KEEP), Taken.KEEP, 3),
+        (Wishes(Taken.BRING_IN), Taken.BRING_IN, 4),
+        (Wishes(Taken.NEWER), Taken.BRING_IN, 4),
+        (Wishes(Taken.BRING_IN, {("/m/owl.wav", "stars"): Taken.KEEP}), Taken.KEEP, 3),
+    ],
+)
+def test_values_that_differ_without_a_common_origin_are_conflicts(
+    pair: Pair, wishes: Wishes, outcome: Taken | None, stars: int
+) -> None:
+    pair.run("carried", "UPDATE sound SET stars = 4 WHERE id = 2")
+    done = pair.merge(wishes)
+    assert conflicts(done.report) == [("/m/owl.wav", "stars", "3", "4", outcome)]
+    assert pair.rows("merged", "SELECT stars, played FROM sound WHERE id = 1") == [(stars, 5)]
+    assert done.report.facts == 2, "what a program counts by itself is no conflict"
+
+
+def test_a_common_origin_leaves_only_what_both_changed(tmp_path: Path) -> None:
+    pair = Pair(tmp_path)
+    rows = [(n, f"/m/{n}.wav", 3, "as it was", 10, 5) for n in range(1, 6)]
+    pair.fill("there", "sound", rows)
+    pair.fill("there", "list", [(1, "Storm", None)])
+    pair.fill("there", "item", [(1, 2, 1)])
+    shutil.copy(pair.at("there"), pair.at("origin"))
+    shutil.copy(pair.at("there"), pair.at("carried"))
+    pair.run("there", "UPDATE sound SET stars = 1 WHERE id = 1; UPDATE sound SET note = 'here' WHERE id = 3;")
+    pair.run(
+        "there", "UPDATE list SET title = 'Gale'; INSERT INTO item VALUES (1, 1, 2); DELETE FROM sound WHERE id = 5;"
+    )
+    pair.run(
+        "carried",
+        "UPDATE sound SET stars = 2, played = 8 WHERE id = 2; UPDATE sound SET note = 'on tour' WHERE id = 3;",
+    )
+    pair.run("carried", "INSERT INTO sound VALUES (6, '/m/6.wav', 1, '', 0, 0); INSERT INTO item VALUES (1, 6, 2);")
+    done = pair.merge(Wishes(), OriginFiles(pair.at("origin"), pair.at("origin")))
+    assert conflicts(done.report) == [("/m/3.wav", "note", "here", "on tour", None)]
+    assert pair.rows("merged", "SELECT id, stars, note, played FROM sound ORDER BY id") == [
+        (1, 1, "as it was", 5),
+        (2, 2, "as it was", 8),
+        (3, 3, "here", 5),
+        (4, 3, "as it was", 5),
+        (5, 3, "as it was", 5),
+        (6, 1, "", 0),
+    ]
+    assert done.report.deleted_there == 1
+    assert pair.rows("merged", "SELECT title FROM list") == [("Gale",)], "one group, renamed there"
+    assert pair.rows("merged", "SELECT sound, place FROM item ORDER BY place") == [(2, 1), (1, 2), (6, 3)]
+    assert (done.report.only_there, done.report.three_sides) == (2, True), "stars, and the title of the list"
+
+
+def test_two_versions_of_a_schema_are_refused(pair: Pair) -> None:
+    pair.run("carried", "ALTER TABLE sound ADD COLUMN length REAL; PRAGMA user_version = 4;")
+    with pytest.raises(CatalogError, match="schema version 0 there, 4 carried.*table sound"):
+        pair.merge()
+
+
+def test_what_hangs_on_entries_and_is_not_explained_stops_the_merge(tmp_path: Path) -> None:
+    pair = Pair(tmp_path, schema=SCHEMA + "CREATE TABLE odd (what INTEGER, weight REAL);")
+    rows = [(n, f"/m/{n}.wav", 3, "", 0, 0) for n in range(1, 40)]
+    pair.fill("carried", "sound", rows)
+    pair.fill("carried", "odd", [(n, 0.5) for n in range(2, 30)])
+    with pytest.raises(CatalogError, match=r"odd: 28 rows, whose column what holds keys of entries") as raised:
+        pair.merge()
+    assert "--without odd" in raised.value.next_step
+    assert pair.merge(Wishes(without=("odd",))).report.new == 39
+    assert pair.rows("merged", "SELECT count(*) FROM odd") == [(0,)]
+
+
+def test_values_that_are_keys_by_name_explain_a_table(tmp_path: Path) -> None:
+    pair = Pair(tmp_path, schema=SCHEMA + "CREATE TABLE peak (sound_id INTEGER, height REAL);")
+    pair.fill("there", "sound", [(1, "/m/owl.wav", 3, "", 0, 0)])
+    pair.fill("carried", "sound", [(1, "/m/kiln.wav", 3, "", 0, 0)])
+    pair.fill("carried", "peak", [(1, 0.9)])
+    report = pair.merge().report
+    assert pair.rows("merged", "SELECT * FROM peak") == [(2, 0.9)]
+    (peak,) = [each for each in report.tables if each.name == "peak"]
+    assert "its column sound_id holds keys of sound" in peak.why
