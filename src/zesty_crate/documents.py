@@ -61,7 +61,7 @@ class Line(NamedTuple):
     """A key of a table with its value, and a remark that stands behind it."""
 
     key: str
-    value: str | int | dt.datetime
+    value: str | int | dt.datetime | list[str]
     remark: str = ""
 
 

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Iterable
+import io
+from collections.abc import Iterable, Sequence
 from typing import TextIO
+
+from .errors import ZestyError
 
 _STARTS_A_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _TEXT_MARK = "'"
@@ -22,6 +25,34 @@ def cell_text(cell: str) -> str:
     ('=1+1', "'tis")
     """
     return cell[1:] if cell.startswith(_TEXT_MARK) and cell[1:].startswith(_STARTS_A_FORMULA) else cell
+
+
+def table_bytes(rows: Iterable[Iterable[object]]) -> bytes:
+    """A whole table in UTF-8, with a mark by which spreadsheets know it."""
+    text = io.StringIO()
+    write_rows(text, rows)
+    return text.getvalue().encode("utf-8-sig", "surrogateescape")
+
+
+def table_rows(content: bytes, title: str, needed: Sequence[str]) -> list[dict[str, str]]:
+    """The rows of a table that a person may have edited, by the names in its first row.
+
+    Raises `ZestyError` where that lacks a column that is ``needed``.
+    """
+    text = content.decode("utf-8-sig", "surrogateescape")
+    head = text.partition("\n")[0]
+    delimiter = max(",;\t", key=head.count)  # spreadsheets of some countries write semicolons
+    table = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter)
+    lacking = [name for name in needed if name not in (table.fieldnames or ())]
+    if lacking:
+        raise ZestyError(
+            f"The table {title} has no column {lacking[0]!r} in its first row.",
+            next_step="Keep the first row unchanged.",
+        )
+    return [
+        {name: cell_text((value or "").strip()) for name, value in row.items() if isinstance(name, str)}
+        for row in table
+    ]
 
 
 def _as_text(cell: object) -> object:

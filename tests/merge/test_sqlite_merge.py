@@ -14,17 +14,8 @@ from zesty_crate.catalogs import CatalogError
 from zesty_crate.documents import parse_document
 from zesty_crate.guides import WholeGuide
 from zesty_crate.machines import Computer, Disk, Volume
-from zesty_crate.merge import (
-    MergeReport,
-    OriginFiles,
-    SqliteMerged,
-    SqliteSides,
-    Taken,
-    Wishes,
-    merge_sqlite,
-    prove_sqlite,
-)
-from zesty_crate.paths import FORMATS, System, read_path, Spelling
+from zesty_crate.merge import Merged, MergeReport, OriginFiles, Sides, Taken, Wishes, merge_and_prove
+from zesty_crate.paths import FORMATS, Spelling, System, read_path
 
 GUIDE = """[guide]
 id = "lamps"
@@ -92,13 +83,13 @@ class Pair:
                 database.execute(f"INSERT INTO {table} VALUES ({', '.join('?' * len(row))})", row)
         database.close()
 
-    def merge(self, wishes: Wishes | None = None, origin: OriginFiles | None = None, **more: Any) -> SqliteMerged:
+    def merge(self, wishes: Wishes | None = None, origin: OriginFiles | None = None, **more: Any) -> Merged:
         target = self.at("merged")
         shutil.copy(self.at("there"), target)
         place = self.computer.parse("/home/odile/scenes.db")
-        sides = SqliteSides(self.part, place, target, self.at("carried"), self.computer, origin, **more)
-        done = merge_sqlite(sides, wishes or Wishes(), Disk(), self.folder)
-        assert prove_sqlite(self.at("there"), sides, done, Disk(), self.folder) > 0
+        sides = Sides(self.part, place, self.at("there"), target, self.at("carried"), self.computer, origin, **more)
+        done = merge_and_prove(sides, wishes or Wishes(), Disk(), self.folder)
+        assert done.compared > 0
         return done
 
 

@@ -33,6 +33,7 @@ from .figures import checked_holdings
 from .files import CarriedFiles
 from .handed_over import hand_over, since_hand_over
 from .look import Look
+from .merged import merged_organisation
 from .model import CheckedDocument, CheckReport, Content, ContentRead, Organisation, Searched
 from .organisation import compare_organisation
 from .record import CheckRecord, keep_record, last_change
@@ -194,4 +195,8 @@ class _Checker:
         """Every catalog that was read, compared with itself as it was."""
         titles = {each.id: each.title for each in self._look.holdings.values()}
         for document in self._store.documents(f"{WERE_READ} AND id > 0"):  # not what was there already
-            yield compare_organisation(self._store, document, titles[document.holding])
+            title, record = titles[document.holding], self._look.merged.get(document.id)
+            if record is None:
+                yield compare_organisation(self._store, document, title)
+            else:
+                yield merged_organisation(self._store, document, title, record, record.before)

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import replace
 from pathlib import Path
 
 from ..catalogs import CatalogError
@@ -10,7 +12,7 @@ from ..guides import Holding
 from ..journal import Journal, Kind, Locations
 from ..machines import Finder, Seen
 from ..paths import MachinePath
-from ..plan import Arrangement, Choice, Move
+from ..plan import Arrangement, Choice, MergeRecord, Move, read_record
 from ..progress import Tell
 from ..survey import (
     OF_DOCUMENT,
@@ -32,6 +34,7 @@ from ..survey import (
     read_catalog,
 )
 from .follow import follow_entries, lacks_entries
+from .merged import rename_keys, there_prefix
 
 
 class Look:
@@ -55,6 +58,7 @@ class Look:
         self.absent: list[Document] = []
         self.places: dict[int, Seen] = {}  # of documents by number
         self._kept: list[tuple[Document, Holding, Seen]] = []  # catalogs that were there already
+        self.merged: dict[int, MergeRecord] = {}  # documents by number, that were merged into what was there
         self._relinked: dict[int, str] = {}  # documents by number, and the digests that relinking left them with
         self._followed: list[MachinePath] = []
         self._prefetch = Prefetch(move.new, move.outside.disk, scratch, State.MISSING)
@@ -120,7 +124,9 @@ class Look:
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
             try:
                 read_catalog(self._store, taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
-                if sha512 := self._relinked.get(document.id):
+                if document.id in self.merged:
+                    rename_keys(self._store, mine, self.merged[document.id])
+                elif sha512 := self._relinked.get(document.id):
                     self._follow(mine, seen.real, sha512)
             except CatalogError as error:
                 self._store.set_not_read(mine, error.message)
@@ -130,7 +136,10 @@ class Look:
             self._take_kept(taker, document, holding, seen)
         index_entries(self._store)
         taker.judge()
-        for document, _, _ in self._kept:  # what a catalog that was there already lacks, it lacked before the move
+        merged = (each for each in self._move.survey.documents() if each.id in self.merged)
+        there = [each for each, _, _ in self._kept]
+        there += [replace(each, prefix=there_prefix(each)) for each in merged]
+        for document in there:  # what a catalog that was there already lacks, it lacked before the move
             of_it = f"{OF_DOCUMENT.format('key')} AND state = '{State.MISSING}'"
             query = f"UPDATE entry SET state = '{State.MISSING_BEFORE}' WHERE {of_it}"
             self._store.database.execute(query, bounds_of(document))
@@ -177,6 +186,11 @@ class Look:
             self.left[document.id] = "another file was already there and was kept by choice"
             return None  # what is there is another catalog, and its file is reported
         place = self._place(old, holding, choice)
+        if choice is Choice.MERGE and not self._is_merged(document, place):
+            why = f"it is to be merged into the catalog at {place}, and zesty relink has not done so"
+            self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why))
+            self.absent.append(document)
+            return None
         seen = self._finder.find(place) if place is not None else None
         if seen is None or seen.real is None or seen.facts is None:
             why = f"this catalog is not at {place}"
@@ -185,6 +199,23 @@ class Look:
             return None
         return seen
 
+    def _is_merged(self, document: Document, place: MachinePath | None) -> bool:
+        """Whether a catalog was merged into the one at a place; its record is noted."""
+        record = read_record(self._move, place) if place is not None else None
+        if record is None or place is None:
+            return False
+        journal = Journal.open_existing(self._move.journal_path, self._move.outside)
+        if journal is None:
+            return False
+        with closing(journal):
+            last = journal.last_at(Locations(self._move.new).at(self._finder, place))
+        if last is None or last.sha512 != record.sha512:
+            return False
+        self.merged[document.id] = record
+        return True
+
     def _place(self, old: MachinePath, holding: Holding, choice: Choice | None) -> MachinePath | None:
+        if choice is Choice.MERGE:
+            return self._arrangement.place_of_kept(old)
         aside = holding.has_several or choice is Choice.BOTH or self._move.old.travels(old)
         return self._arrangement.routes.translate(old) if aside else holding.at

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from typing import TYPE_CHECKING
 
+from .merge_screen import show_merge
 from .terminal import Terminal
 from .wording import count, show_list
 
@@ -161,6 +162,8 @@ def _show_conflicts(report: PlanReport, terminal: Terminal) -> None:
         if each.warning:
             terminal.say(f"    {each.warning}")
         terminal.say(f"    {_outcome(each)}")
+        if each.merge is not None:
+            show_merge(each.merge, terminal)
     if len(conflicts) > len(shown):
         terminal.say(f"  and {len(conflicts) - len(shown):,} more; the plan lists all")
     terminal.say()
@@ -231,6 +234,7 @@ def _outcome(conflict: Conflict) -> str:
         Choice.KEEP: "keep: the file there stays",
         Choice.BRING_IN: "bring in: the file there is kept aside",
         Choice.BOTH: f"both: the carried file becomes {conflict.beside}",
+        Choice.MERGE: "merge: relinking writes one catalog that holds all of both",
     }[conflict.outcome]
     return f"{said} ({conflict.why})" if conflict.why else said
 

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
+from .merge_screen import show_merge
 from .terminal import Terminal
 from .wording import count, show_list
 
 if TYPE_CHECKING:
     from ..catalogs import Cell, Proof
+    from ..merge import MergeReport
     from ..relink import Registrations, RelinkedCatalog, RelinkReport
 
 _SHOWN = 4
@@ -20,7 +22,11 @@ def show_relinked(report: RelinkReport, terminal: Terminal, *, details: bool = F
     """Every catalog; alike documents of one holding in one block, unless ``details`` are wanted."""
     if not report.catalogs:
         terminal.say(f"No catalog of this crate was unpacked on {report.computer}.")
-    unchanged = [each for each in report.catalogs if not (each.cells or each.untouched or each.already or each.refused)]
+    unchanged = [
+        each
+        for each in report.catalogs
+        if not (each.cells or each.untouched or each.already or each.refused or each.merge)
+    ]
     shown = [each for each in report.catalogs if each not in unchanged and not each.refused]
     for alike in _blocks(shown, details=details):
         if len(alike) > 1:
@@ -44,7 +50,7 @@ def _blocks(catalogs: Sequence[RelinkedCatalog], *, details: bool) -> Iterator[l
     """Catalogs that are told together: the plain ones of a holding that has many, else each by itself."""
     plain: dict[str, list[RelinkedCatalog]] = {}
     for each in catalogs:
-        if not (details or each.untouched or each.already or each.changed or each.rows_added):
+        if not (details or each.untouched or each.already or each.changed or each.rows_added or each.merge):
             plain.setdefault(each.holding, []).append(each)
     alike = {holding: found for holding, found in plain.items() if len(found) >= _MANY}
     for each in catalogs:
@@ -73,6 +79,9 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     if catalog.already:
         terminal.say("  relinked already; nothing to do")
         return
+    if catalog.merge is not None:
+        _show_merged(catalog, catalog.merge, terminal)
+        return
     if catalog.changed:
         terminal.say("  changed after unpacking; its present state is relinked")
     if catalog.prefix_changes:
@@ -94,6 +103,14 @@ def _show_catalog(catalog: RelinkedCatalog, terminal: Terminal) -> None:
     if catalog.untouched:
         terminal.say(f"  not updated: {count(len(catalog.untouched), 'entry', 'entries')}")
         show_list(terminal, (f"{each.recorded}: {each.why}" for each in catalog.untouched))
+
+
+def _show_merged(catalog: RelinkedCatalog, report: MergeReport, terminal: Terminal) -> None:
+    terminal.say("  merged with the one there" if catalog.proof else "  merging it with the one there comes to")
+    show_merge(report, terminal)
+    if catalog.proof:
+        compared = count(catalog.proof.rows_compared, "row")
+        terminal.say(f"    proven    {compared} compared: all of both is in it, and nothing else differs")
 
 
 def _show_derived(proof: Proof, terminal: Terminal) -> None:

@@ -27,7 +27,7 @@ from .records import LeftOut, readable_size
 from .removing import remove_crate, remove_remains
 from .room import PartRoom, Room
 from .routine import KeepRule, RoutineReport, run_routine
-from .scope import IS_OUTSIDE, USUAL_CLASSES, Scope, chosen_holdings, merges
+from .scope import IS_OUTSIDE, USUAL_CLASSES, Scope, chosen_holdings, group_scope, merges
 from .verify import Verified, verify
 from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
 
@@ -64,6 +64,7 @@ __all__ = [
     "create_crate",
     "earlier_choices",
     "find_contents",
+    "group_scope",
     "guide_steps",
     "keep_steps",
     "kept_steps",

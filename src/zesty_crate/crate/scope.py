@@ -84,6 +84,7 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
     if "cache" not in scope.classes:
         chooser.leave_out("role = 'cache'", "its program creates it again")
     survey.set_about("groups-lack", [*chooser.lacking(scope.groups)])
+    survey.set_about("chosen-groups", [*chooser.named(scope.groups)])
     if not scope.outside:
         named = [*grouped, *folders]  # a group brings its media from anywhere, and a folder all that is in it
         needed = f" AND NOT ({' OR '.join(named)})" if named else ""
@@ -172,6 +173,11 @@ class _Chooser:
                 yield _below(self._media_of(holding, key))
                 yield self._catalog_of(holding, key)
 
+    def named(self, names: tuple[str, ...]) -> Iterator[tuple[str, str]]:
+        """The holding and the key of each group that is named."""
+        for name in names:
+            yield from self._groups_named(name)
+
     def _groups_named(self, text: str) -> list[tuple[str, str]]:
         """The groups of a name, in one document: a name that several have is written as ``NAME in DOCUMENT``."""
         query = "SELECT holding, key FROM grp WHERE name = ?"
@@ -225,6 +231,21 @@ class _Chooser:
 
     def _documents_of(self, holding: str, group: str) -> list[str]:
         return [d.path for d in self._survey.documents() if d.holding == holding and group.startswith(d.prefix)]
+
+
+def group_scope(survey: SurveyStore, holding: str) -> tuple[frozenset[str], frozenset[str]] | None:
+    """The keys of the entries and groups of a holding that were chosen; None where no group alone was."""
+    scope, chosen = survey.about("scope") or {}, survey.about("chosen-groups") or []
+    if not chosen or scope.get("only") or scope.get("folders"):
+        return None
+    entries, groups = set[str](), set[str]()
+    for of, key in chosen:
+        if of == holding:
+            inner = survey.database.execute(f"{_INNER} SELECT key FROM inner", (key, holding))
+            groups |= {row[0] for row in inner}
+            members = survey.database.execute(f"{_INNER} SELECT e.key {_ENTRIES_OF_GROUP}", (key, holding, holding))
+            entries |= {row[0] for row in members}
+    return frozenset(entries), frozenset(groups)
 
 
 def _class_is(name: str) -> str:

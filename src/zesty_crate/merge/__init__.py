@@ -1,19 +1,20 @@
 """Two catalogs of one program become one: nothing of either side is lost, and every count is proven."""
 
-from .model import KeyMap, MergedTable, MergeReport, Taken, ValueConflict, Wishes
-from .sqlite_merge import OriginFiles, SqliteMerged, SqliteSides, merge_sqlite
-from .sqlite_proof import prove_sqlite
+from .merging import Merged, can_merge, merge_and_prove
+from .model import KeyMap, MergedTable, MergeReport, Rows, Taken, ValueConflict, Wishes
+from .sides import OriginFiles, Sides
 
 __all__ = [
     "KeyMap",
     "MergeReport",
+    "Merged",
     "MergedTable",
     "OriginFiles",
-    "SqliteMerged",
-    "SqliteSides",
+    "Rows",
+    "Sides",
     "Taken",
     "ValueConflict",
     "Wishes",
-    "merge_sqlite",
-    "prove_sqlite",
+    "can_merge",
+    "merge_and_prove",
 ]

@@ -5,6 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Any
+
+Handle = tuple[Any, ...]  # what names a record for good: in a database its key, or each column of it
+Rows = Mapping[str, Mapping[Handle, Handle]]  # by tables: the rows there for those that were carried
 
 
 class Taken(StrEnum):
@@ -92,7 +96,11 @@ class Wishes:
 
 @dataclass(slots=True)
 class KeyMap:
-    """By which keys the carried entries and groups are in the merged catalog."""
+    """By which keys the carried entries and groups are in the merged catalog.
+
+    ``stays`` are annotations of carried entries, by the carried key and the name, in place of which those there stay.
+    """
 
     entries: dict[str, str] = field(default_factory=dict)
     groups: dict[str, str] = field(default_factory=dict)
+    stays: set[tuple[str, str]] = field(default_factory=set)

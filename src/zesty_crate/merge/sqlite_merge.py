@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
@@ -22,46 +22,17 @@ from ..catalogs import (
 )
 from ..catalogs.sqlite_file import file_uri
 from ..guides import HoldingPart
-from ..machines import Computer, Disk
-from ..paths import MachinePath
-from .model import KeyMap, MergedTable, MergeReport, Wishes
+from ..machines import Disk
+from .model import Handle, KeyMap, MergedTable, MergeReport, Wishes
 from .schema import key_of, tables_of
-from .sqlite_rows import Handle, Origin, RowMerge
+from .sides import OriginFiles, Sides
+from .sqlite_rows import Origin, RowMerge
 from .structure import Merged, Role, Structure, structure_of
 from .values import Values
 from .who import Known, Pairs, known_entries, pair
 
 _EXAMPLES = 8
 _CACHE_KIB = 64 << 10
-
-
-@dataclass(frozen=True, slots=True)
-class OriginFiles:
-    """What both catalogs came from: as it was carried then, and as that move left it on the new computer.
-
-    ``rows`` are the rows there for the rows that were carried, by tables, where that move merged; None where it left
-    all keys as they were.
-    """
-
-    carried: Path
-    left: Path
-    rows: Mapping[str, Mapping[Handle, Handle]] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class SqliteSides:
-    """A merge of two databases of the new computer: ``target`` is a copy of the one there, and gets what was carried.
-
-    ``scope`` are the keys of the entries and groups that were chosen; None for all.
-    """
-
-    part: HoldingPart
-    at: MachinePath
-    target: Path
-    carried: Path
-    computer: Computer
-    origin: OriginFiles | None = None
-    scope: tuple[Collection[str], Collection[str]] | None = None
 
 
 @dataclass(slots=True)
@@ -76,7 +47,7 @@ class SqliteMerged:
     written: list[tuple[str, Handle, str]]
 
 
-def merge_sqlite(sides: SqliteSides, wishes: Wishes, disk: Disk, scratch: Path) -> SqliteMerged:
+def merge_sqlite(sides: Sides, wishes: Wishes, disk: Disk, scratch: Path) -> SqliteMerged:
     """Merge. Raises `CatalogError` when versions of the schema differ, a table is not explained, or rows do not fit."""
     _require_one_schema(sides)
     with closing(open_immutable(sides.carried)) as carried:
@@ -102,7 +73,7 @@ def merge_sqlite(sides: SqliteSides, wishes: Wishes, disk: Disk, scratch: Path) 
     return SqliteMerged(report, keys, structure, merge.maps, merge.fresh, merge.written)
 
 
-def _prepare(database: apsw.Connection, sides: SqliteSides) -> None:
+def _prepare(database: apsw.Connection, sides: Sides) -> None:
     if database.pragma("journal_mode") != "wal":
         database.pragma("journal_mode", "memory")
     database.pragma("synchronous", "off")
@@ -115,7 +86,7 @@ def _prepare(database: apsw.Connection, sides: SqliteSides) -> None:
         database.execute(f"ATTACH ? AS {name}", (file_uri(path) + "?mode=ro&immutable=1",))
 
 
-def _require_one_schema(sides: SqliteSides) -> None:
+def _require_one_schema(sides: Sides) -> None:
     """Raise `CatalogError` unless both databases are of one version of their program's schema."""
     seen = []
     for path in (sides.target, sides.carried):
@@ -165,7 +136,7 @@ def _require_explained(structure: Structure) -> None:
 class _Who:
     """Both sides' entries, and which are one."""
 
-    def __init__(self, sides: SqliteSides, disk: Disk, scratch: Path) -> None:
+    def __init__(self, sides: Sides, disk: Disk, scratch: Path) -> None:
         self._sides = sides
         self._disk = disk
         self._scratch = scratch
@@ -238,9 +209,7 @@ def _rows_with_keys(database: apsw.Connection, name: str, key: str, side: str = 
         yield tuple(handle), str(value)
 
 
-def _rows_of(
-    database: apsw.Connection, structure: Structure, sides: SqliteSides, who: _Who, values: Values
-) -> RowMerge:
+def _rows_of(database: apsw.Connection, structure: Structure, sides: Sides, who: _Who, values: Values) -> RowMerge:
     """The merge of the rows, told which entries are one."""
     part, pairs, entries = sides.part, {}, {}
     changed, names = {}, {}
@@ -267,7 +236,7 @@ def _rows_of(
     return RowMerge(database, structure, part, pairs, values, origin, entries, changed, names, groups=groups)
 
 
-def _keys(database: apsw.Connection, merge: RowMerge, sides: SqliteSides) -> KeyMap:
+def _keys(database: apsw.Connection, merge: RowMerge, sides: Sides) -> KeyMap:
     """By which keys the carried entries and groups are in the merged catalog."""
     keys = KeyMap()
     for parts, found in ((sides.part.entries, keys.entries), (sides.part.groups, keys.groups)):
@@ -284,7 +253,7 @@ def _keys(database: apsw.Connection, merge: RowMerge, sides: SqliteSides) -> Key
 
 class _Report:
     def __init__(
-        self, database: apsw.Connection, merge: RowMerge, sides: SqliteSides, who: _Who, before: Mapping[str, int]
+        self, database: apsw.Connection, merge: RowMerge, sides: Sides, who: _Who, before: Mapping[str, int]
     ) -> None:
         self._database = database
         self._merge = merge

@@ -15,36 +15,37 @@ import apsw
 from ..catalogs import Catalog, CatalogError, open_immutable, quoted, syntax_of
 from ..catalogs.sqlite_file import file_uri
 from ..machines import Disk
+from .model import Handle
 from .schema import Table, key_of, tables_of
-from .sqlite_merge import SqliteMerged, SqliteSides
-from .sqlite_rows import Handle
+from .sides import Sides
+from .sqlite_merge import SqliteMerged
 from .structure import Merged, Role
 from .who import known_entries
 
 
-def prove_sqlite(original: Path, sides: SqliteSides, done: SqliteMerged, disk: Disk, scratch: Path) -> int:
-    """Compare the merged ``target`` with the ``original`` it is a copy of, and with what was carried.
+def prove_sqlite(sides: Sides, done: SqliteMerged, disk: Disk, scratch: Path) -> int:
+    """Compare the merged ``target`` with what was ``there``, and with what was carried.
 
     The number of rows that were compared. Raises `CatalogError` for the first thing that is not as it must be.
     """
-    proof = _Proof(original, sides, done)
+    proof = _Proof(sides, done)
     try:
         compared = proof.rows()
     except apsw.Error as error:
         raise CatalogError(f"The merged catalog cannot be compared: {error}.") from error
     finally:
         proof.close()
-    _read_back(original, sides, done, disk, scratch)
+    _read_back(sides, done, disk, scratch)
     return compared
 
 
 class _Proof:
-    def __init__(self, original: Path, sides: SqliteSides, done: SqliteMerged) -> None:
+    def __init__(self, sides: Sides, done: SqliteMerged) -> None:
         self._sides = sides
         self._done = done
         self._written = {(table.lower(), handle, column) for table, handle, column in done.written}
         self._database = open_immutable(sides.target)
-        for name, path in (("was", original), ("carried", sides.carried)):
+        for name, path in (("was", sides.there), ("carried", sides.carried)):
             self._database.execute(f"ATTACH ? AS {name}", (file_uri(path) + "?mode=ro&immutable=1",))
 
     def close(self) -> None:
@@ -172,13 +173,13 @@ class _Proof:
             raise _differs(f"SQLite finds a fault in it: {said[0]}")
 
 
-def _read_back(original: Path, sides: SqliteSides, done: SqliteMerged, disk: Disk, scratch: Path) -> None:
+def _read_back(sides: Sides, done: SqliteMerged, disk: Disk, scratch: Path) -> None:
     """The merged catalog, read as its guide says: every entry of both sides, and their groups in order."""
 
     def opened(path: Path) -> closing[Catalog]:
         return closing(syntax_of(sides.part).open(path, sides.part, sides.at, disk, scratch))
 
-    with opened(original) as was, opened(sides.carried) as carried, opened(sides.target) as now:
+    with opened(sides.there) as was, opened(sides.carried) as carried, opened(sides.target) as now:
         files = {each.key: each.file for each in known_entries(now, sides.computer)}
         for each in known_entries(was, sides.computer):
             if files.get(each.key) != each.file:

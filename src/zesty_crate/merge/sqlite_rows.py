@@ -15,11 +15,11 @@ import apsw
 
 from ..catalogs import CatalogError, quoted
 from ..guides import HoldingPart
+from .model import Handle
 from .schema import Table, key_of
 from .structure import Merged, Reference, Role, Structure
 from .values import Record, Sides, Values
 
-Handle = tuple[Any, ...]  # what names a row for good: the value of its key, or of each column of it
 Row = dict[str, Any]
 
 

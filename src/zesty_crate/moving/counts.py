@@ -17,7 +17,8 @@ class UnpackReport:
     Of the ``files``, those ``replaced`` took the place of others, which are kept aside. ``kept`` were not placed,
     because what is in their place stays. ``attributes_not_kept`` counts files and folders whose tags or labels
     (extended attributes) the new volume cannot keep. Of files that were names of one and the same (hard links),
-    ``still_one`` are so still, and ``parted`` are files of their own now.
+    ``still_one`` are so still, and ``parted`` are files of their own now. ``to_merge`` are catalogs that relinking will
+    merge into those in their places.
     """
 
     computer: str
@@ -33,6 +34,7 @@ class UnpackReport:
     attributes_not_kept: int = 0
     still_one: int = 0
     parted: int = 0
+    to_merge: int = 0
 
 
 class Counts:
@@ -67,4 +69,5 @@ class Counts:
             blocked,
             attributes_not_kept,
             *names,
+            self.fates[Fate.MERGED],
         )

@@ -19,6 +19,7 @@ class Fate(StrEnum):
     THERE = "there"  # the same file is there already
     EARLIER = "earlier"  # an earlier run of this move placed it
     KEPT = "kept"  # what is in its place stays, as was decided
+    MERGED = "merged"  # what is in its place stays; relinking brings in what the carried catalog holds
 
 
 class Fates:
@@ -40,6 +41,8 @@ class Fates:
 
     def _of(self, placement: Placement, seen: Seen) -> Fate:
         choice = self._arrangement.choice_of(placement.old)
+        if choice is Choice.MERGE:
+            return Fate.MERGED
         if not self._is_there(seen, choice):
             return Fate.KEPT if choice is Choice.KEEP else Fate.PLACE
         if self._was_placed(seen):

@@ -6,11 +6,13 @@ from .blockers import absent_parts, blockers_of_programs, current_blockers, prog
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import ComputerDifference, paths_by_folder
-from .document import Blocker, PlanFile, PlannedConflict, PlannedRoute, load_plan, read_plan
+from .document import Blocker, PlanFile, PlannedConflict, PlannedRoute, ValueChoice, load_plan, read_plan
 from .earlier_moves import EarlierMoves
 from .inspect import is_same
 from .installer_content import InstallerContent, installer_content
 from .make import Baseline, PlanReport, make_plan
+from .merge_records import MergeRecord, read_record, write_record
+from .merging import MergedFile, MergeErrand, merged_file
 from .move import Move, open_move
 from .options import PlanOptions, given_route
 from .placements import Placement, Placements, main_of
@@ -19,6 +21,7 @@ from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, decided_values, merged_branches, outcome_of
 from .renamed_companions import renamed_companions
 from .same_paths import SamePath, same_paths
+from .value_table import read_value_table, write_value_table
 from .work import CatalogContent, carried_content
 
 __all__ = [
@@ -32,6 +35,9 @@ __all__ = [
     "Decision",
     "EarlierMoves",
     "InstallerContent",
+    "MergeErrand",
+    "MergeRecord",
+    "MergedFile",
     "Move",
     "Placement",
     "Placements",
@@ -43,6 +49,7 @@ __all__ = [
     "Readiness",
     "RegistryConflict",
     "SamePath",
+    "ValueChoice",
     "Version",
     "absent_parts",
     "baseline",
@@ -58,13 +65,18 @@ __all__ = [
     "main_of",
     "make_plan",
     "merged_branches",
+    "merged_file",
     "open_move",
     "outcome_of",
     "paths_by_folder",
     "programs_of",
     "propose_routes",
     "read_plan",
+    "read_record",
+    "read_value_table",
     "record_baseline",
     "renamed_companions",
     "same_paths",
+    "write_record",
+    "write_value_table",
 ]

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 
 from ..machines import Computer
 from ..machines.sqlite_files import SIDE_ENDINGS
+from ..merge import Wishes
 from ..paths import MachinePath, PathError, Route, RouteMap
 from .decisions import Choice
 from .document import PlanFile, PlannedConflict
@@ -29,6 +30,7 @@ class Arrangement:
         """
         self._old = old
         self.leaves_entries = plan.leave_entries
+        self._plan = plan
         self._conflicts = {old.key(each.old): each for each in plan.conflicts}
         routes = [*plan.routes, *plan.renames, *_apart(plan)]
         self.routes = RouteMap(routes, old.rules_for)
@@ -40,8 +42,8 @@ class Arrangement:
         return list(self._conflicts.values())
 
     def kept(self) -> list[PlannedConflict]:
-        """The conflicts in which what is there stays."""
-        return [each for each in self._conflicts.values() if each.outcome is Choice.KEEP]
+        """The conflicts in which what is there stays, or gets more."""
+        return [each for each in self._conflicts.values() if each.outcome in (Choice.KEEP, Choice.MERGE)]
 
     def conflict_of(self, path: MachinePath) -> PlannedConflict | None:
         """What the plan says about the carried file ``path``, where something else is in its place."""
@@ -59,6 +61,12 @@ class Arrangement:
         """Where the file is that was there already in the place of the carried ``path``; None when none was."""
         conflict = self.conflict_of(path)
         return conflict.new if conflict else None
+
+    def wishes_for(self, catalog: MachinePath) -> Wishes:
+        """What is asked of a merge of the catalog at a place of the new computer."""
+        plan = self._plan
+        single = {(v.entry, v.field): v.choice for v in plan.single_values if v.catalog == str(catalog)}
+        return Wishes(plan.merged_values, single, plan.without)
 
     def means_the_same_as(self, other: Arrangement) -> bool:
         """Whether everything goes to the same places, and the decisions are the same."""

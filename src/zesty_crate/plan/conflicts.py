@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from itertools import count
 
@@ -12,14 +12,18 @@ from ..guides import Holding
 from ..journal import Locations
 from ..machines import FileFacts, Finder, Seen
 from ..machines.moments import SAME_MOMENT_NS
+from ..merge import MergeReport
 from ..paths import MachinePath, RouteMap, before_ending
 from ..survey import Document
 from .decisions import Choice, Decisions
 from .document import Blocker, PlannedConflict
 from .earlier_moves import EarlierMoves, Origin
+from .merging import MergeErrand, why_not_merged
 from .move import Move
 from .placements import Placement
 from .work import CatalogContent, Work, carried_content, content_there
+
+Merger = Callable[[MergeErrand], MergeReport]
 
 _EITHER = frozenset({Choice.KEEP, Choice.BRING_IN})
 _EPOCH = dt.datetime(1970, 1, 1, tzinfo=dt.UTC)
@@ -59,6 +63,7 @@ class Conflict:
     warning: str = ""
     beside: str = ""
     earlier: str = ""  # the crate of an earlier move that decides it, by what was changed since
+    merge: MergeReport | None = None  # what merging the two comes to
 
 
 def date_of(facts: FileFacts) -> dt.datetime:
@@ -76,7 +81,10 @@ class Judge:
         decisions: Decisions,
         earlier: Iterable[PlannedConflict],
         moves: EarlierMoves,
+        merger: Merger,
     ) -> None:
+        """``merger`` merges a carried catalog with the one that was seen in its place, to look at what that comes to."""
+        self._merger = merger
         self._moves = moves
         self._locations = Locations(move.new)
         self._move = move
@@ -117,7 +125,7 @@ class Judge:
         if facts.size_bytes == 0 and row.facts.size_bytes:
             conflict = self._settle(conflict, skeleton="the file there is empty")
         elif pairs := [(each, self._holdings[each.holding]) for each in documents if each.holding in self._holdings]:
-            conflict = self._judge_catalogs(conflict, pairs, seen)
+            conflict = self._judge_catalogs(conflict, pairs, placement, seen)
         else:
             conflict = self._settle(conflict)
         if conflict.outcome is Choice.BOTH:
@@ -143,7 +151,7 @@ class Judge:
         return None
 
     def _judge_catalogs(
-        self, conflict: Conflict, documents: Sequence[tuple[Document, Holding]], seen: Seen
+        self, conflict: Conflict, documents: Sequence[tuple[Document, Holding]], placement: Placement, seen: Seen
     ) -> Conflict:
         """Weigh two catalogs, by all holdings that look into them."""
         move, carried, there = self._move, CatalogContent(), CatalogContent()
@@ -157,10 +165,29 @@ class Judge:
             warning = f"The catalog there cannot be read, so its content cannot be compared: {error.message}"
             return self._settle(_warned(conflict, warning), losing=_EITHER)
         conflict = replace(conflict, there=replace(conflict.there, work=there.work))
+        general = self._decisions.in_general(conflict.holding, is_catalog=True)
+        if (conflict.asked or (general and general.choice)) is Choice.MERGE:
+            return self._merged(conflict, documents, placement, seen)
         if skeleton := _skeleton(carried, there):
             return self._settle(conflict, skeleton)
         losing, warning = _weighed(carried, there)
         return self._settle(_warned(conflict, warning), losing=losing)
+
+    def _merged(
+        self, conflict: Conflict, documents: Sequence[tuple[Document, Holding]], placement: Placement, seen: Seen
+    ) -> Conflict:
+        """Merge them, to see what that comes to; undecided where they cannot be."""
+        if why := why_not_merged([holding for _, holding in documents]):
+            return replace(conflict, why=f"merge was chosen, but {why}")
+        document, holding = documents[0]
+        if seen.real is None:
+            return conflict
+        errand = MergeErrand(document, holding, placement.old, seen.path, seen.real)
+        try:
+            report = self._merger(errand)
+        except CatalogError as error:
+            return _warned(replace(conflict, why="merge was chosen"), f"{error.message} {error.next_step}")
+        return replace(conflict, outcome=Choice.MERGE, why="both are kept in one", merge=report)
 
     def _settle(self, conflict: Conflict, skeleton: str = "", losing: frozenset[Choice] = frozenset()) -> Conflict:
         """What the decisions come to. A ``losing`` choice, which loses work in a catalog, must be made for this one."""
@@ -218,6 +245,8 @@ def _weighed(carried: CatalogContent, there: CatalogContent) -> tuple[frozenset[
 
 
 def _chosen(conflict: Conflict, choice: Choice, why: str) -> Conflict:
+    if choice is Choice.MERGE:
+        return replace(conflict, why="merge was chosen, and these are no catalogs")
     if choice is not Choice.NEWER:
         return replace(conflict, outcome=choice, why=why)
     seconds = (conflict.carried.date - conflict.there.date).total_seconds()
@@ -237,7 +266,27 @@ def undecided(conflicts: Sequence[Conflict]) -> list[Blocker]:
         Blocker(
             "conflicts",
             f"Conflicts that need a decision: {len(places)}.",
-            "Decide with zesty plan --decide keep, bring-in, both or newer; or --decide PATH=keep for one file.",
+            "Decide with zesty plan --decide keep, bring-in, both or newer (and merge for catalogs); or --decide "
+            "PATH=keep for one file.",
             places,
         )
     ]
+
+
+def undecided_in_merges(conflicts: Sequence[Conflict]) -> list[Blocker]:
+    """The blockers for values that both of two merged catalogs have differently, and that nothing decides."""
+    blockers = []
+    for each in conflicts:
+        open_values = each.merge.undecided if each.merge else ()
+        if open_values:
+            shown = tuple(f"{v.entry}: {v.field} is {v.there!r} there, {v.carried!r} carried" for v in open_values)
+            blockers.append(
+                Blocker(
+                    each.title,
+                    f"Values that differ on both sides, and need a decision: {len(open_values)}, in {each.new}.",
+                    "Decide with zesty plan --values keep, bring-in or newer; or one by one with --decisions FILE.csv.",
+                    shown,
+                    guide=each.holding.partition("/")[0],
+                )
+            )
+    return blockers

@@ -15,11 +15,12 @@ ALL = "all"
 
 
 class Choice(StrEnum):
-    """What becomes of two that want one place. In the end it is one of the first three."""
+    """What becomes of two that want one place. In the end it is one of the first four."""
 
     KEEP = "keep"  # what is there stays; what is carried is not placed
     BRING_IN = "bring-in"  # what is carried takes the place; what was there is kept aside
     BOTH = "both"  # what is carried is placed under another name
+    MERGE = "merge"  # of two catalogs: relinking writes one that holds all of both
     NEWER = "newer"  # keep or bring in, by the dates
 
 
@@ -37,12 +38,15 @@ class Decisions:
     def __init__(self, decisions: Iterable[Decision], new: Computer) -> None:
         self._new = new
         self._by_subject: dict[str, Decision] = {}
+        self._merging: dict[str, Decision] = {}
         for decision in decisions:  # of two on one thing, the later one counts
-            self._by_subject[self._subject(decision.on)] = decision
+            of_kind = self._merging if decision.choice is Choice.MERGE else self._by_subject
+            of_kind[self._subject(decision.on)] = decision
 
     def on_item(self, path: MachinePath) -> Choice | None:
         """What was decided on this very item."""
-        decision = self._by_subject.get(self._new.key(path))
+        key = self._new.key(path)
+        decision = self._merging.get(key) or self._by_subject.get(key)
         return decision.choice if decision else None
 
     def on_text(self, subject: str) -> Choice | None:
@@ -50,10 +54,14 @@ class Decisions:
         found = (each for on, each in self._by_subject.items() if on.casefold() == subject.casefold())
         return next((each.choice for each in found), None)
 
-    def in_general(self, holding: str) -> Decision | None:
-        """What was decided on a holding as a whole, its program, or everything."""
-        subjects = (holding, holding.partition("/")[0], ALL)
-        return next((self._by_subject[each] for each in subjects if each in self._by_subject), None)
+    def in_general(self, holding: str, *, is_catalog: bool = False) -> Decision | None:
+        """What was decided on a holding as a whole, its program, or everything. Only catalogs are merged."""
+        for subject in (holding, holding.partition("/")[0], ALL):
+            if is_catalog and subject in self._merging:
+                return self._merging[subject]
+            if subject in self._by_subject:
+                return self._by_subject[subject]
+        return None
 
     def _subject(self, on: str) -> str:
         try:

@@ -13,10 +13,11 @@ from pydantic import Field
 from ..documents import DocumentError, KeyLines, Part, parse_document
 from ..errors import ZestyError
 from ..machines import Computer, Disk
+from ..merge import Taken
 from ..paths import MachinePath, PathError, Route
 from .decisions import Choice, Decision
 
-FORMAT = 5
+FORMAT = 6
 
 
 class PlanHead(Part):
@@ -28,6 +29,8 @@ class PlanHead(Part):
     to_computer: str = Field(alias="to")
     made: str
     leave_entries: bool = False
+    values: Taken | Literal[""] = ""
+    without: tuple[str, ...] = ()
 
 
 class RoutePart(Part):
@@ -76,6 +79,15 @@ class ValuePart(Part):
     why: str = ""
 
 
+class MergedValuePart(Part):
+    """``[[merged-value]]``: what becomes of one value that both of two merged catalogs have, and differently."""
+
+    catalog: str
+    entry: str
+    field: str
+    choose: Taken
+
+
 class BlockerPart(Part):
     """``[[blocker]]``, written for people and never read back into anything."""
 
@@ -93,6 +105,7 @@ class PlanPart(Part):
     decision: tuple[DecisionPart, ...] = ()
     conflict: tuple[ConflictPart, ...] = ()
     registry_conflict: tuple[ValuePart, ...] = ()
+    merged_value: tuple[MergedValuePart, ...] = ()
     blocker: tuple[BlockerPart, ...] = ()
 
 
@@ -151,8 +164,21 @@ class PlannedValue:
 
 
 @dataclass(frozen=True, slots=True)
+class ValueChoice:
+    """What a person chose for one value of a merged catalog, which is named by its place on the new computer."""
+
+    catalog: str
+    entry: str
+    field: str
+    choice: Taken
+
+
+@dataclass(frozen=True, slots=True)
 class PlanFile:
-    """What a plan file says. With ``leave_entries`` those stay behind whose new paths their catalogs cannot say."""
+    """What a plan file says. With ``leave_entries`` those stay behind whose new paths their catalogs cannot say.
+
+    ``merged_values``, ``single_values`` and ``without`` say how catalogs are merged.
+    """
 
     routes: tuple[Route, ...] = ()
     renames: tuple[Route, ...] = ()
@@ -160,6 +186,9 @@ class PlanFile:
     conflicts: tuple[PlannedConflict, ...] = ()
     values: tuple[PlannedValue, ...] = ()
     leave_entries: bool = False
+    merged_values: Taken | None = None
+    single_values: tuple[ValueChoice, ...] = ()
+    without: tuple[str, ...] = ()
 
 
 def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
@@ -178,7 +207,18 @@ def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
         raise DocumentError(f"{title} has mistakes.", details=reader.faults, next_step="Correct it.")
     decisions = tuple(Decision(each.on, each.choose) for each in part.decision)
     values = (PlannedValue(v.value, v.there, v.choose or None, v.comes_to or None) for v in part.registry_conflict)
-    return PlanFile(routes, renames, decisions, conflicts, tuple(values), part.plan.leave_entries)
+    head, single = part.plan, (ValueChoice(v.catalog, v.entry, v.field, v.choose) for v in part.merged_value)
+    return PlanFile(
+        routes,
+        renames,
+        decisions,
+        conflicts,
+        tuple(values),
+        head.leave_entries,
+        head.values or None,
+        tuple(single),
+        head.without,
+    )
 
 
 def as_option(old: MachinePath, new: MachinePath) -> str:

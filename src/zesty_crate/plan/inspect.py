@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from ..crate import readable_size
-from ..journal import Journal, Locations
+from ..journal import Journal, Kind, Locations
 from ..machines import Computer, Disk, Finder, Seen, Sight
 from ..paths import MachinePath
 from .document import Blocker
@@ -91,6 +91,8 @@ class Inspector:
             found.not_writable.append(str(new))
         elif seen.sight is Sight.ABSENT:
             found.needed[str(volume.anchor)] += placement.row.facts.size_bytes
+        elif self._was_merged(new, seen) and placement.carried is not None:
+            found.conflicts.append((placement, seen))
         elif self._was_placed(new, seen) or is_same(placement, seen, self._disk):
             found.already_there += 1
         elif seen.facts is not None and seen.facts.is_file and placement.carried is not None:
@@ -126,6 +128,13 @@ class Inspector:
                 known = seen.real is not None and self._disk.may_write(seen.real)
             self._writable[folder] = known
         return known
+
+    def _was_merged(self, new: MachinePath, seen: Seen) -> bool:
+        """Whether this move wrote the file there, and never placed it: it merged, and still stands beside what came."""
+        if self._journal is None or seen.facts is None:
+            return False
+        history = self._journal.history_at(self._locations.at(self._finder, new, seen))
+        return bool(history) and history[-1].kind is Kind.REPLACE and not any(each.source for each in history)
 
     def _was_placed(self, new: MachinePath, seen: Seen) -> bool:
         """Whether this very move put it there (a relinked catalog is then not what was carried, and rightly so)."""

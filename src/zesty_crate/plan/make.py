@@ -6,24 +6,29 @@ import logging
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
+from functools import partial
 
 from ..crate import kept_steps
 from ..documents import Line
 from ..guides import Holding, holdings_on
-from ..machines import Finder, faults_in, make_folders
+from ..machines import Finder, faults_in, make_folders, working_folder
+from ..merge import MergeReport
 from ..paths import Route, RouteMap, System
+from ..split_paths import Targets
 from ..survey import uncovered_in
+from .arrangement import Arrangement
 from .blockers import absent_parts, blockers_of, inspect_target, programs_of
-from .conflicts import Conflict, Judge, undecided
+from .conflicts import Conflict, Judge, undecided, undecided_in_merges
 from .decisions import Choice, Decision, Decisions
 from .differences import ComputerDifference, Paths, differences, paths_by_folder
-from .document import FORMAT, Blocker, PlannedRoute
+from .document import FORMAT, Blocker, PlanFile, PlannedRoute
 from .earlier_moves import EarlierMoves
 from .inspect import Findings
 from .installer_content import InstallerContent, installer_content
+from .merging import MergeErrand, merged_file
 from .move import Move
 from .names import look_at_names
-from .options import NO_OPTIONS, PlanOptions, decisions_of, earlier_plan, routes_of
+from .options import NO_OPTIONS, PlanOptions, decisions_of, earlier_plan, merging_of, routes_of
 from .placed_before import placed_elsewhere
 from .placements import Placements
 from .readiness import Readiness
@@ -66,6 +71,7 @@ class PlanReport:
     registry_conflicts: tuple[RegistryConflict, ...]
     unsayable: tuple[UnsayableEntries, ...]  # entries whose new paths their catalogs cannot say
     leave_entries: bool
+    merging: PlanFile  # of the plan's file, how catalogs are merged
     blockers: tuple[Blocker, ...]
     absent_parts: tuple[str, ...]  # of the crate, whose carriers are not here
     programs: tuple[Readiness, ...]
@@ -92,14 +98,17 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     following = list(move.following(arranged))
     arranged = RouteMap([*routes, *names.renames, *following], move.old.rules_for)
     findings = inspect_target(move, arranged)
-    decisions = decisions_of(move, options, earlier)
+    decisions, merging = decisions_of(move, options, earlier), merging_of(options, earlier)
+    leave_entries = options.leave_entries or (earlier is not None and earlier.leave_entries)
+    merger = partial(_merge_report, move, arranged, merging, leave_entries=leave_entries)
     with EarlierMoves(move) as moves, faults_in(move.folder / "work"):
-        judge = Judge(move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else (), moves)
+        judge = Judge(
+            move, arranged, Decisions(decisions, move.new), earlier.conflicts if earlier else (), moves, merger
+        )
         conflicts = judge.judge(findings.conflicts)
     values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())
     _count_room(move, findings, conflicts)
     foreseen = foresee(move, arranged)
-    leave_entries = options.leave_entries or (earlier is not None and earlier.leave_entries)
     paths = paths_by_folder(move.survey, move.old)
     report = PlanReport(
         crate=str(move.crate.root),
@@ -116,9 +125,11 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         registry_conflicts=tuple(values),
         unsayable=foreseen.entries,
         leave_entries=leave_entries,
+        merging=merging,
         blockers=(
             *blockers_of(move, arranged, findings, names),
             *undecided(conflicts),
+            *undecided_in_merges(conflicts),
             *undecided_values(values),
             *([] if leave_entries else blockers_of_unsayable(foreseen.entries)),
         ),
@@ -141,6 +152,16 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     return report
 
 
+def _merge_report(
+    move: Move, routes: RouteMap, merging: PlanFile, errand: MergeErrand, *, leave_entries: bool
+) -> MergeReport:
+    """What merging comes to, from doing it in a working folder."""
+    wishes = Arrangement(merging, move.old).wishes_for(errand.place)
+    targets = Targets(move.survey, move.old, move.new, routes)
+    with working_folder(move.outside.disk, move.folder / "work") as work:
+        return merged_file(move, errand, targets, wishes, work, leave_entries=leave_entries).report
+
+
 def _write(move: Move, report: PlanReport) -> None:
     made = move.outside.clock.now().isoformat()
     head = [
@@ -151,6 +172,8 @@ def _write(move: Move, report: PlanReport) -> None:
         Line("made", made),
     ]
     head += [Line("leave-entries", report.leave_entries)] if report.leave_entries else []
+    head += [Line("values", report.merging.merged_values)] if report.merging.merged_values else []
+    head += [Line("without", list(report.merging.without))] if report.merging.without else []
     text = plan_text(
         head,
         report.routes,
@@ -158,6 +181,7 @@ def _write(move: Move, report: PlanReport) -> None:
         report.decisions,
         report.conflicts,
         report.registry_conflicts,
+        report.merging.single_values,
         report.blockers,
     )
     make_folders(move.outside.disk, move.folder)

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 from ..errors import ZestyError
 from ..machines import Computer, Finder
+from ..merge import Taken
 from ..paths import PathError, Route, RouteMap
-from .decisions import Decision, is_subject, read_decision, require_subject
-from .document import PlanFile, load_plan, read_plan
+from .decisions import Choice, Decision, is_subject, read_decision, require_subject
+from .document import PlanFile, ValueChoice, load_plan, read_plan
 from .earlier_routes import earlier_decisions, earlier_routes
 from .folding import fold_in
 from .move import Move
@@ -21,13 +22,18 @@ from .propose import link_routes, propose_routes
 class PlanOptions:
     """What is asked of a plan: ``routes`` as ``OLD=NEW``, ``decisions`` as ``WHAT=CHOICE``, and to ``fold_in``.
 
-    With ``leave_entries``, entries stay behind whose new paths their catalogs cannot say.
+    With ``leave_entries``, entries stay behind whose new paths their catalogs cannot say. Where catalogs are merged,
+    ``values`` is what becomes of those that both sides have differently, ``single_values`` of these alone, and the
+    carried rows of tables ``without`` stay behind.
     """
 
     routes: tuple[str, ...] = ()
     decisions: tuple[str, ...] = ()
     fold_in: bool = False
     leave_entries: bool = False
+    values: Taken | None = None
+    single_values: tuple[ValueChoice, ...] = ()
+    without: tuple[str, ...] = ()
 
 
 NO_OPTIONS = PlanOptions()
@@ -38,6 +44,17 @@ def earlier_plan(move: Move) -> PlanFile | None:
     if move.outside.disk.facts(move.plan_path) is None:
         return None
     return read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
+
+
+def merging_of(options: PlanOptions, earlier: PlanFile | None) -> PlanFile:
+    """How catalogs are merged: what is asked for now, else what is in the plan."""
+    before = earlier or PlanFile()
+    single = {(each.catalog, each.entry, each.field): each for each in (*before.single_values, *options.single_values)}
+    return PlanFile(
+        merged_values=options.values or before.merged_values,
+        single_values=tuple(single.values()),
+        without=options.without or before.without,
+    )
 
 
 def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tuple[list[Route], list[Route]]:
@@ -58,23 +75,28 @@ def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tup
 def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> list[Decision]:
     """All decisions: those that are in the plan, those that were edited into its conflicts, and those asked for."""
     holdings = [row.id for row in move.survey.holdings()]
-    stood = {decision.on: decision for decision in (earlier.decisions if earlier else ())}
+    stood = {_slot(decision): decision for decision in (earlier.decisions if earlier else ())}
     for decision in stood.values():
         require_subject(decision.on, holdings, move.new)
     if earlier is None:  # what was decided once is proposed again, where it still concerns anything
         proposed = (each for each in earlier_decisions(move) if is_subject(each.on, holdings, move.new))
-        stood = {each.on: each for each in proposed}
+        stood = {_slot(each): each for each in proposed}
     for settled in earlier.conflicts if earlier else ():
         on = str(settled.new)
+        for slot in ((on, True), (on, False)):
+            stood.pop(slot, None)
         if settled.asked is not None:
-            stood[on] = Decision(on, settled.asked)
-        else:
-            stood.pop(on, None)
+            stood[on, settled.asked is Choice.MERGE] = Decision(on, settled.asked)
     for text in options.decisions:
         decision = read_decision(text, holdings, move.new)
-        stood.pop(decision.on, None)
-        stood[decision.on] = decision
+        stood.pop(_slot(decision), None)
+        stood[_slot(decision)] = decision
     return list(stood.values())
+
+
+def _slot(decision: Decision) -> tuple[str, bool]:
+    """What a decision takes the place of: merging catalogs is decided besides what becomes of other files."""
+    return decision.on, decision.choice is Choice.MERGE
 
 
 def _first_of(move: Move, first: Iterable[Route], then: Iterable[Route]) -> list[Route]:

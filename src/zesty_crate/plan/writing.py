@@ -8,7 +8,7 @@ from ..documents import Line, table_text
 from ..paths import Route
 from .conflicts import Conflict
 from .decisions import Choice, Decision
-from .document import Blocker, PlannedRoute, as_option
+from .document import Blocker, PlannedRoute, ValueChoice, as_option
 from .registry_conflicts import RegistryConflict
 
 _HEADER = """\
@@ -34,6 +34,11 @@ _VALUES = """\
 """
 
 
+_MERGED = """\
+# What was chosen for single values that two merged catalogs have differently.
+"""
+
+
 def plan_text(
     head: Sequence[Line],
     routes: Sequence[PlannedRoute],
@@ -41,6 +46,7 @@ def plan_text(
     decisions: Sequence[Decision],
     conflicts: Sequence[Conflict],
     values: Sequence[RegistryConflict],
+    merged: Sequence[ValueChoice],
     blockers: Sequence[Blocker],
 ) -> str:
     """The text of a plan file."""
@@ -50,6 +56,7 @@ def plan_text(
         ("decision", _DECISIONS, ([Line("on", each.on), Line("choose", each.choice)] for each in decisions)),
         ("conflict", _CONFLICTS, (_conflict(each) for each in conflicts)),
         ("registry-conflict", _VALUES, (_value(each) for each in values)),
+        ("merged-value", _MERGED, (_merged(each) for each in merged)),
         ("blocker", "", (_blocker(each) for each in blockers)),
     )
     texts = [_HEADER, table_text("plan", head)]
@@ -86,6 +93,11 @@ def _value(each: RegistryConflict) -> list[Line]:
     rows += [Line("carried", each.carried), Line("there", each.there)]
     rows += [Line("choose", each.asked or ""), Line("comes-to", each.outcome or "")]
     return rows + ([Line("why", each.why)] if each.why else [])
+
+
+def _merged(each: ValueChoice) -> list[Line]:
+    of = [Line("catalog", each.catalog), Line("entry", each.entry)]
+    return [*of, Line("field", each.field), Line("choose", each.choice)]
 
 
 def _blocker(each: Blocker) -> list[Line]:

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import csv
 import difflib
-import io
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from pathlib import Path
 
 from ..errors import ZestyError
 from ..machines import Disk, Finder
 from ..paths import MachinePath, PathError
-from ..spreadsheets import cell_text, write_rows
+from ..spreadsheets import table_bytes, table_rows
 from .matching import Matched
 
 LEAVE = "leave"
@@ -28,9 +26,7 @@ def write_undecided(path: Path, matched: Iterable[Matched], disk: Disk) -> int:
     for each in undecided:
         told = [(str(c.path), f"{c.confidence:.2f}", c.why) for c in each.candidates[:_CANDIDATES]]
         rows.append([str(each.lost.path), "", *(cell for candidate in told for cell in candidate)])
-    text = io.StringIO()
-    write_rows(text, rows)
-    disk.write_bytes(path, text.getvalue().encode("utf-8-sig", "surrogateescape"))
+    disk.write_bytes(path, table_bytes(rows))
     return len(undecided)
 
 
@@ -48,7 +44,7 @@ def read_decisions(
     lists every row that is wrong or stale by its number.
     """
     reader = _DecisionTable({finder.computer.key(each): each for each in lost}, finder, found)
-    for number, row in enumerate(_rows(path, disk), start=2):
+    for number, row in enumerate(table_rows(disk.read_bytes(path), str(path), _OWN), start=2):
         reader.take(number, row)
     if reader.faults:
         more = [f"and {len(reader.faults) - _MOST_TOLD} more"] if len(reader.faults) > _MOST_TOLD else []
@@ -58,23 +54,6 @@ def read_decisions(
             next_step="Correct these rows, or clear their choice. For a new table, name a file that does not exist.",
         )
     return reader.decided
-
-
-def _rows(path: Path, disk: Disk) -> list[dict[str, str]]:
-    text = disk.read_bytes(path).decode("utf-8-sig", "surrogateescape")
-    head = text.partition("\n")[0]
-    delimiter = max(",;\t", key=head.count)  # spreadsheets of some countries write semicolons
-    table = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter)
-    lacking = [name for name in _OWN if name not in (table.fieldnames or ())]
-    if lacking:
-        raise ZestyError(
-            f"The table {path} has no column {lacking[0]!r} in its first row.",
-            next_step="Keep the first row unchanged.",
-        )
-    return [
-        {name: cell_text((value or "").strip()) for name, value in row.items() if isinstance(name, str)}
-        for row in table
-    ]
 
 
 class _DecisionTable:

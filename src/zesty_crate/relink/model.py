@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..catalogs import Change, Proof
+from ..merge import MergeReport
 from ..survey import Relinked
 from .prefix_changes import PrefixChange
 from .registrations import Registrations
@@ -45,6 +46,7 @@ class RelinkedCatalog:
     rows_added: int = 0
     refused: str = ""
     next_step: str = ""
+    merge: MergeReport | None = None  # of one that was merged into what was there
     leaves_unasked: bool = False  # entries that it could not say the new paths of, and that nobody chose to leave
 
     @property

@@ -13,19 +13,21 @@ from typing import NamedTuple
 from ..catalogs import Catalog, CatalogError, Entry, Proof, read_changes, syntax_of
 from ..errors import ZestyError, halfway
 from ..guides import Holding, holdings_on
-from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Locations, Step
+from ..journal import Action, Doer, Journal, Kind, Location, Locations, Step
 from ..machines import FileFacts, Finder, beside, faults_in, working_folder
 from ..moving import Replacer
 from ..paths import MachinePath
-from ..plan import Move, renamed_companions
+from ..plan import Arrangement, Choice, Move, renamed_companions
 from ..progress import Progress, Tell, silent
 from ..split_paths import Destinations, PathDecider, Targets, decided, prove_meaning
 from ..survey import Document, Verdict
 from .chosen import Chosen
 from .destinations import StillOpen
+from .merging import CatalogMerger
 from .model import RelinkedCatalog, RelinkReport, Untouched
 from .prefix_changes import prefix_changes
 from .registrations import Registrar, Registrations
+from .replace import CatalogReplacer
 from .running import running
 
 _log = logging.getLogger(__name__)
@@ -75,7 +77,15 @@ def relink(
         leave_entries = leave_entries or arrangement.leaves_entries
         destinations = Targets(move.survey, move.old, move.new, arrangement.routes)
         return carry_out(
-            move, journal, destinations, tell, dry_run=dry_run, only=only, leave_entries=leave_entries, plan=plan
+            move,
+            journal,
+            destinations,
+            tell,
+            dry_run=dry_run,
+            only=only,
+            leave_entries=leave_entries,
+            plan=plan,
+            arrangement=arrangement,
         )
 
 
@@ -98,6 +108,7 @@ def carry_out(
     only: Collection[str] = (),
     leave_entries: bool = False,
     plan: str = "",
+    arrangement: Arrangement | None = None,
 ) -> RelinkReport:
     """Relink every catalog that ``destinations`` know the place of; continues with a step that was begun.
 
@@ -108,7 +119,7 @@ def carry_out(
     """
     chosen = Chosen(move, destinations, only)
     relinker = _Relinker(
-        move, journal, destinations, chosen, plan, all_or_none=all_or_none, leave_entries=leave_entries
+        move, journal, destinations, chosen, plan, arrangement, all_or_none=all_or_none, leave_entries=leave_entries
     )
     relinker.hold_back()
     if dry_run:
@@ -140,11 +151,13 @@ class _Relinker:
         destinations: Destinations,
         chosen: Chosen,
         plan: str,
+        arrangement: Arrangement | None,
         *,
         all_or_none: bool,
         leave_entries: bool,
     ) -> None:
         self._plan = plan
+        self._arrangement = arrangement
         self._leave_entries = leave_entries
         self._chosen = chosen
         self._all_or_none = all_or_none
@@ -155,10 +168,16 @@ class _Relinker:
         self._work = move.folder / "work"
         self._finder = Finder(move.new, self._disk)
         self._locations = Locations(move.new)
-        self._replacer = Replacer(move, journal)
         self._running: dict[str, CatalogError] = {}
         self._open: dict[int, CatalogError] = {}
         self.doer = Doer(move.contents, self._locations, journal, move.outside, move.registry())
+        replacer = Replacer(move, journal)
+        self._catalogs = CatalogReplacer(self._disk, journal, self.doer, replacer, self._locations, self._work)
+        self._merger = (
+            None
+            if arrangement is None
+            else CatalogMerger(move, arrangement, self._catalogs, self._finder, leave_entries)
+        )
 
     def programs(self) -> set[str]:
         """The programs whose catalogs are here and may be changed."""
@@ -248,10 +267,13 @@ class _Relinker:
         One on a drive that came along is relinked where it is. One that cannot be relinked stays as it is.
         """
         at = self._move.old.parse(document.path)
-        place = self._destinations.place_of(at)
+        merges = self._arrangement is not None and self._arrangement.choice_of(at) is Choice.MERGE
+        place = self._arrangement.place_of_kept(at) if merges and self._arrangement else self._destinations.place_of(at)
         if place is None:
             return None
         location = self._locations.at(self._finder, place)
+        if merges and self._merger is not None:
+            return self._merge(step, holding, document, place, location)
         placed = self._journal.last_at(location)
         stays = self._destinations.in_place or self._move.old.travels(at)
         if placed is None and not (stays and self._finder.find(place).facts):
@@ -275,6 +297,24 @@ class _Relinker:
         except CatalogError as error:
             _log.warning("%s is not relinked: %s", place, error.message)
             return self._refused(holding, place, error, real)
+
+    def _merge(
+        self, step: Step | None, holding: Holding, document: Document, place: MachinePath, location: Location
+    ) -> RelinkedCatalog:
+        """Merge a carried catalog into the one at its place; one that cannot be merged stays as it is."""
+        by_plan = self._journal.rewritten_for(location).get(holding.id)
+        if by_plan is not None and self._is_same_plan(by_plan):
+            return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
+        held = self._open.get(document.id) or self._running.get(holding.guide.id)
+        if document.verdict is Verdict.NOT_READ:
+            held = CatalogError(f"It could not be read: {document.reasons[0]}")
+        if held is not None or self._merger is None:
+            return self._refused(holding, place, held or CatalogError("It cannot be merged."))
+        try:
+            return self._merger.merge(step, holding, document, place)
+        except CatalogError as error:
+            _log.warning("%s is not merged: %s", place, error.message)
+            return self._refused(holding, place, error, self._locations.real(location))
 
     def _refused(
         self, holding: Holding, place: MachinePath, error: CatalogError, real: Path | None = None
@@ -365,42 +405,17 @@ class _Relinker:
         pieces: PathDecider,
         places: tuple[MachinePath, MachinePath],
     ) -> Proof:
-        """Build the rewritten catalog beside the old one, prove it, and put it in its place.
-
-        Journals that its program left beside it are brought into the new one and taken away with the old one: they are
-        written down together, so that neither is ever done without the other.
-        """
+        """Have the rewritten catalog in the place of the old one."""
         syntax = syntax_of(holding.part)
-        real = self._locations.real(location)
-        journals = [
-            self._replacer.taken_away(location, each, holding.id) for each in syntax.companions(real, self._disk)
-        ]
-        facts, _, aside = self._replacer.kept(location, sha512)
-        replaced = Action(
-            Kind.REPLACE, location, NOTHING, old_facts=facts, old_sha512=sha512, aside=aside, note=holding.id
-        )
-        action, *rest = self._journal.intend(step, [replaced, *journals])
-        original, part = real, Path(self.doer.parts.path_of(action))
-        try:
-            if journals:
-                original = self._work / "original"
-                syntax.copy_whole(real, original, self._disk)
+
+        def build(original: Path, part: Path) -> Proof:
             syntax.copy_whole(original, part, self._disk)
             syntax.rewrite(part, holding.part, changes, self._disk)
-            with beside(lambda: self._disk.digest(part).sha512) as digest:
-                proof = syntax.prove(original, part, holding.part, changes, self._disk)
-                self._prove_meaning(holding, original, part, pieces, places)
-        except CatalogError:
-            self.doer.give_up([action, *rest])
-            raise
-        facts = (self._disk.facts(part) or NOTHING)._replace(mode=replaced.old_facts.mode)
-        if attributes := self._disk.attributes(real):
-            self._disk.set_attributes(part, attributes)
-        self._disk.set_facts(part, facts)
-        self._disk.flush(part)
-        built = self._journal.know_content(action, digest(), facts)
-        self.doer.finish([*rest, built])
-        return proof
+            proof = syntax.prove(original, part, holding.part, changes, self._disk)
+            self._prove_meaning(holding, original, part, pieces, places)
+            return proof
+
+        return self._catalogs.replace(step, holding, location, sha512, build)
 
     def _prove_meaning(
         self,

@@ -3,10 +3,12 @@
 from .decide import PathDecider
 from .deciding import Unsayable, decided, unsayable
 from .meaning import prove_meaning
+from .rewriting import CarriedCatalog, relinked_copy
 from .targets import ALL_NAMES, Destinations, Target, Targets, always_told
 
 __all__ = [
     "ALL_NAMES",
+    "CarriedCatalog",
     "Destinations",
     "PathDecider",
     "Target",
@@ -15,5 +17,6 @@ __all__ = [
     "always_told",
     "decided",
     "prove_meaning",
+    "relinked_copy",
     "unsayable",
 ]

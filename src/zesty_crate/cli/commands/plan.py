@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
 from ..options import add_crate, add_target, opened_move, target_of
 from ..plan_screen import show_plan
 from ..status import Status
 from ..terminal import Terminal
+
+if TYPE_CHECKING:
+    from ...plan import Move, PlanReport
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -27,8 +33,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         metavar="[WHAT=]CHOICE",
         action="append",
         default=[],
-        help="what to do about files that are already on the new computer: keep, bring-in, both or newer; for all, or "
-        "for a program, a holding or a path (may be repeated)",
+        help="what to do about files that are already on the new computer: keep, bring-in, both or newer, and of "
+        "catalogs merge; for all, or for a program, a holding or a path (may be repeated)",
     )
     parser.add_argument(
         "--fold-in",
@@ -41,13 +47,59 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="leave entries behind whose new paths their catalogs cannot say; the plan names them",
     )
 
+    add_merging(parser)
+
+
+def add_merging(parser: argparse.ArgumentParser) -> None:
+    """How catalogs are merged."""
+    parser.add_argument(
+        "--values",
+        metavar="CHOICE",
+        choices=("keep", "bring-in", "newer"),
+        help="what to do about values that two merged catalogs have differently: keep the ones there, bring-in the "
+        "carried ones, or newer by the program's own date of change",
+    )
+    parser.add_argument(
+        "--decisions",
+        metavar="FILE.csv",
+        type=Path,
+        help="a table of such values; written if it does not exist, otherwise read with your choices",
+    )
+    parser.add_argument(
+        "--without",
+        metavar="TABLE",
+        action="append",
+        default=[],
+        help="merge without the carried rows of this table, which nothing explains (may be repeated)",
+    )
+
+
+def planned(args: argparse.Namespace, move: Move, decide: Sequence[str]) -> PlanReport:
+    """Make the plan as the arguments say; the table of values is read first, or written in the end."""
+    from ...merge import Taken
+    from ...plan import PlanOptions, make_plan, read_value_table, write_value_table
+
+    disk, table = move.outside.disk, args.decisions
+    handed_back = table is not None and disk.facts(table) is not None
+    options = PlanOptions(
+        tuple(args.route),
+        tuple(decide),
+        args.fold_in,
+        args.leave_entries,
+        Taken(args.values) if args.values else None,
+        read_value_table(table, disk) if handed_back else (),
+        tuple(args.without),
+    )
+    report = make_plan(move, options)
+    if table is not None and not handed_back:
+        write_value_table(table, report.conflicts, disk)
+    return report
+
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Write the plan, and show it."""
-    from ...plan import PlanOptions, make_plan
-
     with opened_move(args) as move:
-        report = make_plan(move, PlanOptions(tuple(args.route), tuple(args.decide), args.fold_in, args.leave_entries))
+        report = planned(args, move, args.decide)
     if terminal.json:
         terminal.document(fields_of(report))
     else:

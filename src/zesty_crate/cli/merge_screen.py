@@ -1,0 +1,62 @@
+"""What merging two catalogs comes to, in lines."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from .terminal import Terminal
+from .wording import count, show_list
+
+if TYPE_CHECKING:
+    from ..merge import MergeReport
+
+_SHOWN = 5
+
+
+def show_merge(report: MergeReport, terminal: Terminal, indent: str = "    ") -> None:
+    """Counts, groups, conflicts and examples of one merge."""
+    before, after = (
+        sum(getattr(t, each) for t in report.tables if t.role == "entries") for each in ("before", "after")
+    )
+    terminal.say(
+        f"{indent}entries   {before:,} there + {report.new:,} new = {after:,}; {report.same:,} carried are on both"
+    )
+    show_list(terminal, report.examples[:_SHOWN])
+    others = [each for each in report.tables if each.role != "entries" and (each.new or each.same)]
+    for each in others:
+        why = f" (explained by {each.why})" if each.why else ""
+        terminal.say(
+            f"{indent}{each.role:<9} {each.name}: {each.before:,} there + {each.new:,} new = {each.after:,}{why}"
+        )
+    if report.groups_new or report.groups_grown:
+        new, grown = (", ".join(names[:_SHOWN]) or "none" for names in (report.groups_new, report.groups_grown))
+        terminal.say(f"{indent}groups new: {new}; with more members: {grown}")
+    _show_values(report, terminal, indent)
+    if report.unsure:
+        terminal.say(
+            f"{indent}not sure  {count(len(report.unsure), 'entry', 'entries')} could each be one of several: both are kept"
+        )
+        show_list(terminal, report.unsure[:_SHOWN])
+    if report.deleted_there:
+        entries = count(report.deleted_there, "entry was", "entries were")
+        terminal.say(f"{indent}deleted   {entries} here after an earlier move and deleted since; they come again")
+    if report.aside:
+        terminal.say(f"{indent}stays     as it is on the new computer: {', '.join(report.aside)}")
+
+
+def _show_values(report: MergeReport, terminal: Terminal, indent: str) -> None:
+    sides = "three sides, since both came from one" if report.three_sides else "two sides, with no common origin"
+    words = [f"{report.only_carried:,} come", f"{report.only_there:,} stay"]
+    words += [f"{report.facts:,} that nobody wrote stay as they are there"] if report.facts else []
+    if report.conflicts:
+        decided = len(report.conflicts) - len(report.undecided)
+        words.append(f"{count(len(report.conflicts), 'value')} differ on both ({decided:,} decided)")
+    terminal.say(f"{indent}values    {'; '.join(words)} ({sides})")
+    for each in report.conflicts[:_SHOWN]:
+        was = "" if each.origin is None else f", was {each.origin!r}"
+        outcome = f" -> {each.outcome}" if each.outcome else ""
+        terminal.say(
+            f"{indent}  {each.entry}: {each.field} {each.there!r} there, {each.carried!r} carried{was}{outcome}"
+        )
+    if len(report.conflicts) > _SHOWN:
+        terminal.say(f"{indent}  and {len(report.conflicts) - _SHOWN:,} more; --decisions FILE.csv lists all")

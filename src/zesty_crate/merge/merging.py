@@ -1,0 +1,57 @@
+"""One way to merge, whatever the syntax; nothing is handed over that was not proven."""
+
+from __future__ import annotations
+
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..catalogs import syntax_of
+from ..guides import HoldingPart
+from ..machines import Disk
+from .model import KeyMap, MergeReport, Rows, Wishes
+from .sides import Sides
+from .sqlite_merge import merge_sqlite
+from .sqlite_proof import prove_sqlite
+
+
+@dataclass(frozen=True, slots=True)
+class Merged:
+    """What a merge came to, the keys that carried records have now, and ``compared``, how many the proof looked at."""
+
+    report: MergeReport
+    keys: KeyMap
+    rows: Rows
+    compared: int
+
+
+def can_merge(part: HoldingPart) -> str:
+    """Why catalogs of a holding cannot be merged; empty when they can."""
+    return "" if part.syntax == "sqlite" else f"catalogs in {part.syntax} cannot be merged by this version"
+
+
+def merge_and_prove(sides: Sides, wishes: Wishes, disk: Disk, scratch: Path) -> Merged:
+    """Merge what was carried into the target, and prove it. Raises `CatalogError`."""
+    done = merge_sqlite(sides, wishes, disk, scratch)
+    compared = prove_sqlite(sides, done, disk, scratch)
+    done.keys.stays |= _stays(sides, done.keys, disk, scratch)
+    return Merged(done.report, done.keys, done.rows, compared)
+
+
+def _stays(sides: Sides, keys: KeyMap, disk: Disk, scratch: Path) -> set[tuple[str, str]]:
+    """The annotations of carried entries that are not what they were carried as."""
+    if not any(part.annotations for part in sides.part.entries):
+        return set()
+    syntax = syntax_of(sides.part)
+    with (
+        closing(syntax.open(sides.carried, sides.part, sides.at, disk, scratch)) as carried,
+        closing(syntax.open(sides.target, sides.part, sides.at, disk, scratch)) as merged,
+    ):
+        wanted = set(keys.entries.values())
+        now = {each.key: dict(each.annotations) for each in merged.entries(placed=False) if each.key in wanted}
+        return {
+            (each.key, name)
+            for each in carried.entries(placed=False)
+            for name, value in each.annotations
+            if each.key in keys.entries and now[keys.entries[each.key]].get(name) != value
+        }

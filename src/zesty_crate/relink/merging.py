@@ -1,0 +1,88 @@
+"""Write the merge of a carried catalog with the one that is there, where a plan decides so."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..catalogs import CatalogError, Proof
+from ..guides import Holding
+from ..journal import Locations, Step
+from ..machines import Finder, working_folder
+from ..merge import MergeReport
+from ..paths import MachinePath
+from ..plan import Arrangement, MergedFile, MergeErrand, Move, merged_file, write_record
+from ..split_paths import Targets
+from ..survey import Document
+from .model import RelinkedCatalog
+from .replace import CatalogReplacer
+
+
+@dataclass(frozen=True, slots=True)
+class CatalogMerger:
+    """Merges catalogs as an ``arrangement`` says."""
+
+    move: Move
+    arrangement: Arrangement
+    replacer: CatalogReplacer
+    finder: Finder
+    leave_entries: bool
+
+    def merge(self, step: Step | None, holding: Holding, document: Document, place: MachinePath) -> RelinkedCatalog:
+        """Merge one catalog into the one at ``place``; without a ``step`` nothing is written. Raises `CatalogError`."""
+        disk, move = self.move.outside.disk, self.move
+        seen = self.finder.find(place)
+        if seen.real is None or seen.facts is None:
+            raise CatalogError(
+                "It was to be merged with the one there, which no longer exists.",
+                next_step="Run zesty plan again.",
+            )
+        location = Locations(move.new).at(self.finder, place)
+        at = move.old.parse(document.path)
+        targets = Targets(move.survey, move.old, move.new, self.arrangement.routes)
+        with working_folder(disk, move.folder / "work") as work:
+            sha512 = disk.digest(seen.real).sha512
+            errand = MergeErrand(document, holding, at, place, seen.real)
+            wishes = self.arrangement.wishes_for(place)
+            merged = merged_file(move, errand, targets, wishes, work, leave_entries=self.leave_entries)
+            _require_decided(merged.report)
+            proof = None
+            if step is not None and changes(merged.report):
+                proof = self.replacer.replace(
+                    step, holding, location, sha512, lambda _, part: self._build(merged, place, part)
+                )
+        report = merged.report
+        return RelinkedCatalog(
+            holding.id, holding.title, str(place), report.new, _written(report), (), (), proof, merge=report
+        )
+
+    def _build(self, merged: MergedFile, place: MachinePath, part: Path) -> Proof:
+        """Have the merged catalog in its part file, and its record kept before it takes its place."""
+        disk, report = self.move.outside.disk, merged.report
+        facts = disk.facts(merged.file)
+        if facts is None:
+            raise CatalogError("Its merged copy is gone.", next_step="Run the command again.")
+        copied = disk.copy(merged.file, part, facts)
+        before = sum(each.before for each in report.tables if each.role == "entries")
+        write_record(self.move, place, part, copied.sha512, merged.merged.keys, merged.merged.rows, before)
+        new = sum(each.new for each in report.tables)
+        return Proof(len(report.tables), merged.merged.compared, _written(report), rows_added=new)
+
+
+def changes(report: MergeReport) -> bool:
+    """Whether a merge changes anything of what is there."""
+    return bool(any(each.new for each in report.tables) or _written(report))
+
+
+def _written(report: MergeReport) -> int:
+    """How many values are taken over from the carried catalog."""
+    return report.only_carried + sum(each.outcome == "bring-in" for each in report.conflicts)
+
+
+def _require_decided(report: MergeReport) -> None:
+    if report.undecided:
+        few = "; ".join(f"{each.entry}: {each.field}" for each in report.undecided[:3])
+        raise CatalogError(
+            f"Values that differ on both sides and need a decision: {len(report.undecided)} ({few}).",
+            next_step="Decide with zesty plan --values keep, bring-in or newer, or one by one with --decisions FILE.csv.",
+        )
