@@ -11,7 +11,7 @@ import pytest
 
 from conftest import Zesty
 from support.moves import picture
-from support.trip import HEAD, NEW, OLD, Trip, document
+from support.trip import HEAD, Trip, document
 
 GUIDE = (
     HEAD

@@ -47,7 +47,8 @@ CREATE TABLE tag (id INTEGER PRIMARY KEY, name TEXT UNIQUE);
 CREATE TABLE sound_tag (sound INTEGER REFERENCES sound NOT NULL, tag INTEGER REFERENCES tag NOT NULL,
                         PRIMARY KEY (sound, tag)) WITHOUT ROWID;
 CREATE TABLE edit (sound INTEGER PRIMARY KEY REFERENCES sound, gain REAL);
-CREATE TABLE marker (id INTEGER PRIMARY KEY AUTOINCREMENT, sound INTEGER NOT NULL REFERENCES sound, at REAL, label TEXT);
+CREATE TABLE marker (id INTEGER PRIMARY KEY AUTOINCREMENT, sound INTEGER NOT NULL REFERENCES sound, at REAL,
+                     label TEXT);
 CREATE TABLE settings (name TEXT PRIMARY KEY, value TEXT);
 """
 
@@ -222,7 +223,7 @@ def test_a_common_origin_leaves_only_what_both_changed(tmp_path: Path) -> None:
 
 def test_two_versions_of_a_schema_are_refused(pair: Pair) -> None:
     pair.run("carried", "ALTER TABLE sound ADD COLUMN length REAL; PRAGMA user_version = 4;")
-    with pytest.raises(CatalogError, match="schema version 0 there, 4 carried.*table sound"):
+    with pytest.raises(CatalogError, match=r"schema version 0 there, 4 carried.*table sound"):
         pair.merge()
 
 

@@ -51,7 +51,7 @@ class Numbered(NamedTuple):
 class Known(NamedTuple):
     """What is known of an entry. ``content`` is ``method:digest``; moments are in nanoseconds since 1970.
 
-    ``identity`` is the same for an entry of another catalog that is the same; ``changed_ns`` is when a person changed it.
+    ``identity`` is the same for an entry of another catalog that is the same; ``changed_ns`` is when it was changed.
     """
 
     name: str = ""

@@ -68,7 +68,7 @@ def _rename(
 def merged_organisation(
     store: SurveyStore, document: Document, title: str, record: MergeRecord, new_entries: int
 ) -> Organisation:
-    """Whether a merged catalog still has all groups, members and annotations that came, but for those decided otherwise."""
+    """Whether a merged catalog still has all groups, members and annotations that came, but for what was decided."""
     differences = tuple(_differences(store, document, record))
     before = f"{len(record.keys.entries)} entries, {len(record.keys.groups)} groups carried"
     return Organisation(

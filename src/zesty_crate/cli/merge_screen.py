@@ -8,7 +8,7 @@ from .terminal import Terminal
 from .wording import count, show_list
 
 if TYPE_CHECKING:
-    from ..merge import MergeReport
+    from ..merge import MergeReport, ValueConflict
 
 _SHOWN = 5
 
@@ -34,7 +34,7 @@ def show_merge(report: MergeReport, terminal: Terminal, indent: str = "    ") ->
     _show_values(report, terminal, indent)
     if report.unsure:
         terminal.say(
-            f"{indent}not sure  {count(len(report.unsure), 'entry', 'entries')} could each be one of several: both are kept"
+            f"{indent}not sure  {count(len(report.unsure), 'entry', 'entries')} could be one of several: both are kept"
         )
         show_list(terminal, report.unsure[:_SHOWN])
     if report.deleted_there:
@@ -53,10 +53,12 @@ def _show_values(report: MergeReport, terminal: Terminal, indent: str) -> None:
         words.append(f"{count(len(report.conflicts), 'value')} differ on both ({decided:,} decided)")
     terminal.say(f"{indent}values    {'; '.join(words)} ({sides})")
     for each in report.conflicts[:_SHOWN]:
-        was = "" if each.origin is None else f", was {each.origin!r}"
-        outcome = f" -> {each.outcome}" if each.outcome else ""
-        terminal.say(
-            f"{indent}  {each.entry}: {each.field} {each.there!r} there, {each.carried!r} carried{was}{outcome}"
-        )
+        terminal.say(f"{indent}  {_conflict(each)}")
     if len(report.conflicts) > _SHOWN:
         terminal.say(f"{indent}  and {len(report.conflicts) - _SHOWN:,} more; --decisions FILE.csv lists all")
+
+
+def _conflict(each: ValueConflict) -> str:
+    was = "" if each.origin is None else f", was {each.origin!r}"
+    outcome = f": {each.outcome}" if each.outcome else ""
+    return f"{each.entry}: {each.field} {each.there!r} there, {each.carried!r} carried{was}{outcome}"

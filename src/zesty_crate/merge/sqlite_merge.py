@@ -110,7 +110,7 @@ def _require_one_schema(sides: Sides) -> None:
             + "; ".join(sorted(differ)[:5])
             + ".",
             details=sorted(differ),
-            next_step="Have both programs at one version, and open each catalog once; or choose keep, bring-in or both.",
+            next_step="Have both programs at one version, and open each catalog there; or choose keep or both.",
         )
 
 

@@ -147,10 +147,11 @@ class _Proof:
                 continue
             wanted = self._done.rows.get(other.name.lower(), {}).get(pointed)
             if wanted is None or self._at(other.table, "main", reference.target, there) != wanted:
-                raise _differs(f"{reference.column} of a carried row of its table {merged.name} leads elsewhere: {old}")
+                raise _differs(f"{reference.column} of a carried row of {merged.name} leads elsewhere: {old}")
 
     def _at(self, table: Table, side: str, target: str, value: object) -> Handle | None:
-        query = f"SELECT {', '.join(_handle(table))} FROM {side}.{quoted(table.name)} WHERE {key_of(table, target)} = ? LIMIT 1"
+        of, where = f"{side}.{quoted(table.name)}", f"{key_of(table, target)} = ? LIMIT 1"
+        query = f"SELECT {', '.join(_handle(table))} FROM {of} WHERE {where}"
         found: Handle | None = self._database.execute(query, (value,)).fetchone()
         return found
 
@@ -191,16 +192,20 @@ def _read_back(sides: Sides, done: SqliteMerged, disk: Disk, scratch: Path) -> N
                 continue
             if key is None or key not in files or (files[key] != each.file and key not in before):
                 raise _differs(f"the carried entry {each.recorded} is not in it")
-        groups = {each.key: each for each in now.groups()}
-        for group in was.groups():
-            _require_contained(group.name, group.members, groups[group.key].members if group.key in groups else ())
-        for group in carried.groups():
-            there = groups.get(done.keys.groups.get(group.key, ""))
-            if there is not None:
-                wanted = [done.keys.entries[key] for key in group.members if key in done.keys.entries]
-                _require_all(group.name, wanted, there.members)
-            elif sides.scope is None and group.members:
-                raise _differs(f"the carried group {group.name} is not in it")
+        _groups_are_there(sides, done, was, carried, now)
+
+
+def _groups_are_there(sides: Sides, done: SqliteMerged, was: Catalog, carried: Catalog, now: Catalog) -> None:
+    groups = {each.key: each for each in now.groups()}
+    for group in was.groups():
+        _require_contained(group.name, group.members, groups[group.key].members if group.key in groups else ())
+    for group in carried.groups():
+        there = groups.get(done.keys.groups.get(group.key, ""))
+        if there is not None:
+            wanted = [done.keys.entries[key] for key in group.members if key in done.keys.entries]
+            _require_all(group.name, wanted, there.members)
+        elif sides.scope is None and group.members:
+            raise _differs(f"the carried group {group.name} is not in it")
 
 
 def _require_contained(name: str, wanted: Sequence[str], found: Sequence[str]) -> None:

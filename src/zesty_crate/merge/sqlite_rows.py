@@ -1,7 +1,7 @@
 """Merge the rows of one database into another: keys given anew, references followed, nothing else touched.
 
-The new computer's catalog is ``main``; what was carried, relinked already, is attached as ``carried``. Where it is known
-what both came from, ``origin`` has it as it was carried then, and ``left`` as that move left it on the new computer.
+The new computer's catalog is ``main``; what was carried, relinked already, is attached as ``carried``. Where it is
+known what both came from, ``origin`` has it as the carried one was then, and ``left`` as the one there was.
 """
 
 from __future__ import annotations
@@ -45,7 +45,12 @@ class Origin:
 
 @dataclass(slots=True)
 class RowMerge:
-    """One merge of rows; ``pairs`` are entries that both have, by tables and rows. ``chosen`` groups and entries alone."""
+    """One merge of rows.
+
+    ``pairs`` are the entries that both have, by tables and rows, and ``entries`` all that come, in the order of their
+    catalog; ``groups`` are the keys of those that were chosen, None for all. ``names`` and moments of change are for
+    people and for what is newer.
+    """
 
     database: apsw.Connection
     structure: Structure
@@ -347,15 +352,8 @@ class RowMerge:
         handle = self._handle_at(reference, "carried", value)
         if other is None:
             return value
-        if (
-            handle is None
-        ):  # it points to nothing, as some programs have it for none; it must not come to mean something
-            if self._handle_at(reference, "main", value) is not None:
-                raise CatalogError(
-                    f"A row of its table {merged.name} points to {value!r} in {reference.table}, which is not there on the "
-                    "old computer, and is something else on the new one.",
-                    next_step="Let the program repair the catalog on the old computer, and carry it again.",
-                )
+        if handle is None:
+            self._require_nothing(merged, reference, value)
             return value
         if (
             other.role is Role.ENTRIES
@@ -367,6 +365,15 @@ class RowMerge:
         if other.table.key == reference.target:
             return there[0]
         return self._row(other.table, "main", there)[reference.target]
+
+    def _require_nothing(self, merged: Merged, reference: Reference, value: Any) -> None:
+        """A reference to nothing, as some programs have it for none, must not come to mean something."""
+        if self._handle_at(reference, "main", value) is not None:
+            raise CatalogError(
+                f"A row of its table {merged.name} points to {value!r} in {reference.table}, which is not there on the "
+                "old computer, and is something else on the new one.",
+                next_step="Let the program repair the catalog on the old computer, and carry it again.",
+            )
 
     def _is_entry(self, merged: Merged, handle: Handle) -> bool:
         return handle in self.pairs.get(merged.name.lower(), {}) or handle in set(

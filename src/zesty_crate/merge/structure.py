@@ -13,7 +13,7 @@ from enum import StrEnum
 import apsw
 
 from ..catalogs import CatalogError
-from ..guides import HoldingPart
+from ..guides import GroupsPart, HoldingPart
 from .schema import Table, tables_of
 
 
@@ -114,16 +114,7 @@ class _Finder:
                     self._add(piece.table, Role.PIECES)
                     self._refer(entries.table, piece.via, piece.table)
         for groups in part.groups:
-            members = groups.members
-            self._add(groups.table, Role.GROUPS)
-            if groups.parent:
-                self._refer(groups.table, groups.parent, groups.table, groups.key)
-            if members is not None:
-                of = next((e for e in part.entries if e.table == (members.of or part.entries[0].table)), None)
-                self._add(members.table, Role.MEMBERS, owners=(members.group, members.entry), order=members.order)
-                self._refer(members.table, members.group, groups.table, groups.key)
-                if of is not None:
-                    self._refer(members.table, members.entry, of.table, of.key)
+            self._groups_by_guide(groups)
         for lookup in part.lookups:
             self._add(lookup.table, Role.LOOKUPS, identity=lookup.name)
         for attached in part.attached:
@@ -133,6 +124,18 @@ class _Finder:
             self._refer(attached.table, attached.entry, of_table, key)
         for reference in part.references:
             self._refer(reference.table, reference.column, reference.to)
+
+    def _groups_by_guide(self, groups: GroupsPart) -> None:
+        members, entries = groups.members, self._part.entries
+        if members is None:
+            return
+        self._add(groups.table, Role.GROUPS)
+        if groups.parent:
+            self._refer(groups.table, groups.parent, groups.table, groups.key)
+        of = next(each for each in entries if each.table == (members.of or entries[0].table))
+        self._add(members.table, Role.MEMBERS, owners=(members.group, members.entry), order=members.order)
+        self._refer(members.table, members.group, groups.table, groups.key)
+        self._refer(members.table, members.entry, of.table, of.key)
 
     def _add(
         self,

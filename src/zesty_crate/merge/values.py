@@ -11,7 +11,7 @@ Cell = object  # a value of a database or a text; None and the empty text are no
 
 
 class Sides(NamedTuple):
-    """One value on all sides. ``was_there`` and ``was_carried`` are what it was at the common origin, if that is known."""
+    """One value on all sides. ``was_there`` and ``was_carried`` are what it was at the common origin, if known."""
 
     there: Cell
     carried: Cell

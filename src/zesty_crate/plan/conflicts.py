@@ -83,7 +83,7 @@ class Judge:
         moves: EarlierMoves,
         merger: Merger,
     ) -> None:
-        """``merger`` merges a carried catalog with the one that was seen in its place, to look at what that comes to."""
+        """``merger`` merges a carried catalog with the one in its place, to see what that comes to."""
         self._merger = merger
         self._moves = moves
         self._locations = Locations(move.new)

@@ -84,5 +84,5 @@ def _require_decided(report: MergeReport) -> None:
         few = "; ".join(f"{each.entry}: {each.field}" for each in report.undecided[:3])
         raise CatalogError(
             f"Values that differ on both sides and need a decision: {len(report.undecided)} ({few}).",
-            next_step="Decide with zesty plan --values keep, bring-in or newer, or one by one with --decisions FILE.csv.",
+            next_step="Decide with zesty plan --values keep, bring-in or newer, or with --decisions FILE.csv.",
         )

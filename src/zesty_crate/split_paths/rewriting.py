@@ -19,7 +19,7 @@ _EXAMPLES = 3
 
 @dataclass(frozen=True, slots=True)
 class CarriedCatalog:
-    """A catalog of the old one of two ``computers``: its file, where it was, and the ``place`` it has on the new one."""
+    """A catalog of the old one of two ``computers``: its file, where it was, and its ``place`` on the new one."""
 
     part: HoldingPart
     file: Path
