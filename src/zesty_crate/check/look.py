@@ -12,7 +12,7 @@ from ..guides import Holding
 from ..journal import Journal, Kind, Locations
 from ..machines import Finder, Seen
 from ..paths import MachinePath
-from ..plan import Arrangement, Choice, MergeRecord, Move, read_record
+from ..plan import Arrangement, Choice, MergeRecord, Move, standing_record
 from ..progress import Tell
 from ..survey import (
     OF_DOCUMENT,
@@ -107,7 +107,7 @@ class Look:
             relinked = last is not None and last.kind is Kind.REPLACE and not last.source
             if relinked and last is not None:
                 self._relinked[number] = last.sha512
-            if relinked or (seen.facts is not None and seen.facts.modified_ns > begun_ns):
+            if relinked or number in self.merged or (seen.facts is not None and seen.facts.modified_ns > begun_ns):
                 keys.add(self._move.new.key(seen.path))
         return frozenset(keys)
 
@@ -201,15 +201,15 @@ class Look:
 
     def _is_merged(self, document: Document, place: MachinePath | None) -> bool:
         """Whether a catalog was merged into the one at a place; its record is noted."""
-        record = read_record(self._move, place) if place is not None else None
-        if record is None or place is None:
+        if place is None:
             return False
         journal = Journal.open_existing(self._move.journal_path, self._move.outside)
         if journal is None:
             return False
         with closing(journal):
             last = journal.last_at(Locations(self._move.new).at(self._finder, place))
-        if last is None or last.sha512 != record.sha512:
+        record = standing_record(self._move, place, last)
+        if record is None:
             return False
         self.merged[document.id] = record
         return True

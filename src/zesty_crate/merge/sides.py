@@ -17,12 +17,13 @@ class OriginFiles:
     """What both catalogs came from: as the carried one was then, and as the one there was.
 
     ``rows`` are the rows there for the carried ones, by tables, where a merge gave them new keys; None where both had
-    the same.
+    the same. With ``is_back`` that move went the other way.
     """
 
     carried: Path
     left: Path
     rows: Rows | None = None
+    is_back: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -176,7 +176,8 @@ class _Who:
                 for each in known_entries(carried, self._sides.computer)
                 if names.get(each.key) == each.recorded.replace("\\", "/").rpartition("/")[2]
             }
-        return {key: there for key, there in ((key, keys.get(key, key)) for key in alike) if there in same}
+        pairs = ((key, key if origin.rows is None else keys.get(key, "")) for key in alike)
+        return {key: there for key, there in pairs if there in same}
 
 
 def _shows_the_same(one: Known, other: Known) -> bool:
@@ -231,7 +232,7 @@ def _rows_of(database: apsw.Connection, structure: Structure, sides: Sides, who:
                 names[name, mine[key]] = known[key].recorded or key
                 other = who.there.get(who.pairs.one.get(key, ""))
                 changed[name, mine[key]] = (other.changed_ns if other else None, known[key].changed_ns)
-    origin = None if sides.origin is None else Origin(sides.origin.rows)
+    origin = None if sides.origin is None else Origin(sides.origin.rows, sides.origin.is_back)
     groups = None if sides.scope is None else frozenset(sides.scope[1])
     return RowMerge(database, structure, part, pairs, values, origin, entries, changed, names, groups=groups)
 

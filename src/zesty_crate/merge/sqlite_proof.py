@@ -186,6 +186,8 @@ def _read_back(sides: Sides, done: SqliteMerged, disk: Disk, scratch: Path) -> N
             if files.get(each.key) != each.file:
                 raise _differs(f"its entry {each.recorded} leads elsewhere")
         before = {each.key for each in known_entries(was, sides.computer)}
+        if len(set(done.keys.entries.values())) < len(done.keys.entries):
+            raise _differs("two carried entries became one")
         for each in known_entries(carried, sides.computer):
             key = done.keys.entries.get(each.key)
             if key is None and sides.scope is not None:

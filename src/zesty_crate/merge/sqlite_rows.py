@@ -37,6 +37,7 @@ class Origin:
     """What both sides came from: by tables, the rows there for the rows of the origin."""
 
     rows: Mapping[str, Mapping[Handle, Handle]] | None = None  # None: all have the keys that they had
+    is_back: bool = False
 
     def there(self, table: str, handle: Handle) -> Handle | None:
         """The row on the new computer for a row of the origin, as the earlier move left it."""
@@ -278,13 +279,14 @@ class RowMerge:
         work = self._work(merged)
         now = self._row(table, "main", there)
         known, was_there, was_carried = self._were(merged, handle, there)
+        is_back = self.origin is not None and self.origin.is_back
         raw = self._row(table, "carried", handle)
         record = Record(self._name_of(merged, handle), *self.changed.get((merged.name.lower(), handle), (None, None)))
         for column in self._compared(merged):
             carried, origin = row[column], was_carried.get(column)
             if raw[column] != carried:  # a reference, which has another value here
                 origin = carried if raw[column] == origin else origin
-            sides = Sides(now[column], carried, known, was_there.get(column), origin)
+            sides = Sides(now[column], carried, known, was_there.get(column), origin, is_back)
             if self.values.takes_carried(record, self._told(merged, column), sides, is_work=column in work):
                 self._write(merged, there, column, carried)
 

@@ -11,13 +11,32 @@ Cell = object  # a value of a database or a text; None and the empty text are no
 
 
 class Sides(NamedTuple):
-    """One value on all sides. ``was_there`` and ``was_carried`` are what it was at the common origin, if known."""
+    """One value on all sides. ``was_there`` and ``was_carried`` are what it was at the common origin, if known.
+
+    Where the two differ, the move that is the origin had them merged: to what was there, or, if it went the other way
+    and ``is_back`` now, to what was carried.
+    """
 
     there: Cell
     carried: Cell
     is_known: bool = False
     was_there: Cell = None
     was_carried: Cell = None
+    is_back: bool = False
+
+    @property
+    def is_changed_there(self) -> bool:
+        """Whether the one there is not what the carried side last knew."""
+        return not _alike(self.there, self.was_there) or (self._differed and not self.is_back)
+
+    @property
+    def is_changed_carried(self) -> bool:
+        """Whether the carried one is not what the side there last knew."""
+        return not _alike(self.carried, self.was_carried) or (self._differed and self.is_back)
+
+    @property
+    def _differed(self) -> bool:
+        return not _alike(self.was_there, self.was_carried)
 
 
 @dataclass(slots=True)
@@ -45,10 +64,10 @@ class Values:
         if _alike(there, carried):
             return False
         if sides.is_known:
-            if _alike(carried, sides.was_carried):
+            if not sides.is_changed_carried:
                 self.only_there += 1
                 return False
-            if _alike(there, sides.was_there):
+            if not sides.is_changed_there:
                 self.only_carried += 1
                 return True
         if not is_work:

@@ -11,7 +11,7 @@ from .earlier_moves import EarlierMoves
 from .inspect import is_same
 from .installer_content import InstallerContent, installer_content
 from .make import Baseline, PlanReport, make_plan
-from .merge_records import MergeRecord, read_record, write_record
+from .merge_records import MergeRecord, standing_record, write_record
 from .merging import MergedFile, MergeErrand, merged_file
 from .move import Move, open_move
 from .options import PlanOptions, given_route
@@ -72,11 +72,11 @@ __all__ = [
     "programs_of",
     "propose_routes",
     "read_plan",
-    "read_record",
     "read_value_table",
     "record_baseline",
     "renamed_companions",
     "same_paths",
+    "standing_record",
     "write_record",
     "write_value_table",
 ]

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..errors import ZestyError
+from ..journal import Action
 from ..machines import make_folders
 from ..merge import KeyMap, Rows
 from ..paths import MachinePath
@@ -25,12 +26,11 @@ class MergeRecord:
     keys: KeyMap
     rows: Rows
     before: int  # entries that were there before
+    is_written: bool  # else all that was carried was there already
 
 
-def write_record(
-    move: Move, place: MachinePath, merged: Path, sha512: str, keys: KeyMap, rows: Rows, before: int
-) -> None:
-    """Keep a record of a merge that is about to take its place."""
+def write_record(move: Move, place: MachinePath, record: MergeRecord, merged: Path) -> None:
+    """Keep a record of a merge that is about to take its place, with a copy of what it comes to."""
     disk, (left, told) = move.outside.disk, _files(move, place)
     make_folders(disk, left.parent)
     facts = disk.facts(merged)
@@ -40,12 +40,13 @@ def write_record(
         disk.copy(merged, beside, facts)
     disk.rename(beside, left)
     document = {
-        "sha512": sha512,
-        "entries": keys.entries,
-        "groups": keys.groups,
-        "stays": sorted(map(list, keys.stays)),
-        "rows": {table: [[*map(list, pair)] for pair in pairs.items()] for table, pairs in rows.items()},
-        "before": before,
+        "sha512": record.sha512,
+        "entries": record.keys.entries,
+        "groups": record.keys.groups,
+        "stays": sorted(map(list, record.keys.stays)),
+        "rows": {table: [[*map(list, pair)] for pair in pairs.items()] for table, pairs in record.rows.items()},
+        "before": record.before,
+        "written": record.is_written,
     }
     disk.write_text(told, json.dumps(document, ensure_ascii=True))
 
@@ -62,9 +63,19 @@ def read_record(move: Move, place: MachinePath) -> MergeRecord | None:
         rows = {
             table: {tuple(old): tuple(new) for old, new in pairs} for table, pairs in dict(document["rows"]).items()
         }
-        return MergeRecord(left, str(document["sha512"]), keys, rows, int(document["before"]))
+        is_written = bool(document["written"])
+        return MergeRecord(left, str(document["sha512"]), keys, rows, int(document["before"]), is_written)
     except (ValueError, KeyError, TypeError, ZestyError):
         return None
+
+
+def standing_record(move: Move, place: MachinePath, last: Action | None) -> MergeRecord | None:
+    """The record of the merge at a place, where nothing of this move came after it; ``last`` is what it did there."""
+    record = read_record(move, place)
+    if record is None:
+        return None
+    is_last = last is not None and last.sha512 == record.sha512
+    return record if is_last or (last is None and not record.is_written) else None
 
 
 def _files(move: Move, place: MachinePath) -> tuple[Path, Path]:

@@ -20,7 +20,7 @@ from ..machines import Finder, Sheet, make_folders
 from ..merge import OriginFiles, Rows
 from ..paths import MachinePath
 from ..split_paths import CarriedCatalog, Targets, relinked_copy
-from .merge_records import MergeRecord, read_record
+from .merge_records import standing_record
 from .move import Move, open_move
 
 
@@ -79,7 +79,7 @@ def _back(
             if left.rows is None
             else {table: {new: old for old, new in pairs.items()} for table, pairs in left.rows.items()}
         )
-        return OriginFiles(left.file if left.rows is not None else carried, carried, rows)
+        return OriginFiles(left.file if left.rows is not None else carried, carried, rows, is_back=True)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,11 +100,11 @@ def _left(
         finder, locations = Finder(earlier.new, earlier.outside.disk), Locations(earlier.new)
         last = journal.last_at(locations.at(finder, place))
         unpacked = [step for step in journal.standing("unpack") if step.ended]
-        if last is None or last.kind not in (Kind.FILE, Kind.REPLACE) or not unpacked:
+        record = standing_record(earlier, place, last)
+        if record is not None and unpacked:
+            return _Left(record.left, record.rows)
+        if last is None or last.kind not in (Kind.FILE, Kind.REPLACE) or not unpacked or not last.sha512:
             return None
-        record: MergeRecord | None = read_record(earlier, place)
-        if record is not None:
-            return _Left(record.left, record.rows) if record.sha512 == last.sha512 else None
         arrangement = earlier.arrangement(unpacked[-1].note)
         if arrangement.routes.translate(at) != place:
             return None

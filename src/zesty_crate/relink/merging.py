@@ -11,7 +11,7 @@ from ..journal import Locations, Step
 from ..machines import Finder, working_folder
 from ..merge import MergeReport
 from ..paths import MachinePath
-from ..plan import Arrangement, MergedFile, MergeErrand, Move, merged_file, write_record
+from ..plan import Arrangement, MergedFile, MergeErrand, MergeRecord, Move, merged_file, write_record
 from ..split_paths import Targets
 from ..survey import Document
 from .model import RelinkedCatalog
@@ -47,7 +47,9 @@ class CatalogMerger:
             merged = merged_file(move, errand, targets, wishes, work, leave_entries=self.leave_entries)
             _require_decided(merged.report)
             proof = None
-            if step is not None and changes(merged.report):
+            if step is not None and not changes(merged.report):
+                write_record(move, place, _record(merged, sha512, is_written=False), errand.there)
+            elif step is not None:
                 proof = self.replacer.replace(
                     step, holding, location, sha512, lambda _, part: self._build(merged, place, part)
                 )
@@ -63,10 +65,14 @@ class CatalogMerger:
         if facts is None:
             raise CatalogError("Its merged copy is gone.", next_step="Run the command again.")
         copied = disk.copy(merged.file, part, facts)
-        before = sum(each.before for each in report.tables if each.role == "entries")
-        write_record(self.move, place, part, copied.sha512, merged.merged.keys, merged.merged.rows, before)
+        write_record(self.move, place, _record(merged, copied.sha512, is_written=True), part)
         new = sum(each.new for each in report.tables)
         return Proof(len(report.tables), merged.merged.compared, _written(report), rows_added=new)
+
+
+def _record(merged: MergedFile, sha512: str, *, is_written: bool) -> MergeRecord:
+    before = sum(each.before for each in merged.report.tables if each.role == "entries")
+    return MergeRecord(merged.file, sha512, merged.merged.keys, merged.merged.rows, before, is_written)
 
 
 def changes(report: MergeReport) -> bool:
