@@ -15,12 +15,12 @@ import pytest
 from conftest import Zesty
 from merge.test_merging import GUIDE, fill, rows
 from support.outside import STRIDE
-from support.trip import Trip, document
+from support.trip import NEW, OLD, Trip, document
 
 ROUNDS = 3 if STRIDE > 1 else 40
 SHEETS = {
-    "loft": '[computer]\nname = "loft"\nsystem = "windows"\nuser = "Odile"\n[[volume]]\nanchor = "C:"\nmount = "loft"\n',
-    "shed": '[computer]\nname = "shed"\nsystem = "macos"\nuser = "odile"\n[[volume]]\nanchor = "/"\nmount = "shed"\n',
+    "loft": OLD,
+    "shed": NEW,
 }
 HOMES = {"loft": "loft/Users/Odile", "shed": "shed/Users/odile"}
 CATALOGS = {
@@ -62,7 +62,7 @@ class Two:
         self.names[name].add(sound)
 
     def work(self, name: str, side: int) -> None:
-        """A week of work. Stars are given on one side alone, notes on the other, so that no value is changed on both."""
+        """A week of work: stars are given on one side alone, notes on the other, so that no value changes on both."""
         for _ in range(self.chance.randint(0, 3)):
             self.add(name, f"{name} {self.trips} {self.chance.randrange(10**6)}.wav")
         for (key,) in rows(self.catalog(name), "SELECT id FROM sound"):

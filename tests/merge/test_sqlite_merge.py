@@ -14,7 +14,7 @@ from zesty_crate.catalogs import CatalogError
 from zesty_crate.documents import parse_document
 from zesty_crate.guides import WholeGuide
 from zesty_crate.machines import Computer, Disk, Volume
-from zesty_crate.merge import Merged, MergeReport, OriginFiles, Sides, Taken, Wishes, merge_and_prove
+from zesty_crate.merge import Merged, MergeOptions, MergeReport, OriginFiles, Sides, Taken, merge_and_prove
 from zesty_crate.paths import FORMATS, Spelling, System, read_path
 
 GUIDE = """[guide]
@@ -84,12 +84,12 @@ class Pair:
                 database.execute(f"INSERT INTO {table} VALUES ({', '.join('?' * len(row))})", row)
         database.close()
 
-    def merge(self, wishes: Wishes | None = None, origin: OriginFiles | None = None, **more: Any) -> Merged:
+    def merge(self, options: MergeOptions | None = None, origin: OriginFiles | None = None, **more: Any) -> Merged:
         target = self.at("merged")
         shutil.copy(self.at("there"), target)
         place = self.computer.parse("/home/odile/scenes.db")
         sides = Sides(self.part, place, self.at("there"), target, self.at("carried"), self.computer, origin, **more)
-        done = merge_and_prove(sides, wishes or Wishes(), Disk(), self.folder)
+        done = merge_and_prove(sides, options or MergeOptions(), Disk(), self.folder)
         assert done.compared > 0
         return done
 
@@ -169,20 +169,20 @@ def conflicts(report: MergeReport) -> list[tuple[str, str, str, str, Any]]:
 
 
 @pytest.mark.parametrize(
-    ("wishes", "outcome", "stars"),
+    ("options", "outcome", "stars"),
     [
-        (Wishes(), None, 3),
-        (Wishes(Taken.KEEP), Taken.KEEP, 3),
-        (Wishes(Taken.BRING_IN), Taken.BRING_IN, 4),
-        (Wishes(Taken.NEWER), Taken.BRING_IN, 4),
-        (Wishes(Taken.BRING_IN, {("/m/owl.wav", "stars"): Taken.KEEP}), Taken.KEEP, 3),
+        (MergeOptions(), None, 3),
+        (MergeOptions(Taken.KEEP), Taken.KEEP, 3),
+        (MergeOptions(Taken.BRING_IN), Taken.BRING_IN, 4),
+        (MergeOptions(Taken.NEWER), Taken.BRING_IN, 4),
+        (MergeOptions(Taken.BRING_IN, {("/m/owl.wav", "stars"): Taken.KEEP}), Taken.KEEP, 3),
     ],
 )
 def test_values_that_differ_without_a_common_origin_are_conflicts(
-    pair: Pair, wishes: Wishes, outcome: Taken | None, stars: int
+    pair: Pair, options: MergeOptions, outcome: Taken | None, stars: int
 ) -> None:
     pair.run("carried", "UPDATE sound SET stars = 4 WHERE id = 2")
-    done = pair.merge(wishes)
+    done = pair.merge(options)
     assert conflicts(done.report) == [("/m/owl.wav", "stars", "3", "4", outcome)]
     assert pair.rows("merged", "SELECT stars, played FROM sound WHERE id = 1") == [(stars, 5)]
     assert done.report.facts == 2, "what a program counts by itself is no conflict"
@@ -205,7 +205,7 @@ def test_a_common_origin_leaves_only_what_both_changed(tmp_path: Path) -> None:
         "UPDATE sound SET stars = 2, played = 8 WHERE id = 2; UPDATE sound SET note = 'on tour' WHERE id = 3;",
     )
     pair.run("carried", "INSERT INTO sound VALUES (6, '/m/6.wav', 1, '', 0, 0); INSERT INTO item VALUES (1, 6, 2);")
-    done = pair.merge(Wishes(), OriginFiles(pair.at("origin"), pair.at("origin")))
+    done = pair.merge(MergeOptions(), OriginFiles(pair.at("origin"), pair.at("origin")))
     assert conflicts(done.report) == [("/m/3.wav", "note", "here", "on tour", None)]
     assert pair.rows("merged", "SELECT id, stars, note, played FROM sound ORDER BY id") == [
         (1, 1, "as it was", 5),
@@ -235,7 +235,7 @@ def test_what_hangs_on_entries_and_is_not_explained_stops_the_merge(tmp_path: Pa
     with pytest.raises(CatalogError, match=r"odd: 28 rows, whose column what holds keys of entries") as raised:
         pair.merge()
     assert "--without odd" in raised.value.next_step
-    assert pair.merge(Wishes(without=("odd",))).report.new == 39
+    assert pair.merge(MergeOptions(without=("odd",))).report.new == 39
     assert pair.rows("merged", "SELECT count(*) FROM odd") == [(0,)]
 
 

@@ -52,7 +52,7 @@ class OneComputer:
         for crate in unfinished(self._keep_in, self.sheet, self.outside):
             if not self._terminal.json:
                 self._terminal.say(f"An earlier run was stopped partway; its originals are in {crate.root}.")
-            self._terminal.ask("Take back what it changed, and begin again?", yes=yes)
+            self._terminal.ask("Undo what it changed, and begin again?", yes=yes)
             take_back(crate, self.sheet, self.outside)
         tidy_up(self._keep_in, self.sheet, self.outside)
 

@@ -1,11 +1,12 @@
 """Two catalogs of one program become one: nothing of either side is lost, and every count is proven."""
 
 from .merging import Merged, can_merge, merge_and_prove
-from .model import KeyMap, MergedTable, MergeReport, Rows, Taken, ValueConflict, Wishes
+from .model import KeyMap, MergedTable, MergeOptions, MergeReport, Rows, Taken, ValueConflict
 from .sides import OriginFiles, Sides
 
 __all__ = [
     "KeyMap",
+    "MergeOptions",
     "MergeReport",
     "Merged",
     "MergedTable",
@@ -14,7 +15,6 @@ __all__ = [
     "Sides",
     "Taken",
     "ValueConflict",
-    "Wishes",
     "can_merge",
     "merge_and_prove",
 ]

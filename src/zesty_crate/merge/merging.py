@@ -9,7 +9,7 @@ from pathlib import Path
 from ..catalogs import syntax_of
 from ..guides import HoldingPart
 from ..machines import Disk
-from .model import KeyMap, MergeReport, Rows, Wishes
+from .model import KeyMap, MergeOptions, MergeReport, Rows
 from .sides import Sides
 from .sqlite_merge import merge_sqlite
 from .sqlite_proof import prove_sqlite
@@ -30,9 +30,9 @@ def can_merge(part: HoldingPart) -> str:
     return "" if part.syntax == "sqlite" else f"catalogs in {part.syntax} cannot be merged by this version"
 
 
-def merge_and_prove(sides: Sides, wishes: Wishes, disk: Disk, scratch: Path) -> Merged:
+def merge_and_prove(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> Merged:
     """Merge what was carried into the target, and prove it. Raises `CatalogError`."""
-    done = merge_sqlite(sides, wishes, disk, scratch)
+    done = merge_sqlite(sides, options, disk, scratch)
     compared = prove_sqlite(sides, done, disk, scratch)
     done.keys.stays |= _stays(sides, done.keys, disk, scratch)
     return Merged(done.report, done.keys, done.rows, compared)

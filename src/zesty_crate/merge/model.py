@@ -86,7 +86,7 @@ class MergeReport:
 
 
 @dataclass(frozen=True, slots=True)
-class Wishes:
+class MergeOptions:
     """What is asked of a merge: what becomes of ``values`` in general, of single ones, and tables to go ``without``."""
 
     values: Taken | None = None

@@ -23,7 +23,7 @@ from ..catalogs import (
 from ..catalogs.sqlite_file import file_uri
 from ..guides import HoldingPart
 from ..machines import Disk
-from .model import Handle, KeyMap, MergedTable, MergeReport, Wishes
+from .model import Handle, KeyMap, MergedTable, MergeOptions, MergeReport
 from .schema import key_of, tables_of
 from .sides import OriginFiles, Sides
 from .sqlite_rows import Origin, RowMerge
@@ -47,18 +47,18 @@ class SqliteMerged:
     written: list[tuple[str, Handle, str]]
 
 
-def merge_sqlite(sides: Sides, wishes: Wishes, disk: Disk, scratch: Path) -> SqliteMerged:
+def merge_sqlite(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> SqliteMerged:
     """Merge. Raises `CatalogError` when versions of the schema differ, a table is not explained, or rows do not fit."""
     _require_one_schema(sides)
     with closing(open_immutable(sides.carried)) as carried:
-        structure = structure_of(carried, sides.part, wishes.without)
+        structure = structure_of(carried, sides.part, options.without)
     _require_explained(structure)
     who = _Who(sides, disk, scratch)
     with closing(open_writable(sides.target)) as database:
         _prepare(database, sides)
         touched = {(t.name.lower(), c.lower()) for t in tables_of(database) if structure.of(t.name) for c in t.columns}
         indexes = [each for each in indexes_over(database, touched) if in_step(database, each)]
-        values = Values(wishes)
+        values = Values(options)
         merge = _rows_of(database, structure, sides, who, values)
         before = {each.name: each.table.count(database) for each in structure.merged}
         try:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from .model import Taken, ValueConflict, Wishes
+from .model import MergeOptions, Taken, ValueConflict
 
 Cell = object  # a value of a database or a text; None and the empty text are nothing
 
@@ -52,7 +52,7 @@ class Record:
 class Values:
     """Decides value by value, and counts."""
 
-    wishes: Wishes
+    options: MergeOptions
     only_there: int = 0
     only_carried: int = 0
     facts: int = 0
@@ -81,13 +81,13 @@ class Values:
         return self._settled(record, name, sides) is Taken.BRING_IN
 
     def _settled(self, record: Record, name: str, sides: Sides) -> Taken | None:
-        chosen = self.wishes.single.get((record.name, name))
-        outcome, why = chosen or self.wishes.values, "chosen for this value" if chosen else "chosen for all values"
+        chosen = self.options.single.get((record.name, name))
+        outcome, why = chosen or self.options.values, "chosen for this value" if chosen else "chosen for all values"
         if outcome is Taken.NEWER:
             outcome, why = _newer(record, why)
         origin = _shown(sides.was_carried) if sides.is_known else None
         shown = _shown(sides.there), _shown(sides.carried)
-        why = why if outcome or chosen or self.wishes.values else ""
+        why = why if outcome or chosen or self.options.values else ""
         self.conflicts.append(ValueConflict(record.name, name, *shown, origin, outcome, why))
         return outcome
 

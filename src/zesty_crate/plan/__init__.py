@@ -6,7 +6,16 @@ from .blockers import absent_parts, blockers_of_programs, current_blockers, prog
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
 from .differences import ComputerDifference, paths_by_folder
-from .document import Blocker, PlanFile, PlannedConflict, PlannedRoute, ValueChoice, load_plan, read_plan
+from .document import (
+    Blocker,
+    MergingChoices,
+    PlanFile,
+    PlannedConflict,
+    PlannedRoute,
+    ValueChoice,
+    load_plan,
+    read_plan,
+)
 from .earlier_moves import EarlierMoves
 from .inspect import is_same
 from .installer_content import InstallerContent, installer_content
@@ -38,6 +47,7 @@ __all__ = [
     "MergeErrand",
     "MergeRecord",
     "MergedFile",
+    "MergingChoices",
     "Move",
     "Placement",
     "Placements",

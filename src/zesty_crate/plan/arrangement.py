@@ -6,7 +6,6 @@ from collections.abc import Callable, Iterable
 
 from ..machines import Computer
 from ..machines.sqlite_files import SIDE_ENDINGS
-from ..merge import Wishes
 from ..paths import MachinePath, PathError, Route, RouteMap
 from .decisions import Choice
 from .document import PlanFile, PlannedConflict
@@ -30,7 +29,7 @@ class Arrangement:
         """
         self._old = old
         self.leaves_entries = plan.leave_entries
-        self._plan = plan
+        self.merging = plan.merging
         self._conflicts = {old.key(each.old): each for each in plan.conflicts}
         routes = [*plan.routes, *plan.renames, *_apart(plan)]
         self.routes = RouteMap(routes, old.rules_for)
@@ -61,12 +60,6 @@ class Arrangement:
         """Where the file is that was there already in the place of the carried ``path``; None when none was."""
         conflict = self.conflict_of(path)
         return conflict.new if conflict else None
-
-    def wishes_for(self, catalog: MachinePath) -> Wishes:
-        """What is asked of a merge of the catalog at a place of the new computer."""
-        plan = self._plan
-        single = {(v.entry, v.field): v.choice for v in plan.single_values if v.catalog == str(catalog)}
-        return Wishes(plan.merged_values, single, plan.without)
 
     def means_the_same_as(self, other: Arrangement) -> bool:
         """Whether everything goes to the same places, and the decisions are the same."""

@@ -13,7 +13,7 @@ from pydantic import Field
 from ..documents import DocumentError, KeyLines, Part, parse_document
 from ..errors import ZestyError
 from ..machines import Computer, Disk
-from ..merge import Taken
+from ..merge import MergeOptions, Taken
 from ..paths import MachinePath, PathError, Route
 from .decisions import Choice, Decision
 
@@ -174,11 +174,25 @@ class ValueChoice:
 
 
 @dataclass(frozen=True, slots=True)
-class PlanFile:
-    """What a plan file says. With ``leave_entries`` those stay behind whose new paths their catalogs cannot say.
+class MergingChoices:
+    """How catalogs are merged: what becomes of ``values`` and of ``single`` ones, and ``without`` which tables."""
 
-    ``merged_values``, ``single_values`` and ``without`` say how catalogs are merged.
-    """
+    values: Taken | None = None
+    single: tuple[ValueChoice, ...] = ()
+    without: tuple[str, ...] = ()
+
+    def options_for(self, catalog: MachinePath) -> MergeOptions:
+        """What is asked of a merge of the catalog at a place of the new computer."""
+        single = {(each.entry, each.field): each.choice for each in self.single if each.catalog == str(catalog)}
+        return MergeOptions(self.values, single, self.without)
+
+
+NOTHING_CHOSEN = MergingChoices()
+
+
+@dataclass(frozen=True, slots=True)
+class PlanFile:
+    """What a plan file says. With ``leave_entries`` those stay behind whose new paths their catalogs cannot say."""
 
     routes: tuple[Route, ...] = ()
     renames: tuple[Route, ...] = ()
@@ -186,9 +200,7 @@ class PlanFile:
     conflicts: tuple[PlannedConflict, ...] = ()
     values: tuple[PlannedValue, ...] = ()
     leave_entries: bool = False
-    merged_values: Taken | None = None
-    single_values: tuple[ValueChoice, ...] = ()
-    without: tuple[str, ...] = ()
+    merging: MergingChoices = NOTHING_CHOSEN
 
 
 def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
@@ -215,9 +227,7 @@ def read_plan(text: str, title: str, old: Computer, new: Computer) -> PlanFile:
         conflicts,
         tuple(values),
         head.leave_entries,
-        head.values or None,
-        tuple(single),
-        head.without,
+        MergingChoices(head.values or None, tuple(single), head.without),
     )
 
 

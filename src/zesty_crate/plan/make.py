@@ -16,12 +16,11 @@ from ..merge import MergeReport
 from ..paths import Route, RouteMap, System
 from ..split_paths import Targets
 from ..survey import uncovered_in
-from .arrangement import Arrangement
 from .blockers import absent_parts, blockers_of, inspect_target, programs_of
 from .conflicts import Conflict, Judge, undecided, undecided_in_merges
 from .decisions import Choice, Decision, Decisions
 from .differences import ComputerDifference, Paths, differences, paths_by_folder
-from .document import FORMAT, Blocker, PlanFile, PlannedRoute
+from .document import FORMAT, Blocker, MergingChoices, PlannedRoute
 from .earlier_moves import EarlierMoves
 from .inspect import Findings
 from .installer_content import InstallerContent, installer_content
@@ -71,7 +70,7 @@ class PlanReport:
     registry_conflicts: tuple[RegistryConflict, ...]
     unsayable: tuple[UnsayableEntries, ...]  # entries whose new paths their catalogs cannot say
     leave_entries: bool
-    merging: PlanFile  # of the plan's file, how catalogs are merged
+    merging: MergingChoices
     blockers: tuple[Blocker, ...]
     absent_parts: tuple[str, ...]  # of the crate, whose carriers are not here
     programs: tuple[Readiness, ...]
@@ -153,13 +152,13 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
 
 
 def _merge_report(
-    move: Move, routes: RouteMap, merging: PlanFile, errand: MergeErrand, *, leave_entries: bool
+    move: Move, routes: RouteMap, merging: MergingChoices, errand: MergeErrand, *, leave_entries: bool
 ) -> MergeReport:
     """What merging comes to, from doing it in a working folder."""
-    wishes = Arrangement(merging, move.old).wishes_for(errand.place)
+    options = merging.options_for(errand.place)
     targets = Targets(move.survey, move.old, move.new, routes)
     with working_folder(move.outside.disk, move.folder / "work") as work:
-        return merged_file(move, errand, targets, wishes, work, leave_entries=leave_entries).report
+        return merged_file(move, errand, targets, options, work, leave_entries=leave_entries).report
 
 
 def _write(move: Move, report: PlanReport) -> None:
@@ -172,7 +171,7 @@ def _write(move: Move, report: PlanReport) -> None:
         Line("made", made),
     ]
     head += [Line("leave-entries", report.leave_entries)] if report.leave_entries else []
-    head += [Line("values", report.merging.merged_values)] if report.merging.merged_values else []
+    head += [Line("values", report.merging.values)] if report.merging.values else []
     head += [Line("without", list(report.merging.without))] if report.merging.without else []
     text = plan_text(
         head,
@@ -181,7 +180,7 @@ def _write(move: Move, report: PlanReport) -> None:
         report.decisions,
         report.conflicts,
         report.registry_conflicts,
-        report.merging.single_values,
+        report.merging.single,
         report.blockers,
     )
     make_folders(move.outside.disk, move.folder)

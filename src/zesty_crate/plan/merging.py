@@ -11,7 +11,7 @@ from ..crate import group_scope
 from ..guides import Holding
 from ..machines import Finder
 from ..machines.texts import restored, stored
-from ..merge import Merged, MergeReport, Sides, Wishes, can_merge, merge_and_prove
+from ..merge import Merged, MergeOptions, MergeReport, Sides, can_merge, merge_and_prove
 from ..paths import MachinePath
 from ..split_paths import CarriedCatalog, Targets, relinked_copy
 from ..survey import Document
@@ -53,7 +53,7 @@ def why_not_merged(holdings: Sequence[Holding]) -> str:
 
 
 def merged_file(
-    move: Move, errand: MergeErrand, destinations: Targets, wishes: Wishes, work: Path, *, leave_entries: bool
+    move: Move, errand: MergeErrand, destinations: Targets, options: MergeOptions, work: Path, *, leave_entries: bool
 ) -> MergedFile:
     """Merge in the folder ``work``. Raises `CatalogError` for what cannot be merged."""
     disk, part = move.outside.disk, errand.holding.part
@@ -64,7 +64,7 @@ def merged_file(
     syntax_of(part).copy_whole(original, target, disk)
     origin = origin_of(move, errand.holding, errand.at, errand.place, work)
     sides = Sides(part, errand.place, original, target, relinked, move.new, origin, _scope(move, errand.document))
-    return MergedFile(target, merge_and_prove(sides, wishes, disk, work))
+    return MergedFile(target, merge_and_prove(sides, options, disk, work))
 
 
 def carried_file(move: Move, at: MachinePath, work: Path) -> Path:

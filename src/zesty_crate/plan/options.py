@@ -8,10 +8,9 @@ from dataclasses import dataclass
 
 from ..errors import ZestyError
 from ..machines import Computer, Finder
-from ..merge import Taken
 from ..paths import PathError, Route, RouteMap
 from .decisions import Choice, Decision, is_subject, read_decision, require_subject
-from .document import PlanFile, ValueChoice, load_plan, read_plan
+from .document import NOTHING_CHOSEN, MergingChoices, PlanFile, load_plan, read_plan
 from .earlier_routes import earlier_decisions, earlier_routes
 from .folding import fold_in
 from .move import Move
@@ -22,18 +21,15 @@ from .propose import link_routes, propose_routes
 class PlanOptions:
     """What is asked of a plan: ``routes`` as ``OLD=NEW``, ``decisions`` as ``WHAT=CHOICE``, and to ``fold_in``.
 
-    With ``leave_entries``, entries stay behind whose new paths their catalogs cannot say. Where catalogs are merged,
-    ``values`` is what becomes of those that both sides have differently, ``single_values`` of these alone, and the
-    carried rows of tables ``without`` stay behind.
+    With ``leave_entries``, entries stay behind whose new paths their catalogs cannot say. ``merging`` says how catalogs
+    are merged.
     """
 
     routes: tuple[str, ...] = ()
     decisions: tuple[str, ...] = ()
     fold_in: bool = False
     leave_entries: bool = False
-    values: Taken | None = None
-    single_values: tuple[ValueChoice, ...] = ()
-    without: tuple[str, ...] = ()
+    merging: MergingChoices = NOTHING_CHOSEN
 
 
 NO_OPTIONS = PlanOptions()
@@ -46,15 +42,11 @@ def earlier_plan(move: Move) -> PlanFile | None:
     return read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
 
 
-def merging_of(options: PlanOptions, earlier: PlanFile | None) -> PlanFile:
+def merging_of(options: PlanOptions, earlier: PlanFile | None) -> MergingChoices:
     """How catalogs are merged: what is asked for now, else what is in the plan."""
-    before = earlier or PlanFile()
-    single = {(each.catalog, each.entry, each.field): each for each in (*before.single_values, *options.single_values)}
-    return PlanFile(
-        merged_values=options.values or before.merged_values,
-        single_values=tuple(single.values()),
-        without=options.without or before.without,
-    )
+    before, asked = earlier.merging if earlier else MergingChoices(), options.merging
+    single = {(each.catalog, each.entry, each.field): each for each in (*before.single, *asked.single)}
+    return MergingChoices(asked.values or before.values, tuple(single.values()), asked.without or before.without)
 
 
 def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tuple[list[Route], list[Route]]:

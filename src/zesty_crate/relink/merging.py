@@ -43,8 +43,8 @@ class CatalogMerger:
         with working_folder(disk, move.folder / "work") as work:
             sha512 = disk.digest(seen.real).sha512
             errand = MergeErrand(document, holding, at, place, seen.real)
-            wishes = self.arrangement.wishes_for(place)
-            merged = merged_file(move, errand, targets, wishes, work, leave_entries=self.leave_entries)
+            options = self.arrangement.merging.options_for(place)
+            merged = merged_file(move, errand, targets, options, work, leave_entries=self.leave_entries)
             _require_decided(merged.report)
             proof = None
             if step is not None and not changes(merged.report):

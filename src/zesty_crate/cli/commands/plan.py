@@ -77,7 +77,7 @@ def add_merging(parser: argparse.ArgumentParser) -> None:
 def planned(args: argparse.Namespace, move: Move, decide: Sequence[str]) -> PlanReport:
     """Make the plan as the arguments say; the table of values is read first, or written in the end."""
     from ...merge import Taken
-    from ...plan import PlanOptions, make_plan, read_value_table, write_value_table
+    from ...plan import MergingChoices, PlanOptions, make_plan, read_value_table, write_value_table
 
     disk, table = move.outside.disk, args.decisions
     handed_back = table is not None and disk.facts(table) is not None
@@ -86,9 +86,11 @@ def planned(args: argparse.Namespace, move: Move, decide: Sequence[str]) -> Plan
         tuple(decide),
         args.fold_in,
         args.leave_entries,
-        Taken(args.values) if args.values else None,
-        read_value_table(table, disk) if handed_back else (),
-        tuple(args.without),
+        MergingChoices(
+            Taken(args.values) if args.values else None,
+            read_value_table(table, disk) if handed_back else (),
+            tuple(args.without),
+        ),
     )
     report = make_plan(move, options)
     if table is not None and not handed_back:
