@@ -87,6 +87,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     ),
     "todo": (TodoReport, {"open": {"type": "integer"}}),
     "pack-routine": (RoutineReport, {}),
+    "merge": (None, {"steps": MOVE_STEPS, "stopped-at": {"type": ["string", "null"]}}),
     "move": (None, {"steps": MOVE_STEPS, "stopped-at": {"type": ["string", "null"]}}),
     "compare": (CompareReport, {}),
     "completion": (None, {"shell": TEXT, "script": TEXT}),

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
 import sqlite3
 from collections.abc import Iterable
+from itertools import count
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +13,7 @@ import pytest
 
 from conftest import Zesty
 from support.moves import picture
+from support.outside import STRIDE
 from support.trip import HEAD, Trip, document
 
 GUIDE = (
@@ -180,3 +183,111 @@ def test_a_second_trip_has_no_false_conflicts(trip: Trip) -> None:
     ]
     checked = trip.check()
     assert checked.returncode == 0, checked.stdout
+
+
+def test_one_command_does_all_of_it(trip: Trip) -> None:
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    start = picture(trip.root / "shed")
+    shown = trip.run("merge", trip.crate, "--to", trip.new, "--values", "keep", "--dry-run")
+    assert shown.returncode == 0, shown.stdout
+    assert "2 there + 1 new = 3" in shown.stdout
+    assert picture(trip.root / "shed") == start
+    done = trip.run("merge", trip.crate, "--to", trip.new, "--values", "keep", "--yes", "--only", "lamps/scenes")
+    assert done.returncode == 0, done.stdout
+    assert rows(trip.new_database, "SELECT count(*) FROM sound") == [(3,)]
+
+
+def test_a_whole_move_may_merge(trip: Trip) -> None:
+    moved = trip.run(
+        "move", trip.crate, "--from", trip.old, "--to", trip.new, "--guides", trip.guides, "--yes",
+        "--decide", "merge", "--values", "keep",
+    )  # fmt: skip
+    assert moved.returncode == 0, moved.stdout
+    assert rows(trip.new_database, "SELECT count(*) FROM sound") == [(3,)]
+
+
+def test_a_group_goes_alone_into_a_catalog_with_work_of_its_own(trip: Trip) -> None:
+    trip.sound("gale.wav")
+    old = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    trip.execute(
+        old,
+        f"INSERT INTO sound VALUES (3, '{CARRIED}gale.wav', 2, '')",
+        "INSERT INTO list VALUES (3, 'Weather', NULL), (4, 'Storm', 3)",
+        "INSERT INTO item VALUES (4, 3, 1), (4, 2, 2)",
+    )
+    assert trip.survey().returncode == 0
+    assert trip.pack("--group", "Storm").returncode == 0
+    done = trip.run("merge", trip.crate, "--to", trip.new, "--values", "keep", "--yes")
+    assert done.returncode in (0, 1), done.stdout
+    names = [path.rpartition("/")[2] for (path,) in rows(trip.new_database, "SELECT path FROM sound ORDER BY id")]
+    assert names == ["owl.wav", "mill.wav", "gale.wav"]
+    lists = "SELECT l.title, p.title FROM list AS l LEFT JOIN list AS p ON p.id = l.within ORDER BY l.id"
+    assert rows(trip.new_database, lists) == [("Night", None), ("Weather", None), ("Storm", "Weather")]
+    assert done.returncode == 0, done.stdout
+
+
+def test_a_file_that_is_there_under_another_name_is_not_placed_twice(trip: Trip) -> None:
+    (trip.new_home / "Music/Lamps/oven.wav").write_bytes(b"kiln.wav")
+    trip.execute(trip.new_database, f"INSERT INTO sound VALUES (3, '{THERE}oven.wav', NULL, '')")
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    done = trip.run("merge", trip.crate, "--to", trip.new, "--values", "keep", "--yes")
+    assert done.returncode == 0, done.stdout
+    assert "the same file is there already" in done.stdout
+    assert not (trip.new_home / "Music/Lamps/kiln.wav").exists()
+    assert rows(trip.new_database, "SELECT path, stars, note FROM sound ORDER BY id") == [
+        (f"{THERE}owl.wav", 3, "hoots"),
+        (f"{THERE}mill.wav", None, "turns"),
+        (f"{THERE}oven.wav", 5, "hot"),
+    ]
+
+
+@pytest.mark.parametrize(
+    ("change", "why"),
+    [
+        ("ALTER TABLE sound ADD COLUMN length REAL", "two versions of their program"),
+        ("CREATE TABLE odd AS SELECT id AS what FROM sound", ""),
+    ],
+)
+def test_what_cannot_be_merged_is_undecided_and_says_why(trip: Trip, change: str, why: str) -> None:
+    trip.execute(trip.home / "AppData/Roaming/Lamps/scenes.db", change)
+    start = picture(trip.root / "shed")
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    planned = trip.plan("--decide", "merge")
+    assert planned.returncode == 3
+    assert why in " ".join(planned.stdout.split())
+    assert trip.unpack().returncode == 3
+    assert picture(trip.root / "shed") == start
+    assert trip.plan("--decide", "merge", "--decide", f"{trip.new_home}=keep").returncode == 3
+
+
+def test_a_catalog_that_changes_after_the_plan_is_merged_as_it_is(trip: Trip) -> None:
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    assert trip.plan("--decide", "merge", "--values", "keep").returncode == 0
+    assert trip.unpack().returncode == 0
+    trip.execute(trip.new_database, f"INSERT INTO sound VALUES (9, '{THERE}late.wav', 1, '')")
+    assert trip.relink().returncode == 0
+    assert rows(trip.new_database, "SELECT id FROM sound ORDER BY id") == [(1,), (2,), (9,), (10,)]
+
+
+def test_killed_at_any_change_it_is_gone_on_with(trip: Trip, zesty: Zesty) -> None:
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    assert trip.plan("--decide", "merge", "--values", "keep").returncode == 0
+    start, crate, expected = trip.root / "start", trip.root / "packed", None
+    for source, copy in ((trip.root / "shed", start), (trip.crate, crate)):
+        shutil.copytree(source, copy)
+    for at in count(1, STRIDE):
+        for source, copy in ((trip.root / "shed", start), (trip.crate, crate)):
+            shutil.rmtree(source)
+            shutil.copytree(copy, source)
+        ended = []
+        for step in ("unpack", "relink"):
+            ended.append(zesty(step, trip.crate, "--to", trip.new, "--yes", kill_at=at).returncode)
+            assert zesty(step, trip.crate, "--to", trip.new, "--yes").returncode == 0, f"{step} killed at {at}"
+        found = rows(trip.new_database, "SELECT * FROM sound"), rows(trip.new_database, "SELECT * FROM item")
+        expected = expected or found
+        assert found == expected, f"killed at change {at}"
+        assert trip.check().returncode == 0, f"killed at change {at}"
+        assert trip.undo().returncode == 0
+        assert picture(trip.root / "shed") == picture(start), f"killed at change {at}"
+        if ended == [0, 0]:
+            break

@@ -99,7 +99,9 @@ class _Checker:
             read = files.judge(content, self._spot_check_keys(), look.written_since(journal, begun_ns))
             look.take_entries()
         attach(store, self._move.crate.survey_path, "old")
-        problems = judge_entries(self._move, self._arrangement, store, self._finder, look.problems, look.absent)
+        problems = judge_entries(
+            self._move, self._arrangement, store, self._finder, look.problems, look.absent, look.merged
+        )
         return self._report(read, problems, begun_ns, journal)
 
     def _report(self, read: ContentRead, problems: tuple[Problem, ...], begun_ns: int, journal: Journal) -> CheckReport:

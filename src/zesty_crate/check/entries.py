@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
 from ..guides import HoldingKind
 from ..machines import Finder
 from ..machines.texts import restored, stored
-from ..plan import Arrangement, Move
+from ..plan import Arrangement, MergeRecord, Move
 from ..survey import (
     BY_WEIGHT,
     OF_DOCUMENT,
@@ -46,6 +46,7 @@ _ALL_LOST = f"""
 INSERT INTO lost SELECT holding, CASE WHEN state IN ({_AS_BEFORE}) THEN state
 ELSE '{State.MISSING}' END FROM old.entry WHERE {OF_DOCUMENT.format("key")}
 """
+_NOT_CHOSEN = "it is in no group that was chosen, so it was not merged"
 _COLUMNS = 15  # of an entry
 
 
@@ -56,21 +57,22 @@ def judge_entries(
     finder: Finder,
     problems: Sequence[Problem],
     absent: Sequence[Document],
+    merged: Mapping[int, MergeRecord],
 ) -> tuple[Problem, ...]:
     """Set every entry's final state in ``store``; what is not simply found, with what was a problem already.
 
-    ``absent`` are catalogs that were carried and are not there.
+    ``absent`` are catalogs that were carried and are not there, ``merged`` those, by number, that went into others.
 
     Carried files that are not as carried, and that no entry mentions, are reported on their own.
     """
     judge = _Judge(move, arrangement, store, finder)
-    found = [*problems, *judge.all(), *_lost(store, absent)]
+    found = [*problems, *judge.all(), *_lost(store, absent, merged)]
     for holding, new, state, old, why, chosen in store.database.execute(_SILENT_FILES):
         found.append(Problem(holding, restored(new), State(state), restored(old), restored(why), bool(chosen)))
     return tuple(sorted(found, key=lambda problem: BY_WEIGHT.index(problem.state)))
 
 
-def _lost(store: SurveyStore, absent: Sequence[Document]) -> Iterator[Problem]:
+def _lost(store: SurveyStore, absent: Sequence[Document], merged: Mapping[int, MergeRecord]) -> Iterator[Problem]:
     """Entries that a catalog had and has no more: each is counted as what it is, though nothing mentions it now.
 
     Those of an ``absent`` catalog are only counted, since its absence is reported.
@@ -80,7 +82,11 @@ def _lost(store: SurveyStore, absent: Sequence[Document]) -> Iterator[Problem]:
         store.database.execute(_ALL_LOST, bounds_of(document))
     for document in store.documents(WERE_READ):
         for row in list(store.database.execute(_LOST, bounds_of(document))):
-            before = entry_row(row)
+            before, record = entry_row(row), merged.get(document.id)
+            if record is not None and before.key.removeprefix(document.prefix) not in record.keys.entries:
+                store.database.execute("INSERT INTO lost VALUES (?, ?)", (before.holding, State.LEFT_OUT))
+                yield Problem(before.holding, before.key, State.LEFT_OUT, before.recorded, _NOT_CHOSEN, chosen=True)
+                continue
             state = before.state if before.state.is_as_before else State.MISSING
             store.database.execute("INSERT INTO lost VALUES (?, ?)", (before.holding, state))
             why = f"its catalog, {document.path}, no longer has this entry"

@@ -18,15 +18,15 @@ def _of(alias: str, column: str) -> str:
 _KEYED = (("entry", "key"), ("annotation", "entry"), ("member", "entry"), ("belongs", "entry"), ("spot_check", "entry"))
 _GROUPED = (("grp", "key"), ("grp", "parent"), ("member", "grp"))
 _LOST_GROUPS = f"""
-SELECT g.name FROM old.grp AS g WHERE {_of("g", "key")}
+SELECT g.key, g.name FROM old.grp AS g WHERE {_of("g", "key")}
 AND NOT EXISTS (SELECT 1 FROM main.grp AS n WHERE n.holding = g.holding AND n.key = g.key)
 """
 _LOST_MEMBERS = f"""
-SELECT g.name, count(*) FROM old.member AS m JOIN old.grp AS g ON g.holding = m.holding AND g.key = m.grp
+SELECT m.grp, m.entry, g.name FROM old.member AS m JOIN old.grp AS g ON g.holding = m.holding AND g.key = m.grp
 WHERE {_of("m", "grp")} AND EXISTS (
     SELECT 1 FROM old.entry AS e WHERE e.holding = m.holding AND e.key = m.entry)
 AND NOT EXISTS (
-    SELECT 1 FROM main.member AS n WHERE n.holding = m.holding AND n.grp = m.grp AND n.entry = m.entry) GROUP BY m.grp
+    SELECT 1 FROM main.member AS n WHERE n.holding = m.holding AND n.grp = m.grp AND n.entry = m.entry)
 """
 _CHANGED = f"""
 SELECT a.entry, a.name, a.value, n.value, e.recorded FROM old.annotation AS a
@@ -78,12 +78,14 @@ def merged_organisation(
 
 def _differences(store: SurveyStore, document: Document, record: MergeRecord) -> Iterator[str]:
     bounds, cut = bounds_of(document), len(document.prefix)
-    for (name,) in store.database.execute(_LOST_GROUPS, bounds):
-        yield f"the group {restored(name)} is not there"
-    for name, number in store.database.execute(_LOST_MEMBERS, bounds):
-        yield f"the group {restored(name)} lacks {number} of the entries that came"
+    for key, name in store.database.execute(_LOST_GROUPS, bounds):
+        if key[cut:] in record.keys.groups:
+            yield f"the group {restored(name)} is not there"
+    for key, entry, name in store.database.execute(_LOST_MEMBERS, bounds):
+        if key[cut:] in record.keys.groups and entry[cut:] in record.keys.entries:
+            yield f"the group {restored(name)} lacks an entry that came: {entry}"
     for entry, name, value, now, recorded in store.database.execute(_CHANGED, bounds):
-        if (entry[cut:], name) not in record.keys.stays:
+        if entry[cut:] in record.keys.entries and (entry[cut:], name) not in record.keys.stays:
             yield f"{name} of {restored(recorded)} was {_shown(value)}, and is {_shown(now)}"
 
 

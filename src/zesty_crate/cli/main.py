@@ -36,6 +36,7 @@ COMMANDS = {
     "todo": "list the manual steps in the order of the work, and tick them off",
     "report": "write the hand-over report: a page for the customer, and details for the technician",
     "retire": "say whether the old computer may be wiped, with the evidence; nothing is deleted",
+    "merge": "merge carried catalogs into those of the new computer, with their media, and check the result",
     "move": "run all steps from survey to report; stop at the first that is blocked",
     "compare": "compare a crate with a computer or with another crate",
     "undo": "undo the changes that a move made to the new computer",

@@ -81,6 +81,37 @@ def add_changing(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--yes", action="store_true", help="do not ask")
 
 
+def add_merging(parser: argparse.ArgumentParser) -> None:
+    """How catalogs are merged."""
+    parser.add_argument(
+        "--values",
+        metavar="CHOICE",
+        choices=("keep", "bring-in", "newer"),
+        help="what to do about values that two merged catalogs have differently: keep the ones there, bring-in the "
+        "carried ones, or newer by the program's own date of change",
+    )
+    parser.add_argument(
+        "--decisions",
+        metavar="FILE.csv",
+        type=Path,
+        help="a table of such values; written if it does not exist, otherwise read with your choices",
+    )
+    parser.add_argument(
+        "--without",
+        metavar="TABLE",
+        action="append",
+        default=[],
+        help="merge without the carried rows of this table, which nothing explains (may be repeated)",
+    )
+
+
+def merging_words(args: argparse.Namespace) -> list[str]:
+    """The same as words, for a command that another one runs."""
+    words = ["--values", args.values] if args.values else []
+    words += ["--decisions", str(args.decisions)] if args.decisions else []
+    return words + [word for each in args.without for word in ("--without", each)]
+
+
 _UNITS = {
     "": 1,
     "B": 1,

@@ -33,6 +33,7 @@ from .placements import Placements
 from .readiness import Readiness
 from .registry_conflicts import RegistryConflict, registry_conflicts, undecided_values
 from .renamed_companions import companions_in, companions_of
+from .same_files import routes_to_same_files
 from .same_paths import SamePath, same_paths
 from .unsayable import Foreseen, UnsayableEntries, blockers_of_unsayable, foresee
 from .writing import plan_text
@@ -89,6 +90,8 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     """
     earlier = earlier_plan(move)
     routes, kept = routes_of(move, options, earlier)
+    decisions, merging = decisions_of(move, options, earlier), merging_of(options, earlier)
+    routes += routes_to_same_files(move, RouteMap(routes, move.old.rules_for), Decisions(decisions, move.new))
     base = RouteMap(routes, move.old.rules_for)
     placements = Placements(move.survey, move.old, base)
     renames = [each for each in earlier.renames if each.manual] if earlier else []
@@ -97,7 +100,6 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
     following = list(move.following(arranged))
     arranged = RouteMap([*routes, *names.renames, *following], move.old.rules_for)
     findings = inspect_target(move, arranged)
-    decisions, merging = decisions_of(move, options, earlier), merging_of(options, earlier)
     leave_entries = options.leave_entries or (earlier is not None and earlier.leave_entries)
     merger = partial(_merge_report, move, arranged, merging, leave_entries=leave_entries)
     with EarlierMoves(move) as moves, faults_in(move.folder / "work"):

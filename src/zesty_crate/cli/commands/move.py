@@ -3,17 +3,13 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
-from ..json_text import as_json
-from ..layout import command_text
-from ..options import add_changing, add_crate, add_guides, add_target
+from ..options import add_changing, add_crate, add_guides, add_merging, add_target, merging_words
 from ..status import Status
+from ..steps import run_steps
 from ..terminal import Terminal
-
-_STOPS = (Status.REFUSED, Status.HALFWAY, Status.FAULT)
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -32,27 +28,20 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--outside", action="store_true", help="also carry media outside the programs' folders that catalogs refer to"
     )
+    parser.add_argument(
+        "--decide",
+        metavar="[WHAT=]CHOICE",
+        action="append",
+        default=[],
+        help="what to do about files that are already on the new computer, as in zesty plan (may be repeated)",
+    )
+    add_merging(parser)
     add_changing(parser)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Run the remaining steps, each as its own command does; stop at the first that is blocked."""
-    done: list[dict[str, object]] = []
-    status = Status.DONE
-    for command in _commands(args):
-        if not terminal.json:
-            terminal.say()
-            terminal.heading(f"zesty {command_text(command)}")
-        status, document = _run(command, terminal)
-        done.append({"command": command[0], "status": int(status), "document": document})
-        if status in _STOPS:
-            break
-    stopped = status in _STOPS
-    if terminal.json:
-        terminal.document({"steps": done, "stopped-at": done[-1]["command"] if stopped else None})
-    elif stopped:
-        terminal.next(*_again(args), why=f"Stopped at zesty {done[-1]['command']}. Clear the cause, then continue with")
-    return status
+    return run_steps(_commands(args), _again(args), terminal)
 
 
 def _commands(args: argparse.Namespace) -> Iterator[list[str]]:
@@ -67,7 +56,7 @@ def _commands(args: argparse.Namespace) -> Iterator[list[str]]:
         yield ["survey", name, "--from", str(args.source), *guides]
     if not crate.is_finished(disk):
         yield ["pack", name, *(["--outside"] if args.outside else [])]
-    yield ["plan", name, *to]
+    yield ["plan", name, *to, *_decided(args)]
     if args.dry_run:
         yield ["unpack", name, *to, "--dry-run"]
         return
@@ -78,27 +67,11 @@ def _commands(args: argparse.Namespace) -> Iterator[list[str]]:
     yield ["report", name, *to]
 
 
-class _Kept(Terminal):
-    """A terminal that keeps the JSON document of a step, to be shown with the others."""
-
-    kept: object = None
-
-    def document(self, content: Mapping[str, object]) -> None:
-        """Keep it."""
-        self.kept = as_json(content)
-
-    def next(self, *command: str, why: str = "Next") -> None:
-        """Show nothing: the next command runs anyway."""
-
-
-def _run(command: list[str], terminal: Terminal) -> tuple[Status, Any]:
-    from ..main import run_command
-
-    own = _Kept(json=terminal.json, quiet=terminal.quiet)
-    return Status(run_command(command, own)), own.kept
+def _decided(args: argparse.Namespace) -> list[str]:
+    return [*(word for each in args.decide for word in ("--decide", each)), *merging_words(args)]
 
 
 def _again(args: argparse.Namespace) -> list[str]:
     guides = [word for folder in args.guides for word in ("--guides", str(folder))]
-    more = [*guides, *(["--outside"] if args.outside else []), *(["--yes"] if args.yes else [])]
+    more = [*guides, *_decided(args), *(["--outside"] if args.outside else []), *(["--yes"] if args.yes else [])]
     return ["zesty", "move", str(args.crate), "--from", str(args.source), "--to", str(args.to), *more]

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
-from pathlib import Path
 from typing import TYPE_CHECKING
 
 from ..json_text import fields_of
-from ..options import add_crate, add_target, opened_move, target_of
+from ..options import add_crate, add_merging, add_target, opened_move, target_of
 from ..plan_screen import show_plan
 from ..status import Status
 from ..terminal import Terminal
@@ -48,30 +47,6 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
 
     add_merging(parser)
-
-
-def add_merging(parser: argparse.ArgumentParser) -> None:
-    """How catalogs are merged."""
-    parser.add_argument(
-        "--values",
-        metavar="CHOICE",
-        choices=("keep", "bring-in", "newer"),
-        help="what to do about values that two merged catalogs have differently: keep the ones there, bring-in the "
-        "carried ones, or newer by the program's own date of change",
-    )
-    parser.add_argument(
-        "--decisions",
-        metavar="FILE.csv",
-        type=Path,
-        help="a table of such values; written if it does not exist, otherwise read with your choices",
-    )
-    parser.add_argument(
-        "--without",
-        metavar="TABLE",
-        action="append",
-        default=[],
-        help="merge without the carried rows of this table, which nothing explains (may be repeated)",
-    )
 
 
 def planned(args: argparse.Namespace, move: Move, decide: Sequence[str]) -> PlanReport:
