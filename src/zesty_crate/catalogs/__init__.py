@@ -1,7 +1,7 @@
 """Documents that hold recorded paths: one module a syntax, all behind the same protocol."""
 
 from .changes import read_changes, read_pairs, write_additions, write_changes
-from .known import NOTHING_KNOWN, Known, Numbered
+from .known import NOTHING_KNOWN, Known, Numbered, moment
 from .model import (
     Addition,
     BriefCatalog,
@@ -50,6 +50,7 @@ __all__ = [
     "base_of",
     "in_step",
     "indexes_over",
+    "moment",
     "open_immutable",
     "open_readonly",
     "open_writable",

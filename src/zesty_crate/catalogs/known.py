@@ -76,14 +76,14 @@ def known_of(part: EntriesPart, value: Value, recorded: str) -> Known:
     return Known(
         name=(value(part.name) or "") if part.name else "",
         content=_content(part, value),
-        modified_ns=_moment(value(part.modified.at), part.modified.form) if part.modified else None,
+        modified_ns=moment(value(part.modified.at), part.modified.form) if part.modified else None,
         duration_s=_duration(part.duration, value) if part.duration else None,
         dimensions=_dimensions(part.dimensions, value) if part.dimensions else None,
         folder=part.folder,
         numbered=_numbered(part.numbered, value, re.split(r"[\\/]", recorded)[-1]) if part.numbered else None,
         beside=part.beside,
         identity=_identity(part, value),
-        changed_ns=_moment(value(part.changed.at), part.changed.form) if part.changed else None,
+        changed_ns=moment(value(part.changed.at), part.changed.form) if part.changed else None,
     )
 
 
@@ -114,7 +114,7 @@ def _dimensions(part: DimensionsPart, value: Value) -> tuple[int, int] | None:
     return (width, height) if width and height and width > 0 and height > 0 else None
 
 
-def _moment(text: str | None, form: str) -> int | None:
+def moment(text: str | None, form: str) -> int | None:
     """A moment in nanoseconds since 1970; None for what is not written as it should be."""
     try:
         if form == "iso-8601":

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..catalogs import syntax_of
 from ..guides import HoldingPart
 from ..machines import Disk
 from .model import KeyMap, MergeOptions, MergeReport, Rows
@@ -34,24 +32,4 @@ def merge_and_prove(sides: Sides, options: MergeOptions, disk: Disk, scratch: Pa
     """Merge what was carried into the target, and prove it. Raises `CatalogError`."""
     done = merge_sqlite(sides, options, disk, scratch)
     compared = prove_sqlite(sides, done, disk, scratch)
-    done.keys.stays |= _stays(sides, done.keys, disk, scratch)
     return Merged(done.report, done.keys, done.rows, compared)
-
-
-def _stays(sides: Sides, keys: KeyMap, disk: Disk, scratch: Path) -> set[tuple[str, str]]:
-    """The annotations of carried entries that are not what they were carried as."""
-    if not any(part.annotations for part in sides.part.entries):
-        return set()
-    syntax = syntax_of(sides.part)
-    with (
-        closing(syntax.open(sides.carried, sides.part, sides.at, disk, scratch)) as carried,
-        closing(syntax.open(sides.target, sides.part, sides.at, disk, scratch)) as merged,
-    ):
-        wanted = set(keys.entries.values())
-        now = {each.key: dict(each.annotations) for each in merged.entries(placed=False) if each.key in wanted}
-        return {
-            (each.key, name)
-            for each in carried.entries(placed=False)
-            for name, value in each.annotations
-            if each.key in keys.entries and now[keys.entries[each.key]].get(name) != value
-        }

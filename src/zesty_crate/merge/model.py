@@ -98,9 +98,11 @@ class MergeOptions:
 class KeyMap:
     """By which keys the carried entries and groups are in the merged catalog.
 
-    ``stays`` are annotations of carried entries, by the carried key and the name, in place of which those there stay.
+    ``stays`` are annotations of carried entries, by the carried key and the name, in place of which those there stay;
+    ``new`` are the carried keys of entries that are one with none there.
     """
 
     entries: dict[str, str] = field(default_factory=dict)
     groups: dict[str, str] = field(default_factory=dict)
     stays: set[tuple[str, str]] = field(default_factory=set)
+    new: set[str] = field(default_factory=set)

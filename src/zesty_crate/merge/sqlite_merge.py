@@ -14,6 +14,7 @@ from ..catalogs import (
     CatalogError,
     in_step,
     indexes_over,
+    moment,
     open_immutable,
     open_writable,
     quoted,
@@ -21,15 +22,15 @@ from ..catalogs import (
     syntax_of,
 )
 from ..catalogs.sqlite_file import file_uri
-from ..guides import HoldingPart
+from ..guides import EntriesPart, HoldingPart
 from ..machines import Disk
 from .model import Handle, KeyMap, MergedTable, MergeOptions, MergeReport
-from .schema import key_of, tables_of
+from .schema import Table, key_of, tables_of
 from .sides import OriginFiles, Sides
 from .sqlite_rows import Origin, RowMerge
 from .structure import Merged, Role, Structure, structure_of
 from .values import Values
-from .who import Known, Pairs, known_entries, pair
+from .who import Known, Pairs, known_entries, light, pair
 
 _EXAMPLES = 8
 _CACHE_KIB = 64 << 10
@@ -45,6 +46,7 @@ class SqliteMerged:
     rows: dict[str, dict[Handle, Handle]]
     fresh: dict[str, set[Handle]]
     written: list[tuple[str, Handle, str]]
+    entries_before: int
 
 
 def merge_sqlite(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> SqliteMerged:
@@ -70,7 +72,7 @@ def merge_sqlite(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path)
             raise CatalogError(f"The catalogs cannot be merged: {error}.") from error
         report = _Report(database, merge, sides, who, before).made()
         keys = _keys(database, merge, sides)
-    return SqliteMerged(report, keys, structure, merge.maps, merge.fresh, merge.written)
+    return SqliteMerged(report, keys, structure, merge.maps, merge.fresh, merge.written, who.pairs.there)
 
 
 def _prepare(database: apsw.Connection, sides: Sides) -> None:
@@ -140,18 +142,15 @@ class _Who:
         self._sides = sides
         self._disk = disk
         self._scratch = scratch
+        self._part = light(sides.part)
         with self._opened(sides.carried) as carried, self._opened(sides.target) as there:
             self.pairs: Pairs = pair(carried, there, sides.computer, self._by_origin())
             chosen = None if sides.scope is None else set(sides.scope[0])
-            self.carried: list[Known] = [
-                each for each in known_entries(carried, sides.computer) if chosen is None or each.key in chosen
-            ]
-            wanted = set(self.pairs.one.values()) if any(e.changed for e in sides.part.entries) else set()
-            self.there = {each.key: each for each in known_entries(there, sides.computer) if each.key in wanted}
+            self.carried = [each for each in self.pairs.carried if chosen is None or each.key in chosen]
 
     def _opened(self, path: Path) -> closing[Catalog]:
         sides = self._sides
-        return closing(syntax_of(sides.part).open(path, sides.part, sides.at, self._disk, self._scratch))
+        return closing(syntax_of(self._part).open(path, self._part, sides.at, self._disk, self._scratch))
 
     def _by_origin(self) -> dict[str, str]:
         """Keys of entries that were one at the origin, and still mean the same file, or are known by the same, there.
@@ -213,42 +212,93 @@ def _rows_with_keys(database: apsw.Connection, name: str, key: str, side: str = 
 def _rows_of(database: apsw.Connection, structure: Structure, sides: Sides, who: _Who, values: Values) -> RowMerge:
     """The merge of the rows, told which entries are one."""
     part, pairs, entries = sides.part, {}, {}
-    changed, names = {}, {}
+    changed: dict[tuple[str, Handle], tuple[int | None, int | None]] = {}
+    names: dict[tuple[str, Handle], str] = {}
     known = {each.key: each for each in who.carried}
     for each in part.entries:
         prefix = f"{each.table}:" if len(part.entries) > 1 else ""
         name = each.table.lower()
         mine = {f"{prefix}{key}": handle for handle, key in _rows_with_keys(database, each.table, each.key, "carried")}
-        wanted = {who.pairs.one[key] for key in mine if key in who.pairs.one}
-        theirs = {
-            f"{prefix}{key}": handle
-            for handle, key in _rows_with_keys(database, each.table, each.key)
-            if f"{prefix}{key}" in wanted
-        }
+        one = {key: who.pairs.one[key] for key in mine if key in who.pairs.one and key in known}
+        theirs = _handles_of(database, each, {key.removeprefix(prefix) for key in one.values()})
         entries[name] = [mine[key] for key in known if key in mine]
-        pairs[name] = {mine[key]: theirs[who.pairs.one[key]] for key in known if key in mine and key in who.pairs.one}
-        for key in known:
-            if key in mine:
-                names[name, mine[key]] = known[key].recorded or key
-                other = who.there.get(who.pairs.one.get(key, ""))
-                changed[name, mine[key]] = (other.changed_ns if other else None, known[key].changed_ns)
+        pairs[name] = {mine[key]: theirs[there.removeprefix(prefix)] for key, there in one.items()}
+        names |= {(name, mine[key]): known[key].recorded or key for key in known if key in mine}
+        if each.changed is not None:
+            changed |= _moments(database, each, pairs[name])
     origin = None if sides.origin is None else Origin(sides.origin.rows, sides.origin.is_back)
     groups = None if sides.scope is None else frozenset(sides.scope[1])
     return RowMerge(database, structure, part, pairs, values, origin, entries, changed, names, groups=groups)
 
 
+def _table(database: apsw.Connection, name: str) -> Table:
+    return next(each for each in tables_of(database) if each.name.lower() == name.lower())
+
+
+def _handles_of(database: apsw.Connection, part: EntriesPart, keys: set[str]) -> dict[str, Handle]:
+    """The rows there that have these keys: found in one pass, since a guide's key need have no index."""
+    table = _table(database, part.table)
+    columns = [key_of(table, each) for each in ([table.key] if table.key else table.keys)]
+    database.execute("CREATE TEMP TABLE wanted (key TEXT PRIMARY KEY) WITHOUT ROWID")
+    database.executemany("INSERT INTO wanted VALUES (?)", ((each,) for each in keys))
+    key = key_of(table, table.column(part.key))
+    query = (
+        f"SELECT CAST({key} AS TEXT), {', '.join(columns)} FROM main.{quoted(table.name)} "
+        f"WHERE CAST({key} AS TEXT) IN (SELECT key FROM wanted)"
+    )
+    found = {row[0]: tuple(row[1:]) for row in database.execute(query)}
+    database.execute("DROP TABLE wanted")
+    return found
+
+
+def _moments(
+    database: apsw.Connection, part: EntriesPart, pairs: Mapping[Handle, Handle]
+) -> dict[tuple[str, Handle], tuple[int | None, int | None]]:
+    """When each of two entries that are one was changed, there and as it was carried."""
+    if part.changed is None:
+        return {}
+    table, form = _table(database, part.table), part.changed.form
+    column = table.column(part.changed.at)
+    return {
+        (part.table.lower(), mine): (
+            moment(_cell(database, table, "main", there, column), form),
+            moment(_cell(database, table, "carried", mine, column), form),
+        )
+        for mine, there in pairs.items()
+    }
+
+
+def _cell(database: apsw.Connection, table: Table, side: str, handle: Handle, column: str) -> str | None:
+    where = " AND ".join(f"{key_of(table, each)} IS ?" for each in ((table.key,) if table.key else table.keys))
+    value = database.execute(
+        f"SELECT {key_of(table, column)} FROM {side}.{quoted(table.name)} WHERE {where}", handle
+    ).get
+    return None if value is None else str(value)
+
+
 def _keys(database: apsw.Connection, merge: RowMerge, sides: Sides) -> KeyMap:
-    """By which keys the carried entries and groups are in the merged catalog."""
+    """By which keys the carried entries and groups are in the merged catalog, and what of theirs did not come."""
     keys = KeyMap()
     for parts, found in ((sides.part.entries, keys.entries), (sides.part.groups, keys.groups)):
         for each in parts:
             if not each.table:
                 continue
-            prefix = f"{each.table}:" if len(parts) > 1 else ""
-            rows = merge.maps.get(each.table.lower(), {})
-            mine = dict(_rows_with_keys(database, each.table, each.key, "carried"))
-            theirs = dict(_rows_with_keys(database, each.table, each.key))
-            found |= {f"{prefix}{mine[one]}": f"{prefix}{theirs[other]}" for one, other in rows.items() if one in mine}
+            prefix, table = f"{each.table}:" if len(parts) > 1 else "", _table(database, each.table)
+            column = table.column(each.key)
+            for one, other in merge.maps.get(each.table.lower(), {}).items():
+                mine, theirs = (_cell(database, table, *at, column) for at in (("carried", one), ("main", other)))
+                found[f"{prefix}{mine}"] = f"{prefix}{theirs}"
+                if parts is sides.part.entries and other in merge.fresh[each.table.lower()]:
+                    keys.new.add(f"{prefix}{mine}")
+    for part in sides.part.entries:
+        prefix, table = f"{part.table}:" if len(sides.part.entries) > 1 else "", _table(database, part.table)
+        for one, other in merge.pairs.get(part.table.lower(), {}).items():
+            key = f"{prefix}{_cell(database, table, 'carried', one, table.column(part.key))}"
+            for name in part.annotations:
+                column = table.column(name)
+                came, stays = (_cell(database, table, *at, column) for at in (("carried", one), ("main", other)))
+                if came is not None and came != stays:
+                    keys.stays.add((key, name))
     return keys
 
 

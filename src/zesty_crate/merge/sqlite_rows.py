@@ -251,14 +251,14 @@ class RowMerge:
     def _merge_list(self, merged: Merged, rows: Iterable[tuple[Handle, Row]], order: str) -> None:
         table, name, (group, entry) = merged.table, merged.name.lower(), merged.owners
         mapped = [(handle, self._mapped(merged, row)) for handle, row in rows]
-        found = self._find(table, {group: mapped[0][1][group]})
-        there = [self._row(table, "main", each) for each in found]
         left: dict[Any, list[Handle]] = {}
-        for each, row in zip(found, there, strict=True):
-            left.setdefault(row[entry], []).append(each)
-        last = (
-            max((row[order] for row in there if isinstance(row[order], (int, float))), default=None) if order else None
-        )
+        last: float | None = None
+        for number, (each, member, place) in enumerate(
+            self._members_of(table, group, entry, order, mapped[0][1][group])
+        ):
+            left.setdefault(member, []).append(each)
+            if order and isinstance(place, (int, float)):
+                last = place if number == 0 or last is None else max(last, place)
         for handle, row in mapped:
             if left.get(row[entry]):
                 self.maps[name][handle] = left[row[entry]].pop(0)
@@ -270,6 +270,18 @@ class RowMerge:
             self.maps[name][handle] = self._insert(merged, row)
             self.fresh[name].add(self.maps[name][handle])
             self.counts[merged.name].new += 1
+
+    def _members_of(
+        self, table: Table, group: str, entry: str, order: str, value: Any
+    ) -> Iterator[tuple[Handle, Any, Any]]:
+        """The rows of a group there, each with its entry and its place."""
+        columns = [key_of(table, each) for each in self._handle_columns(table)]
+        cells = ", ".join([*columns, quoted(entry), quoted(order) if order else "NULL"])
+        query = (
+            f"SELECT {cells} FROM main.{quoted(table.name)} WHERE {quoted(group)} IS ? ORDER BY {', '.join(columns)}"
+        )
+        for *handle, member, place in list(self.database.execute(query, (value,))):
+            yield tuple(handle), member, place
 
     # -- values ---------------------------------------------------------------------------------------------------
 

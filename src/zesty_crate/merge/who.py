@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..catalogs import BriefCatalog, Catalog, Entry
+from ..guides import HoldingPart
 from ..machines import Computer
-from ..paths import MachinePath, PathError, Spelling, read_path
+from ..paths import Folding, MachinePath, PathError, Spelling, name_key, read_path
 
 _REMEMBERED_FOLDERS = 50_000
 
@@ -21,15 +22,19 @@ class Known(NamedTuple):
     file: str
     identity: str
     recorded: str
-    changed_ns: int | None
 
 
 @dataclass(frozen=True, slots=True)
 class Pairs:
-    """Carried entries by their keys, each with the key of the one there that is the same; and those of doubt."""
+    """Carried entries by their keys, each with the key of the one there that is the same; and those of doubt.
+
+    ``carried`` are all that came, and ``there`` is how many entries the other catalog has.
+    """
 
     one: Mapping[str, str]
     unsure: tuple[str, ...]
+    carried: tuple[Known, ...]
+    there: int
 
 
 def pair(carried: Catalog, there: Catalog, computer: Computer, origin: Mapping[str, str]) -> Pairs:
@@ -38,8 +43,8 @@ def pair(carried: Catalog, there: Catalog, computer: Computer, origin: Mapping[s
     By the keys that both had when they were one (``origin``, as keys carried and there), by the program's own identity,
     and by the file that is meant. Where several on either side are alike in it, none is taken for another.
     """
-    mine = list(known_entries(carried, computer))
-    theirs = list(known_entries(there, computer))
+    mine = tuple(known_entries(carried, computer))
+    theirs, number = _alike(there, computer, mine, set(origin.values()))
     keys_there = {each.key for each in theirs}
     one = {each.key: origin[each.key] for each in mine if origin.get(each.key) in keys_there}
     unsure: list[str] = []
@@ -54,7 +59,18 @@ def pair(carried: Catalog, there: Catalog, computer: Computer, origin: Mapping[s
                     one[ours[0].key] = others[0].key
             elif others and named == "file":
                 unsure += [each.recorded for each in ours]
-    return Pairs(one, tuple(unsure))
+    return Pairs(one, tuple(unsure), mine, number)
+
+
+def _alike(there: Catalog, computer: Computer, mine: Sequence[Known], keys: Set[str]) -> tuple[list[Known], int]:
+    """Of the entries there, those that may be one with any of ``mine``, or have one of these ``keys``; and how many."""
+    identities = {each.identity for each in mine} - {""}
+    files = {each.file for each in mine} - {""}
+    found, number = [], 0
+    for number, each in enumerate(known_entries(there, computer), start=1):  # noqa: B007  counted for the end
+        if each.file in files or each.identity in identities or each.key in keys:
+            found.append(each)
+    return found, number
 
 
 def _may_be_one(one: Known, other: Known) -> bool:
@@ -70,8 +86,17 @@ def _by(name: str, entries: Iterator[Known]) -> dict[str, list[Known]]:
     return found
 
 
-def known_entries(catalog: Catalog, computer: Computer) -> Iterator[Known]:
-    """What each entry of a catalog is known by."""
+def light(part: HoldingPart) -> HoldingPart:
+    """A guide of a catalog that tells no more of its entries than what they are known by: a million are soon read."""
+    dropped = {
+        "annotations": (), "size": None, "name": None, "content": None, "modified": None, "duration": None,
+        "dimensions": None, "changed": None, "beside": (),
+    }  # fmt: skip
+    return part.model_copy(update={"entries": tuple(each.model_copy(update=dropped) for each in part.entries)})
+
+
+def known_entries(catalog: Catalog, computer: Computer, wanted: Set[str] | None = None) -> Iterator[Known]:
+    """What each entry of a catalog is known by; of those that are not ``wanted`` no more than the key."""
     files = _Files(computer)
     if not isinstance(catalog, BriefCatalog):
         yield from (files.of_entry(entry) for entry in catalog.entries(placed=False))
@@ -80,8 +105,10 @@ def known_entries(catalog: Catalog, computer: Computer) -> Iterator[Known]:
         for each in table.rows:
             if isinstance(each, Entry):
                 yield files.of_entry(each)
+            elif wanted is not None and each[0] not in wanted:
+                yield Known(each[0], "", "", "")
             else:
-                yield Known(each[0], files.key(each[1], table.spelling, table.base), "", each[1], None)
+                yield Known(each[0], files.key(each[1], table.spelling, table.base), "", each[1])
 
 
 class _Files:
@@ -89,14 +116,14 @@ class _Files:
 
     def __init__(self, computer: Computer) -> None:
         self._computer = computer
-        self._folders: dict[tuple[str, Spelling], MachinePath] = {}
+        self._folders: dict[str, tuple[str, Folding]] = {}
 
     def of_entry(self, entry: Entry) -> Known:
         known = entry.known
         file = f"\0{entry.recorded}" if entry.remote else self.key(entry.recorded, entry.spelling, entry.base)
         if known.numbered is not None and known.numbered.in_folder:
             file += f"\0{known.numbered.prefix}\0{known.numbered.suffix}"
-        return Known(entry.key, file, known.identity, entry.recorded, known.changed_ns)
+        return Known(entry.key, file, known.identity, entry.recorded)
 
     def key(self, recorded: str, spelling: Spelling, base: MachinePath | None) -> str:
         """The key of a file; for what is no path, the text itself, which is alike on either side, too."""
@@ -106,12 +133,13 @@ class _Files:
             is_odd = not cut or name in ("", ".", "..") or "/" in name or "%" in recorded or "$" in recorded
             if is_odd or spelling is not Spelling.NATIVE:
                 return computer.key(read_path(recorded, computer.system, spelling, base, computer.variables).path)
-            known = self._folders.get((folder, spelling))
+            known = self._folders.get(folder)
             if known is None:
                 if len(self._folders) >= _REMEMBERED_FOLDERS:
                     self._folders.clear()
                 path = read_path(folder + cut, computer.system, spelling, base, computer.variables).path
-                known = self._folders[folder, spelling] = path
-            return computer.key(known.below(name))
+                known = self._folders[folder] = f"{computer.key(path)}/", computer.rules_for(path).folding
+            prefix, folding = known
+            return prefix + (name if folding is Folding.EXACT else name_key(name, folding))
         except PathError:
             return f"\0{recorded}" if recorded else ""
