@@ -13,7 +13,7 @@ ROOT = Path(__file__).parents[2]
 
 
 def example(page: str) -> str:
-    (found,) = re.findall(r"```toml\n(.*?)```", (ROOT / "docs" / page).read_text(encoding="utf-8"), re.DOTALL)
+    found, *_ = re.findall(r"```toml\n(.*?)```", (ROOT / "docs" / page).read_text(encoding="utf-8"), re.DOTALL)
     return str(found)
 
 

@@ -10,6 +10,7 @@ from typing import Any
 
 import pytest
 
+from support.docs import DOCS
 from zesty_crate.catalogs import CatalogError
 from zesty_crate.documents import parse_document
 from zesty_crate.guides import WholeGuide
@@ -248,3 +249,44 @@ def test_values_that_are_keys_by_name_explain_a_table(tmp_path: Path) -> None:
     assert pair.rows("merged", "SELECT * FROM peak") == [(2, 0.9)]
     (peak,) = [each for each in report.tables if each.name == "peak"]
     assert "its column sound_id holds keys of sound" in peak.why
+
+
+RECIPE_SCHEMA = """
+CREATE TABLE sound (number INTEGER PRIMARY KEY, file TEXT, stars INTEGER, uuid TEXT, edited INTEGER,
+                    shelf_place INTEGER UNIQUE);
+CREATE TABLE mark (what INTEGER, second INTEGER, text TEXT);
+CREATE TABLE label (what INTEGER, tag INTEGER);
+CREATE TABLE tag (id INTEGER PRIMARY KEY, word TEXT, colour TEXT);
+CREATE TABLE counter (name TEXT PRIMARY KEY, value INTEGER);
+"""
+
+
+def test_the_recipe_in_the_docs_merges_what_foreign_keys_do_not_tell(tmp_path: Path) -> None:
+    recipe = (DOCS / "guides.md").read_text("utf-8").split("counts shelf numbers itself:\n\n```toml\n")[1]
+    pair = Pair(tmp_path, GUIDE.partition("[[holding.entries]]")[0] + recipe.partition("```")[0], RECIPE_SCHEMA)
+    pair.fill("there", "sound", [(1, "/m/owl.wav", 3, "aa", 5, 1), (2, "/m/mill.wav", 1, "bb", 5, 2)])
+    pair.fill("carried", "sound", [(1, "/m/other owl.wav", 4, "aa", 9, 1), (2, "/m/kiln.wav", 5, "cc", 9, 2)])
+    pair.fill("there", "tag", [(1, "night", "blue")])
+    pair.fill("carried", "tag", [(1, "fire", "red"), (2, "night", "black")])
+    pair.fill("carried", "label", [(1, 2), (2, 1), (2, 2)])
+    pair.fill("there", "label", [(1, 1)])
+    pair.fill("there", "mark", [(1, 7, "hoot")])
+    pair.fill("carried", "mark", [(1, 7, "Hoot!"), (1, 9, "silence"), (2, 1, "crackle")])
+    for name in ("there", "carried"):
+        pair.fill(name, "counter", [("next sound", 3), ("other", 100)])
+    done = pair.merge(MergeOptions(Taken.NEWER))
+    assert pair.rows("merged", "SELECT number, file, stars, shelf_place FROM sound ORDER BY number") == [
+        (1, "/m/owl.wav", 4, 1),
+        (2, "/m/mill.wav", 1, 2),
+        (3, "/m/kiln.wav", 5, 3),
+    ]
+    labels = "SELECT what, word FROM label JOIN tag ON tag.id = tag ORDER BY what, word"
+    assert pair.rows("merged", labels) == [(1, "night"), (3, "fire"), (3, "night")]
+    assert pair.rows("merged", "SELECT word, colour FROM tag ORDER BY id") == [("night", "blue"), ("fire", "red")]
+    assert [row[:2] for row in pair.rows("merged", "SELECT * FROM mark ORDER BY what, second")] == [
+        (1, 7),
+        (1, 9),
+        (3, 1),
+    ]
+    assert pair.rows("merged", "SELECT * FROM counter ORDER BY name") == [("next sound", 4), ("other", 100)]
+    assert {each.field for each in done.report.conflicts} == {"stars", "mark.text"}

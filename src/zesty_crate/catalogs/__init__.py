@@ -23,7 +23,7 @@ from .model import (
 )
 from .reading import Reading
 from .search_indexes import in_step, indexes_over, rebuild
-from .sqlite_file import open_immutable, open_readonly, open_writable, quoted
+from .sqlite_file import open_immutable, open_readonly, open_writable, quoted, reading_condition
 from .syntaxes import syntax_of
 
 __all__ = [
@@ -57,6 +57,7 @@ __all__ = [
     "quoted",
     "read_changes",
     "read_pairs",
+    "reading_condition",
     "rebuild",
     "syntax_of",
     "write_additions",

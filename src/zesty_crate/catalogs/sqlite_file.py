@@ -9,6 +9,7 @@ from pathlib import Path
 from urllib.parse import quote
 
 import apsw
+import apsw.ext
 
 from ..machines import Disk
 from ..machines.sqlite_files import UNFINISHED_ENDINGS
@@ -16,6 +17,7 @@ from .changes import in_encoding
 from .model import CatalogError
 
 _MAGIC = b"SQLite format 3\0"
+_READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
 STORED_COLUMNS = "SELECT name FROM pragma_table_xinfo(?, ?) WHERE hidden = 0"
 BUILT_IN_COLLATIONS = frozenset({"BINARY", "NOCASE", "RTRIM"})
 
@@ -104,6 +106,28 @@ def file_uri(path: Path) -> str:
 def quoted(name: str) -> str:
     """An SQL identifier."""
     return '"' + name.replace('"', '""') + '"'
+
+
+def reading_condition(connection: apsw.Connection, condition: str, table: str) -> str:
+    """A guide's SQL condition over a table, in brackets, after it was shown to be one expression that only reads.
+
+    Raises `CatalogError` for anything else.
+    """
+    query = f"SELECT (\n{condition}\n) FROM {quoted(table)}"
+    try:
+        info = apsw.ext.query_info(connection, query, actions=True)
+    except apsw.Error as error:
+        raise CatalogError(
+            f"The condition {condition!r} in the guide is not an SQL expression over {table!r}: {error}.",
+            next_step="Correct the condition in the guide.",
+        ) from error
+    acts = {action.action for action in info.actions or ()}
+    if info.query_remaining or not acts <= _READING or len(info.description) != 1:
+        raise CatalogError(
+            f"The condition {condition!r} in the guide is not a single expression that only reads.",
+            next_step="Write a single condition, for example: origin = 'stream'.",
+        )
+    return f"(\n{condition}\n)"
 
 
 class Schema:

@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any, NamedTuple
 
 import apsw
-import apsw.ext
 
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
@@ -17,9 +16,7 @@ from .changes import write_column
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
-from .sqlite_file import Schema, open_readonly, quoted
-
-_READING = frozenset({apsw.SQLITE_SELECT, apsw.SQLITE_READ, apsw.SQLITE_FUNCTION, apsw.SQLITE_RECURSIVE})
+from .sqlite_file import Schema, open_readonly, quoted, reading_condition
 
 
 class _Place(NamedTuple):
@@ -283,24 +280,8 @@ class SqliteCatalog:
         )
 
     def _condition(self, condition: str | None, table: str) -> str:
-        """A guide's SQL condition, in brackets, after it was shown to be one expression that only reads."""
-        if condition is None:
-            return "NULL"
-        query = f"SELECT (\n{condition}\n) FROM {quoted(table)}"
-        try:
-            info = apsw.ext.query_info(self._connection, query, actions=True)
-        except apsw.Error as error:
-            raise CatalogError(
-                f"The condition {condition!r} in the guide is not an SQL expression over {table!r}: {error}.",
-                next_step="Correct the condition in the guide.",
-            ) from error
-        acts = {action.action for action in info.actions or ()}
-        if info.query_remaining or not acts <= _READING or len(info.description) != 1:
-            raise CatalogError(
-                f"The condition {condition!r} in the guide is not a single expression that only reads.",
-                next_step="Write a single condition, for example: origin = 'stream'.",
-            )
-        return f"(\n{condition}\n)"
+        """A guide's SQL condition, in brackets."""
+        return "NULL" if condition is None else reading_condition(self._connection, condition, table)
 
     def _require_row_number(self, table: str, key: str) -> None:
         number = self._schema.number_of(table)

@@ -13,10 +13,10 @@ from typing import Any
 
 import apsw
 
-from ..catalogs import CatalogError, quoted
+from ..catalogs import CatalogError, quoted, reading_condition
 from ..guides import HoldingPart
 from .model import Handle
-from .schema import Table, key_of
+from .schema import Table, key_of, tables_of
 from .structure import Merged, Reference, Role, Structure
 from .values import Record, Sides, Values
 
@@ -300,7 +300,7 @@ class RowMerge:
                 origin = carried if raw[column] == origin else origin
             sides = Sides(now[column], carried, known, was_there.get(column), origin, is_back)
             if self.values.takes_carried(record, self._told(merged, column), sides, is_work=column in work):
-                self._write(merged, there, column, carried)
+                self._write(table, there, column, carried)
 
     def _were(self, merged: Merged, handle: Handle, there: Handle) -> tuple[bool, Row, Row]:
         """What a row that both sides have was at their origin, there and as it was carried."""
@@ -438,12 +438,12 @@ class RowMerge:
         self._next[table.name, column] = known + 1
         return known + 1
 
-    def _write(self, merged: Merged, there: Handle, column: str, value: Any) -> None:
-        where = " AND ".join(f"{key_of(merged.table, each)} IS ?" for each in self._handle_columns(merged.table))
+    def _write(self, table: Table, there: Handle, column: str, value: Any) -> None:
+        where = " AND ".join(f"{key_of(table, each)} IS ?" for each in self._handle_columns(table))
         self.database.execute(
-            f"UPDATE main.{quoted(merged.name)} SET {quoted(column)} = ? WHERE {where}", (value, *there)
+            f"UPDATE main.{quoted(table.name)} SET {quoted(column)} = ? WHERE {where}", (value, *there)
         )
-        self.written.append((merged.name, there, column))
+        self.written.append((table.name, there, column))
 
     def _row(self, table: Table, side: str, handle: Handle) -> Row:
         columns = [key_of(table, each) for each in self._handle_columns(table)]
@@ -506,14 +506,20 @@ class RowMerge:
     # -- the program's own counters -------------------------------------------------------------------------------
 
     def _set_counters(self) -> None:
+        """Have each counter behind the last number that its table has now; none goes back."""
         for counter in self.part.counters:
             of = self.structure.of(counter.of)
-            if of is None:
-                continue
-            query = f"SELECT max({key_of(of.table)}) FROM main.{quoted(of.name)}"
-            last = int(self.database.execute(query).get or 0) + (counter.holds == "next")
-            where = f" WHERE ({counter.where})" if counter.where else ""
-            column = quoted(counter.column)
-            self.database.execute(
-                f"UPDATE main.{quoted(counter.table)} SET {column} = max(CAST({column} AS INTEGER), ?){where}", (last,)
-            )
+            tables = {each.name.lower(): each for each in tables_of(self.database)}
+            table = tables.get(counter.table.lower())
+            if of is None or table is None:
+                raise CatalogError(
+                    f"The guide has a counter {counter.table} of {counter.of}: one of them is not there."
+                )
+            last = int(self.database.execute(f"SELECT max({key_of(of.table)}) FROM main.{quoted(of.name)}").get or 0)
+            wanted, column = last + (counter.holds == "next"), table.column(counter.column)
+            condition = reading_condition(self.database, counter.where or "1", table.name)
+            handle = ", ".join(key_of(table, each) for each in self._handle_columns(table))
+            query = f"SELECT {handle}, {quoted(column)} FROM main.{quoted(table.name)} WHERE {condition}"
+            for *there, value in list(self.database.execute(query)):
+                if isinstance(value, int) and value < wanted:
+                    self._write(table, tuple(there), column, wanted)
