@@ -25,6 +25,7 @@ from .reading import Reading
 from .search_indexes import in_step, indexes_over, rebuild
 from .sqlite_file import open_immutable, open_readonly, open_writable, quoted, reading_condition
 from .syntaxes import syntax_of
+from .text_records import PlacedRecord, TextRecords, text_records
 
 __all__ = [
     "NOTHING_KNOWN",
@@ -41,12 +42,14 @@ __all__ = [
     "Known",
     "NewText",
     "Numbered",
+    "PlacedRecord",
     "Pointer",
     "Proof",
     "Reading",
     "StoredPiece",
     "SweptCatalog",
     "Syntax",
+    "TextRecords",
     "base_of",
     "in_step",
     "indexes_over",
@@ -60,6 +63,7 @@ __all__ = [
     "reading_condition",
     "rebuild",
     "syntax_of",
+    "text_records",
     "write_additions",
     "write_changes",
 ]

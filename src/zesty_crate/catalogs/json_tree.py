@@ -12,9 +12,10 @@ import jsonpath_rfc9535 as jsonpath
 
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
-from .records import Found, OuterRecord
+from .records import Found, OuterRecord, Record
 from .text_file import TextFile
 
+_NUMBER = re.compile(r"-?[0-9]+(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?")
 _MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
 
 
@@ -32,16 +33,40 @@ class Placed(str):
         return placed
 
 
+class PlacedInteger(int):
+    """A whole number with its location."""
+
+    cell: Cell
+
+
+class PlacedNumber(float):
+    """Any other number with its location."""
+
+    cell: Cell
+
+
+class PlacedList(list[Any]):
+    """A list with the characters that it takes up."""
+
+    span = (0, 0)
+
+
+class PlacedObject(dict[str, Any]):
+    """An object with the characters that it takes up."""
+
+    span = (0, 0)
+
+
 # A token of a text that is known to be JSON: a string, another scalar, or a mark that opens or closes a value.
 _TOKEN = re.compile(r'"((?:[^"\\]|\\.)*)"|([^\s\[\]{},:"]+)|([\[\]{}])', re.DOTALL)
 _STRING, _SCALAR, _MARK = 1, 2, 3
 
 
 def _placed_tree(text: str) -> Any:
-    """The values of a text that was read as JSON before; strings know their place, except names of members."""
-    root: list[Any] = []
-    inner: list[Any] | dict[str, Any] = root
-    outer: list[list[Any] | dict[str, Any]] = []
+    """The values of a text that was read as JSON before; all but names, truths and nulls know their place."""
+    root = PlacedList()
+    inner: PlacedList | PlacedObject = root
+    outer: list[PlacedList | PlacedObject] = []
     name: str | None = None  # of the member whose value comes next
     for token in _TOKEN.finditer(text):
         value: Any
@@ -53,12 +78,14 @@ def _placed_tree(text: str) -> Any:
             start, end = token.span(_STRING)
             value = Placed.at(string, Cell("", "json", start, end - start))
         elif token.lastindex == _SCALAR:
-            value = json.loads(token[_SCALAR])
+            value = _placed_scalar(json.loads(token[_SCALAR]), token)
         elif token[_MARK] in "]}":
+            inner.span = inner.span[0], token.end()
             inner = outer.pop()
             continue
         else:
-            value = [] if token[_MARK] == "[" else {}
+            value = PlacedList() if token[_MARK] == "[" else PlacedObject()
+            value.span = token.start(), token.end()
         if isinstance(inner, list):
             inner.append(value)
         elif name is not None:
@@ -67,6 +94,14 @@ def _placed_tree(text: str) -> Any:
             outer.append(inner)
             inner = value
     return root[0]
+
+
+def _placed_scalar(value: Any, token: re.Match[str]) -> Any:
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        return value
+    placed = PlacedInteger(value) if isinstance(value, int) else PlacedNumber(value)
+    placed.cell = Cell("", "plain", token.start(), token.end() - token.start())
+    return placed
 
 
 def _unescaped(raw: str) -> str:
@@ -80,6 +115,17 @@ class Node(OuterRecord):
 
     def __init__(self, value: Any) -> None:
         self._value = value
+
+    @property
+    def span(self) -> tuple[int, int]:
+        """The characters that it takes up; with its quotation marks, if it is a text."""
+        if isinstance(self._value, PlacedList | PlacedObject):
+            return self._value.span
+        if isinstance(self._value, Placed):
+            return int(self._value.cell.row) - 1, int(self._value.cell.row) + self._value.cell.length + 1
+        if isinstance(self._value, PlacedInteger | PlacedNumber):
+            return int(self._value.cell.row), int(self._value.cell.row) + self._value.cell.length
+        raise CatalogError("Records that are truths or nulls cannot be merged.")
 
     def value(self, selector: str) -> Found | None:
         """The first value that is selected: a text with its place, or a number or truth as text."""
@@ -106,6 +152,8 @@ _KINDS = {"dict": "an object", "list": "a list"}
 
 def _found(value: object) -> Found | None:
     if isinstance(value, Placed):
+        return Found(str(value), value.cell)
+    if isinstance(value, PlacedInteger | PlacedNumber):
         return Found(str(value), value.cell)
     if isinstance(value, bool):
         return Found("true", None) if value else None
@@ -162,6 +210,27 @@ class JsonText:
     def select(self, part: EntriesPart) -> Iterator[Node]:
         """The values that an absolute JSONPath selects, with their places."""
         return self._placed.select(part)
+
+    def span_of(self, record: Record) -> tuple[int, int]:
+        """The characters that a value takes up."""
+        if not isinstance(record, Node):
+            raise CatalogError("This is no value.")
+        return record.span
+
+    def glue(self, between: str) -> str:
+        """What stands between two members of a list."""
+        return between if between.strip() == "," else ", "
+
+    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:
+        """A member more, after that of the path."""
+        if not _MEMBER.fullmatch(name):
+            return None
+        text = raw if _NUMBER.fullmatch(raw) else f'"{raw}"'
+        return path[1] + 1, f', "{name}": {text}'
+
+    def placed_outer(self, each: str) -> Iterator[Node]:
+        """The values that an absolute JSONPath selects, to look inside, with their places."""
+        return self._placed.outer(each)
 
     def told(self, part: EntriesPart) -> Iterator[Node]:
         """The same values, without places."""

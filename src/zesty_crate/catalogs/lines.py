@@ -30,6 +30,11 @@ class LineRecord(Record):
         self._carried = carried
         self._escapes = escapes
 
+    @property
+    def start(self) -> int:
+        """Where its line begins."""
+        return self._start
+
     def value(self, selector: str) -> Found | None:
         """The text of a group, unless it took no part in the match; else what an earlier line carries to here."""
         if selector not in self._match.re.groupindex:
@@ -60,6 +65,37 @@ class Lines:
             for match in self._matches(pattern, content):
                 record = LineRecord(match, start, carried, self._part.escapes)
                 yield record if self._given is None else _ReadOnly(record)
+
+    def span_of(self, record: Record) -> tuple[int, int]:
+        """Its line, with comments and lines that carry to it right before; but for the first line of the document.
+
+        Raises `CatalogError` where a line may have several records.
+        """
+        if self._part.anywhere or not isinstance(record, LineRecord):
+            raise CatalogError("Catalogs with several records in a line cannot be merged.")
+        start = record.start
+        while start > 0 and self._leads(above := self._line_before(start)) and above > 0:
+            start = above
+        line = _LINE.match(self._text, record.start)
+        return start, line.end() if line else len(self._text)
+
+    def _line_before(self, start: int) -> int:
+        return max(self._text.rfind("\n", 0, start - 1), self._text.rfind("\r", 0, max(0, start - 2))) + 1
+
+    def _leads(self, start: int) -> bool:
+        """Whether a line tells of the one that follows: a comment, or one that carries to it."""
+        line = _LINE.match(self._text, start)
+        content = line.group(1) if line else ""
+        is_comment = bool(self._part.comment) and content.startswith(self._part.comment or "")
+        return is_comment or any(each.fullmatch(content) for each in self._carries)
+
+    def glue(self, between: str) -> str:  # noqa: ARG002  a record ends with its line
+        """Nothing stands between lines."""
+        return ""
+
+    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:  # noqa: ARG002
+        """A line has no place for more."""
+        return None
 
     def inclusions(self) -> Iterator[Inclusion]:
         """What the lines include, in their order."""
@@ -164,6 +200,11 @@ class Row(Record):
         position = self._columns[selector]
         return _found(self._fields[position]) if position < len(self._fields) else None
 
+    @property
+    def ends(self) -> tuple[Field, Field]:
+        """Its first and its last field."""
+        return self._fields[0], self._fields[-1]
+
     def why_not(self, selector: str) -> str:
         """A row that ends before a column."""
         return "" if self._columns[selector] < len(self._fields) else f"it ends before the column {selector}"
@@ -183,6 +224,23 @@ class Delimited:
     def is_empty(self) -> bool:
         """Whether there is nothing below the header."""
         return next(self._records(), None) is None
+
+    def span_of(self, record: Record) -> tuple[int, int]:
+        """Its row, with the end of the line."""
+        if not isinstance(record, Row):
+            raise CatalogError("This is no row.")
+        first, last = record.ends
+        start = first[2] - (first[1] == "csv-quoted")
+        end = last[2] + len(last[0]) + (last[1] == "csv-quoted")
+        return start, end + (2 if self._text.startswith("\r\n", end) else 1 if end < len(self._text) else 0)
+
+    def glue(self, between: str) -> str:  # noqa: ARG002  a record ends with its line
+        """Nothing stands between rows."""
+        return ""
+
+    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:  # noqa: ARG002
+        """A row has a place for each column."""
+        return None
 
     def select(self, part: EntriesPart) -> Iterator[Row]:  # noqa: ARG002  every row is a record
         """Every row below the header that is not empty."""

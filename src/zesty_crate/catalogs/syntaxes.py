@@ -7,8 +7,8 @@ from importlib import import_module
 from typing import Any
 
 from ..guides import HoldingPart
-from .model import Syntax
-from .text_catalog import TextSyntax
+from .model import CatalogError, Syntax
+from .text_catalog import Reader, TextSyntax
 from .zipped import ZippedSyntax
 
 _TEXTS = {
@@ -30,6 +30,16 @@ def syntax_of(part: HoldingPart) -> Syntax:
     """How the catalogs of a holding are read and written."""
     syntax = _syntax(part.syntax or "")
     return ZippedSyntax(syntax) if part.inside else syntax
+
+
+def reader_of(part: HoldingPart) -> Reader:
+    """What reads the records of a text. Raises `CatalogError` for a syntax that is no text by itself."""
+    if part.syntax not in _TEXTS or part.inside:
+        raise CatalogError(
+            f"Catalogs in {part.syntax}{' inside another file' if part.inside else ''} cannot be merged."
+        )
+    reader: Reader = _imported(*_TEXTS[part.syntax])
+    return reader
 
 
 @cache

@@ -17,7 +17,7 @@ from lxml import etree
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
-from .records import Found, OuterRecord
+from .records import Found, OuterRecord, Record
 from .text_file import Span, TextFile
 from .xml_entities import require_harmless
 
@@ -45,6 +45,11 @@ class Element(OuterRecord):
     def __init__(self, document: XmlDocument, element: Any) -> None:
         self._document = document
         self._element = element
+
+    @property
+    def element(self) -> Any:
+        """The element as the parser has it."""
+        return self._element
 
     def value(self, selector: str) -> Found | None:
         """The first attribute, text or element that is selected; of an element, its text."""
@@ -93,6 +98,59 @@ class XmlDocument:
         if len(self._elements) != len(starts):
             raise self._bad("two parsers disagree about its elements")
         return {id(element): start for element, start in zip(self._elements, starts, strict=True)}
+
+    def span_of(self, record: Record) -> tuple[int, int]:
+        """An element with all that is in it."""
+        if not isinstance(record, Element):
+            raise CatalogError("This is no element.")
+        start = self._places[id(record.element)]
+        return start, self._ends[start]
+
+    def glue(self, between: str) -> str:
+        """What stands between two elements: white space as it is, else a new line."""
+        return between if not between.strip() else "\n"
+
+    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:
+        """An attribute more, after that of the path."""
+        if not _PLAIN_ATTRIBUTE.fullmatch(name) or self._text[path[1] : path[1] + 1] not in ('"', "'"):
+            return None
+        mark = "'" if '"' in raw else '"'
+        return path[1] + 1, f" {name[1:]}={mark}{raw}{mark}"
+
+    def placed_outer(self, each: str) -> Iterator[Element]:
+        """The elements that an XPath selects, to look inside; each knows its place."""
+        return self.outer(each)
+
+    @cached_property
+    def _ends(self) -> dict[int, int]:
+        """The character after each element, by the one at which it begins."""
+        source, ends, open_at = self._text.encode("utf-8", "surrogatepass"), dict[int, int](), list[int]()
+        parser = expat.ParserCreate(encoding="utf-8")
+        starts = iter(sorted(self._places.values()))
+        seen = characters = 0
+
+        def begin(_name: str, _attributes: dict[str, str]) -> None:
+            open_at.append(next(starts))
+
+        def end(_name: str) -> None:
+            nonlocal seen, characters
+            at, start = parser.CurrentByteIndex, open_at.pop()
+            if at > seen:
+                characters += len(source[seen:at].decode("utf-8", "surrogatepass"))
+                seen = at
+            tag = self._end_of_tag(start)
+            ends[start] = tag if self._text[tag - 2] == "/" else self._text.index(">", characters) + 1
+
+        parser.StartElementHandler, parser.EndElementHandler = begin, end
+        self._parse(parser, [source])
+        return ends
+
+    def _end_of_tag(self, start: int) -> int:
+        match = _NAME.match(self._text, start)
+        at = match.end() if match else start
+        while attribute := _ATTRIBUTE.match(self._text, at):
+            at = attribute.end()
+        return self._text.index(">", at) + 1
 
     @property
     def is_empty(self) -> bool:

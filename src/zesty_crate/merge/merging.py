@@ -11,6 +11,10 @@ from .model import KeyMap, MergeOptions, MergeReport, Rows
 from .sides import Sides
 from .sqlite_merge import merge_sqlite
 from .sqlite_proof import prove_sqlite
+from .text_merge import merge_text
+from .text_proof import prove_text
+
+_CAN = ("sqlite", "xml", "json", "lines", "delimited")
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,11 +29,15 @@ class Merged:
 
 def can_merge(part: HoldingPart) -> str:
     """Why catalogs of a holding cannot be merged; empty when they can."""
-    return "" if part.syntax == "sqlite" else f"catalogs in {part.syntax} cannot be merged by this version"
+    if part.inside:
+        return "catalogs inside another file cannot be merged by this version"
+    return "" if part.syntax in _CAN else f"catalogs in {part.syntax} cannot be merged by this version"
 
 
 def merge_and_prove(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> Merged:
     """Merge what was carried into the target, and prove it. Raises `CatalogError`."""
-    done = merge_sqlite(sides, options, disk, scratch)
-    compared = prove_sqlite(sides, done, disk, scratch)
-    return Merged(done.report, done.keys, done.rows, compared)
+    if sides.part.syntax == "sqlite":
+        done = merge_sqlite(sides, options, disk, scratch)
+        return Merged(done.report, done.keys, done.rows, prove_sqlite(sides, done, disk, scratch))
+    text = merge_text(sides, options, disk, scratch)
+    return Merged(text.report, text.keys, {}, prove_text(sides, text, disk, scratch))

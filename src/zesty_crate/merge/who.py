@@ -37,11 +37,14 @@ class Pairs:
     there: int
 
 
-def pair(carried: Catalog, there: Catalog, computer: Computer, origin: Mapping[str, str]) -> Pairs:
+def pair(
+    carried: Catalog, there: Catalog, computer: Computer, origin: Mapping[str, str], *, in_order: bool = False
+) -> Pairs:
     """Find the entries that both catalogs have. Both name files of the same ``computer``.
 
     By the keys that both had when they were one (``origin``, as keys carried and there), by the program's own identity,
-    and by the file that is meant. Where several on either side are alike in it, none is taken for another.
+    and by the file that is meant. Where several are alike in it, none is taken for another; but ``in_order``
+    the first for the first, and so on, as in documents that know no keys.
     """
     mine = tuple(known_entries(carried, computer))
     theirs, number = _alike(there, computer, mine, set(origin.values()))
@@ -54,7 +57,9 @@ def pair(carried: Catalog, there: Catalog, computer: Computer, origin: Mapping[s
         right = _by(named, (each for each in theirs if each.key not in taken))
         for value, ours in left.items():
             others = right.get(value, [])
-            if len(ours) == len(others) == 1:
+            if in_order:
+                one |= {each.key: other.key for each, other in zip(ours, others, strict=False)}
+            elif len(ours) == len(others) == 1:
                 if _may_be_one(ours[0], others[0]):
                     one[ours[0].key] = others[0].key
             elif others and named == "file":

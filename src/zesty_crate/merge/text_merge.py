@@ -1,0 +1,340 @@
+"""Merge the records of one text into another: carried records are spliced in as they were written.
+
+They come after the last record of their kind, with the keys of those that are taken given anew. Of what was there not
+a byte changes, but for values that were decided.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from contextlib import closing
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import NamedTuple
+
+from ..catalogs import CatalogError, PlacedRecord, TextRecords, moment, text_records
+from ..catalogs.quoting import QUOTINGS
+from ..guides import EntriesPart, GroupsPart
+from ..machines import Disk
+from .model import KeyMap, MergedTable, MergeOptions, MergeReport
+from .sides import Sides
+from .values import Record, Values
+from .values import Sides as ValueSides
+from .who import Pairs, light, pair
+
+_EXAMPLES = 8
+
+
+class Splice(NamedTuple):
+    """A new text in place of the characters from ``start`` to ``end``; it is put in where both are one."""
+
+    start: int
+    end: int
+    text: str
+
+
+@dataclass(slots=True)
+class TextMerged:
+    """What was done: the report, the keys, and every splice."""
+
+    report: MergeReport
+    keys: KeyMap
+    splices: list[Splice]
+    entries_before: int
+
+
+@dataclass(slots=True)
+class _Kind:
+    """The records of one kind on both sides, and what came of them."""
+
+    there: list[PlacedRecord]
+    carried: list[PlacedRecord]
+    new: int = 0
+    same: int = 0
+    maps: dict[str, str] = field(default_factory=dict)
+
+
+def merge_text(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> TextMerged:
+    """Merge. Raises `CatalogError` for what cannot be put into the text that is there."""
+    return _TextMerge(sides, options, disk, scratch).run()
+
+
+class _TextMerge:
+    def __init__(self, sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> None:
+        self._sides = sides
+        self._part = sides.part
+        self._disk = disk
+        self._values = Values(options)
+        self._splices: list[Splice] = []
+        self._keys = KeyMap()
+        self._there = text_records(sides.there, sides.part, sides.at, disk)
+        self._carried = text_records(sides.carried, sides.part, sides.at, disk)
+        self._require_one_head()
+        self._pairs = self._paired(scratch)
+        self._groups_new: list[str] = []
+        self._groups_grown: list[str] = []
+
+    def _require_one_head(self) -> None:
+        """Rows with other columns cannot stand below the head that is there."""
+        heads = [each.file.text.partition("\n")[0].strip() for each in (self._there, self._carried)]
+        if self._part.syntax == "delimited" and heads[0] != heads[1]:
+            raise CatalogError(
+                f"The catalogs have other columns: {heads[0]} there, and {heads[1]} carried.",
+                next_step="Have both programs at one version, or choose keep or both.",
+            )
+
+    def run(self) -> TextMerged:
+        """Everything, written into the target."""
+        tables = [self._merge_entries(number, part) for number, part in enumerate(self._part.entries, start=1)]
+        for number, groups in enumerate(self._part.groups, start=1):
+            if not groups.whole:
+                tables.append(self._merge_groups(number, groups))
+        self._disk.write_bytes(self._sides.target, self._there.file.encoded(self._spliced()))
+        return TextMerged(self._report(tables), self._keys, self._splices, self._pairs.there)
+
+    def _paired(self, scratch: Path) -> Pairs:
+        """Which entries are one; where documents know no keys, as many of a file as both have."""
+        syntax, part = self._there.syntax, light(self._part)
+        has_keys = all(each.key for each in self._part.entries)
+        with (
+            closing(syntax.open(self._sides.carried, part, self._sides.at, self._disk, scratch)) as carried,
+            closing(syntax.open(self._sides.there, part, self._sides.at, self._disk, scratch)) as there,
+        ):
+            return pair(carried, there, self._sides.computer, {}, in_order=not has_keys)
+
+    def _spliced(self) -> str:
+        text, at, parts = self._there.file.text, 0, list[str]()
+        for start, end, new in sorted(self._splices, key=lambda each: each[:2]):
+            parts += text[at:start], new
+            at = end
+        return "".join([*parts, text[at:]])
+
+    # -- entries --------------------------------------------------------------------------------------------------
+
+    def _merge_entries(self, number: int, part: EntriesPart) -> MergedTable:
+        prefix = f"{number}:" if len(self._part.entries) > 1 else ""
+        kind = _Kind(self._there.entries(part, prefix), self._carried.entries(part, prefix))
+        taken = {each.key for each in kind.there} | set(self._pairs.one.values())
+        by_key, fresh = {each.key: each for each in kind.there}, list[str]()
+        chosen = None if self._sides.scope is None else set(self._sides.scope[0])
+        for record in kind.carried:
+            if chosen is not None and record.key not in chosen:
+                continue
+            other = self._pairs.one.get(record.key)
+            if other is not None and other in by_key:
+                kind.same += 1
+                self._keys.entries[record.key] = other
+                self._compare(part, record, by_key[other])
+                continue
+            kind.new += 1
+            key, text = self._with_free_key(part, record, prefix, taken)
+            taken.add(key)
+            self._keys.entries[record.key] = key
+            self._keys.new.add(record.key)
+            fresh.append(text)
+        self._put_in(self._there, kind.there, self._carried, kind.carried, fresh)
+        before = len(kind.there)
+        return MergedTable(
+            part.each or "rows", "entries", len(kind.carried), before, kind.new, kind.same, before + kind.new
+        )
+
+    def _with_free_key(self, part: EntriesPart, record: PlacedRecord, prefix: str, taken: set[str]) -> tuple[str, str]:
+        """The key that a new record gets, and its text with it."""
+        text = self._carried.file.text[record.start : record.end]
+        if not part.key:  # known by its place alone, which comes after all that are there
+            ends = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
+            return f"{prefix}{max(ends, default=0) + 1}", text
+        if record.key not in taken:
+            return record.key, text
+        own, cell = record.key.removeprefix(prefix), record.record.value(part.key)
+        numbers = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
+        if not own.isdigit() or cell is None or cell.cell is None:
+            raise CatalogError(
+                f"The key {own} of the carried entry {record.recorded} is another entry's there, and no new one can be "
+                "written.",
+                next_step="Choose keep, bring-in or both for this catalog.",
+            )
+        key = str(max(numbers, default=0) + 1)
+        quoting, at = QUOTINGS[cell.cell.column], int(cell.cell.row) - record.start
+        raw = text[at : at + cell.cell.length]
+        return f"{prefix}{key}", text[:at] + quoting.rewrite(raw, key) + text[at + cell.cell.length :]
+
+    def _put_in(
+        self,
+        there: TextRecords,
+        records: Sequence[PlacedRecord],
+        carried: TextRecords,
+        others: Sequence[PlacedRecord],
+        fresh: Sequence[str],
+    ) -> None:
+        """Put records after the last of their kind, with what is between two of them."""
+        if not fresh:
+            return
+        if not records:
+            raise CatalogError(
+                "It has no record of this kind, so that nothing tells where carried ones go.",
+                next_step="Choose bring-in or both for this catalog.",
+            )
+        end = records[-1].end
+        own = there.between(records)
+        glue = own if own is not None else carried.between(others)
+        if glue is None:
+            glue = there.records.glue("\n")
+        self._splices.append(Splice(end, end, "".join(there.joined(glue, text, end) for text in fresh)))
+
+    # -- values ---------------------------------------------------------------------------------------------------
+
+    def _compare(self, part: EntriesPart, carried: PlacedRecord, there: PlacedRecord) -> None:
+        record = Record(carried.recorded, self._changed(part, there), self._changed(part, carried))
+        for name in part.annotations:
+            came, here = carried.record.value(name), there.record.value(name)
+            sides = ValueSides(here.text if here else None, came.text if came else None)
+            takes = self._values.takes_carried(record, name, sides, is_work=True)
+            if takes and came is not None:
+                self._take(name, came.text, there, carried)
+            elif came is not None and came.text and (here is None or here.text != came.text):
+                self._keys.stays.add((carried.key, name))
+
+    def _take(self, name: str, text: str, there: PlacedRecord, carried: PlacedRecord) -> None:
+        here = there.record.value(name)
+        if here is not None and here.cell is not None:
+            start, length = int(here.cell.row), here.cell.length
+            raw = self._there.file.text[start : start + length]
+            self._splices.append(Splice(start, start + length, QUOTINGS[here.cell.column].rewrite(raw, text)))
+            return
+        added = self._there.added(name, there, self._carried, carried)
+        if added is None:
+            raise CatalogError(
+                f"{name} of {there.recorded} has no place in the document there, so the carried one cannot be written.",
+                next_step="Choose --values keep, or decide about this value with --decisions FILE.csv.",
+            )
+        self._splices.append(Splice(added[0], added[0], added[1]))
+
+    def _changed(self, part: EntriesPart, record: PlacedRecord) -> int | None:
+        return moment(record.record.text(part.changed.at), part.changed.form) if part.changed else None
+
+    # -- groups ---------------------------------------------------------------------------------------------------
+
+    def _merge_groups(self, number: int, part: GroupsPart) -> MergedTable:
+        """Groups of one name, and in groups of one name, are one; others come whole, with their members' keys."""
+        prefix = f"{number}:" if len(self._part.groups) > 1 else ""
+        kind = _Kind(self._there.groups(part, prefix), self._carried.groups(part, prefix))
+        names = [{each.key: each for each in records} for records in (kind.there, kind.carried)]
+        there = {_chain(each, names[0]): each for each in kind.there}
+        fresh, taken = list[str](), {each.key for each in kind.there}
+        chosen = None if self._sides.scope is None else set(self._sides.scope[1])
+        for group in kind.carried:
+            if chosen is not None and group.key not in chosen:
+                continue
+            other = there.get(_chain(group, names[1]))
+            if other is not None:
+                kind.same += 1
+                self._keys.groups[group.key] = other.key
+                self._grow(part, group, other)
+                continue
+            kind.new += 1
+            key, text = self._new_group(part, group, prefix, taken)
+            taken.add(key)
+            self._keys.groups[group.key] = key
+            self._groups_new.append(group.recorded)
+            fresh.append(text)
+        self._put_in(self._there, kind.there, self._carried, kind.carried, fresh)
+        before = len(kind.there)
+        return MergedTable(part.each, "groups", len(kind.carried), before, kind.new, kind.same, before + kind.new)
+
+    def _grow(self, part: GroupsPart, group: PlacedRecord, there: PlacedRecord) -> None:
+        """Bring members into a group that both have, after those that are there."""
+        mine, theirs = self._carried.members(part, group), self._there.members(part, there)
+        left, fresh = Counter(each.key for each in theirs), list[str]()
+        for member in mine:
+            key = self._member_key(member.key)
+            if key is None:
+                continue
+            if left[key] > 0:
+                left[key] -= 1
+                continue
+            fresh.append(self._with_member_key(part, member, key))
+        if fresh:
+            self._groups_grown.append(group.recorded)
+            self._put_in(self._there, theirs, self._carried, mine, fresh)
+
+    def _member_key(self, key: str) -> str | None:
+        """The key there of an entry that a carried member names, as members write it."""
+        several = len(self._part.entries) > 1
+        found = next((k for k in self._keys.entries if (k.partition(":")[2] if several else k) == key), None)
+        if found is None:
+            return None
+        new = self._keys.entries[found]
+        return new.partition(":")[2] if several else new
+
+    def _new_group(self, part: GroupsPart, group: PlacedRecord, prefix: str, taken: set[str]) -> tuple[str, str]:
+        """A carried group with the keys that its entries, itself and the group around it have there."""
+        splices: list[Splice] = []
+        for member in self._carried.members(part, group):
+            key = self._member_key(member.key)
+            if key is None:
+                splices.append(Splice(member.start, member.end, ""))
+            elif key != member.key and (cell := _cell_of(member, part.members.entry if part.members else "")):
+                splices.append(Splice(*cell, key))
+        own = group.key
+        if part.key and own in taken:
+            numbers = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
+            own, cell = f"{prefix}{max(numbers, default=0) + 1}", _cell_of(group, part.key)
+            if cell is None:
+                raise CatalogError(f"The key of the carried group {group.recorded} is taken, and no new one fits.")
+            splices.append(Splice(*cell, own.removeprefix(prefix)))
+        if part.parent and (above := self._keys.groups.get(group.parent)) and (cell := _cell_of(group, part.parent)):
+            splices.append(Splice(*cell, above.removeprefix(prefix)))
+        text, at, parts = self._carried.file.text, group.start, list[str]()
+        for start, end, new in sorted(splices):
+            parts += text[at:start], new
+            at = end
+        if not part.key:
+            own = f"{prefix}{len(taken) + 1}"
+        return own, "".join([*parts, text[at : group.end]])
+
+    def _with_member_key(self, part: GroupsPart, member: PlacedRecord, key: str) -> str:
+        text = self._carried.file.text[member.start : member.end]
+        cell = _cell_of(member, part.members.entry if part.members else "")
+        if key == member.key or cell is None:
+            return text
+        start, end = cell[0] - member.start, cell[1] - member.start
+        return text[:start] + key + text[end:]
+
+    # -- the report -----------------------------------------------------------------------------------------------
+
+    def _report(self, tables: Iterable[MergedTable]) -> MergeReport:
+        told, values = tuple(tables), self._values
+        entries = [each for each in told if each.role == "entries"]
+        fresh = [each.recorded for each in self._pairs.carried if each.key in self._keys.new]
+        return MergeReport(
+            tables=told,
+            new=sum(each.new for each in entries),
+            same=sum(each.same for each in entries),
+            only_there=values.only_there,
+            only_carried=values.only_carried,
+            facts=values.facts,
+            conflicts=tuple(values.conflicts),
+            groups_new=tuple(self._groups_new),
+            groups_grown=tuple(self._groups_grown),
+            examples=tuple(fresh[:_EXAMPLES]),
+            unsure=self._pairs.unsure,
+        )
+
+
+def _cell_of(record: PlacedRecord, selector: str) -> tuple[int, int] | None:
+    found = record.record.value(selector) if selector else None
+    if found is None or found.cell is None:
+        return None
+    return int(found.cell.row), int(found.cell.row) + found.cell.length
+
+
+def _chain(group: PlacedRecord, groups: dict[str, PlacedRecord]) -> tuple[str, ...]:
+    """The names of a group and of those around it."""
+    names, seen = [group.recorded], {group.key}
+    while group.parent in groups and group.parent not in seen:
+        group = groups[group.parent]
+        seen.add(group.key)
+        names.append(group.recorded)
+    return tuple(names)
