@@ -234,3 +234,57 @@ def test_values_that_differ_are_decided(trip: Trip, kind: Kind) -> None:
     sounds, _ = kind.read(place(trip).read_text("utf-8"))
     assert sounds == [(f"{THERE}owl.wav", ""), (f"{THERE}mill.wav", "5")]
     assert trip.check().returncode == 0
+
+
+def test_a_second_trip_has_no_false_conflicts(trip: Trip, kind: Kind) -> None:
+    if not kind.has_annotations:
+        pytest.skip("it has none")
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    done = trip.run("merge", trip.crate, "--to", trip.new, "--values", "keep", "--yes")
+    assert done.returncode == 0, done.stdout
+    old = trip.home / "AppData/Roaming/Lamps/scenes.txt"
+    trip.sound("fog.wav")
+    rows = [("1", "kiln.wav", "1", "hot, dry"), ("2", "owl.wav", "4", ""), ("7", "gale.wav", "", "")]
+    rows.append(("9", "fog.wav", "3", ""))
+    old.write_text(kind.write(CARRIED, rows, {"Night": ["2", "1"], "Weather": ["7", "1", "9"]}), encoding="utf-8")
+    there = place(trip)
+    text = there.read_text("utf-8")
+    (line,) = [each for each in text.splitlines() if "owl.wav" in each]
+    there.write_text(text.replace(line, line.replace("4", "2")), encoding="utf-8")
+    trip.crate = trip.root / "second"
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    done = trip.run("merge", trip.crate, "--to", trip.new, "--yes")
+    assert done.returncode == 0, done.stdout
+    sounds, lists = kind.read(there.read_text("utf-8"))
+    assert [(path.rpartition("/")[2], stars) for path, stars in sounds] == [
+        ("owl.wav", "2"),
+        ("mill.wav", "2"),
+        ("kiln.wav", "1"),
+        ("gale.wav", ""),
+        ("fog.wav", "3"),
+    ]
+    if kind.has_groups:
+        assert [path.rpartition("/")[2] for path in lists["Weather"]] == ["gale.wav", "kiln.wav", "fog.wav"]
+
+
+@pytest.mark.parametrize("kind", [KINDS[0]], indirect=True)
+@pytest.mark.parametrize(
+    ("change", "why"),
+    [
+        (('id="1"', 'id="a"'), "no new one can be written"),
+        (("sound", "noise"), "no record of this kind"),
+    ],
+)
+def test_what_cannot_be_spliced_is_undecided_and_says_why(trip: Trip, change: tuple[str, str], why: str) -> None:
+    there, old = place(trip), trip.home / "AppData/Roaming/Lamps/scenes.txt"
+    there.write_text(there.read_text("utf-8").replace(*change), encoding="utf-8")
+    if change[0] == 'id="1"':
+        old.write_text(old.read_text("utf-8").replace('id="1"', 'id="a"').replace('of="1"', 'of="a"'), encoding="utf-8")
+    before = there.read_bytes()
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    planned = trip.plan(
+        "--decide", f"{THERE.replace('Music/Lamps/', '')}Library/Application Support/Lamps/scenes.txt=merge"
+    )
+    assert planned.returncode == 3, planned.stdout
+    assert why in " ".join(planned.stdout.split())
+    assert there.read_bytes() == before

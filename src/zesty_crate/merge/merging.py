@@ -11,7 +11,7 @@ from .model import KeyMap, MergeOptions, MergeReport, Rows
 from .sides import Sides
 from .sqlite_merge import merge_sqlite
 from .sqlite_proof import prove_sqlite
-from .text_merge import merge_text
+from .text_merge import ENTRIES, merge_text
 from .text_proof import prove_text
 
 _CAN = ("sqlite", "xml", "json", "lines", "delimited")
@@ -40,4 +40,5 @@ def merge_and_prove(sides: Sides, options: MergeOptions, disk: Disk, scratch: Pa
         done = merge_sqlite(sides, options, disk, scratch)
         return Merged(done.report, done.keys, done.rows, prove_sqlite(sides, done, disk, scratch))
     text = merge_text(sides, options, disk, scratch)
-    return Merged(text.report, text.keys, {}, prove_text(sides, text, disk, scratch))
+    rows: Rows = {ENTRIES: {(old,): (new,) for old, new in text.keys.entries.items()}}
+    return Merged(text.report, text.keys, rows, prove_text(sides, text, disk, scratch))

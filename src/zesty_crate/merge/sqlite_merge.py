@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from contextlib import closing
+from contextlib import ExitStack, closing
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -30,7 +30,7 @@ from .sides import OriginFiles, Sides
 from .sqlite_rows import Origin, RowMerge
 from .structure import Merged, Role, Structure, structure_of
 from .values import Values
-from .who import Known, Pairs, known_entries, light, pair
+from .who import Pairs, light, pair, pairs_of_origin
 
 _EXAMPLES = 8
 _CACHE_KIB = 64 << 10
@@ -153,44 +153,23 @@ class _Who:
         return closing(syntax_of(self._part).open(path, self._part, sides.at, self._disk, self._scratch))
 
     def _by_origin(self) -> dict[str, str]:
-        """Keys of entries that were one at the origin, and still mean the same file, or are known by the same, there.
-
-        A number may have been given to another entry since: it is taken for the same only if that shows.
-        """
+        """Keys of entries that were one at the origin, and still show it."""
         origin = self._sides.origin
         if origin is None:
             return {}
-        with self._opened(origin.left) as left, self._opened(self._sides.target) as there:
-            was = {each.key: each for each in known_entries(left, self._sides.computer)}
-            now = {each.key: each for each in known_entries(there, self._sides.computer) if each.key in was}
-        same = {key for key, each in now.items() if _shows_the_same(each, was[key])}
-        keys = _keys_by_rows(origin, self._sides.part)
-        with self._opened(origin.carried) as before, self._opened(self._sides.carried) as carried:
-            names = {
-                each.key: each.recorded.replace("\\", "/").rpartition("/")[2]
-                for each in known_entries(before, self._sides.computer)
-            }
-            alike = {
-                each.key
-                for each in known_entries(carried, self._sides.computer)
-                if names.get(each.key) == each.recorded.replace("\\", "/").rpartition("/")[2]
-            }
-        pairs = ((key, key if origin.rows is None else keys.get(key, "")) for key in alike)
-        return {key: there for key, there in pairs if there in same}
-
-
-def _shows_the_same(one: Known, other: Known) -> bool:
-    return one.file == other.file or (bool(one.identity) and one.identity == other.identity)
+        keys = None if origin.rows is None else _keys_by_rows(origin, self._sides.part)
+        paths = (origin.carried, origin.left, self._sides.carried, self._sides.target)
+        with ExitStack() as stack:
+            before, left, carried, there = (stack.enter_context(self._opened(path)) for path in paths)
+            return pairs_of_origin(before, left, carried, there, self._sides.computer, keys)
 
 
 def _keys_by_rows(origin: OriginFiles, part: HoldingPart) -> dict[str, str]:
     """The keys there for the keys that were carried, where the move that both came from gave new ones."""
-    if origin.rows is None:
-        return {}
     keys: dict[str, str] = {}
     for entries in part.entries:
         prefix = f"{entries.table}:" if len(part.entries) > 1 else ""
-        rows = origin.rows.get(entries.table.lower(), {})
+        rows = (origin.rows or {}).get(entries.table.lower(), {})
         with closing(open_immutable(origin.carried)) as before, closing(open_immutable(origin.left)) as left:
             mine, theirs = (dict(_rows_with_keys(each, entries.table, entries.key)) for each in (before, left))
         keys |= {

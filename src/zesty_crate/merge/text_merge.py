@@ -7,13 +7,13 @@ a byte changes, but for values that were decided.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import CatalogError, PlacedRecord, TextRecords, moment, text_records
+from ..catalogs import Catalog, CatalogError, PlacedRecord, TextRecords, moment, text_records
 from ..catalogs.quoting import QUOTINGS
 from ..guides import EntriesPart, GroupsPart
 from ..machines import Disk
@@ -21,8 +21,9 @@ from .model import KeyMap, MergedTable, MergeOptions, MergeReport
 from .sides import Sides
 from .values import Record, Values
 from .values import Sides as ValueSides
-from .who import Pairs, light, pair
+from .who import Pairs, light, pair, pairs_of_origin
 
+ENTRIES = "entries"  # the one table of a text in what a merge keeps
 _EXAMPLES = 8
 
 
@@ -68,6 +69,7 @@ class _TextMerge:
         self._values = Values(options)
         self._splices: list[Splice] = []
         self._keys = KeyMap()
+        self._were: dict[str, dict[str, PlacedRecord]] = {"carried": {}, "left": {}}
         self._there = text_records(sides.there, sides.part, sides.at, disk)
         self._carried = text_records(sides.carried, sides.part, sides.at, disk)
         self._require_one_head()
@@ -101,7 +103,33 @@ class _TextMerge:
             closing(syntax.open(self._sides.carried, part, self._sides.at, self._disk, scratch)) as carried,
             closing(syntax.open(self._sides.there, part, self._sides.at, self._disk, scratch)) as there,
         ):
-            return pair(carried, there, self._sides.computer, {}, in_order=not has_keys)
+            by_origin = self._by_origin(carried, there) if has_keys else {}
+            return pair(carried, there, self._sides.computer, by_origin, in_order=not has_keys)
+
+    def _by_origin(self, carried: Catalog, there: Catalog) -> dict[str, str]:
+        """Keys of entries that were one at the origin, and still show it."""
+        origin, syntax, part = self._sides.origin, self._there.syntax, light(self._part)
+        if origin is None:
+            return {}
+        keys = None
+        if origin.rows is not None:
+            keys = {str(old): str(new) for (old,), (new,) in origin.rows.get(ENTRIES, {}).items()}
+        with (
+            closing(syntax.open(origin.carried, part, self._sides.at, self._disk, Path())) as before,
+            closing(syntax.open(origin.left, part, self._sides.at, self._disk, Path())) as left,
+        ):
+            found = pairs_of_origin(before, left, carried, there, self._sides.computer, keys)
+        for name, path, wanted in (
+            ("carried", origin.carried, set(found)),
+            ("left", origin.left, set(found.values())),
+        ):
+            records = text_records(path, self._part, self._sides.at, self._disk)
+            self._were[name] = {each.key: each for each in self._all_of(records) if each.key in wanted}
+        return found
+
+    def _all_of(self, records: TextRecords) -> Iterator[PlacedRecord]:
+        for number, part in enumerate(self._part.entries, start=1):
+            yield from records.entries(part, f"{number}:" if len(self._part.entries) > 1 else "")
 
     def _spliced(self) -> str:
         text, at, parts = self._there.file.text, 0, list[str]()
@@ -189,12 +217,20 @@ class _TextMerge:
         record = Record(carried.recorded, self._changed(part, there), self._changed(part, carried))
         for name in part.annotations:
             came, here = carried.record.value(name), there.record.value(name)
-            sides = ValueSides(here.text if here else None, came.text if came else None)
+            sides = self._sides_of(name, carried.key, there.key, here.text if here else None, came and came.text)
             takes = self._values.takes_carried(record, name, sides, is_work=True)
             if takes and came is not None:
                 self._take(name, came.text, there, carried)
             elif came is not None and came.text and (here is None or here.text != came.text):
                 self._keys.stays.add((carried.key, name))
+
+    def _sides_of(self, name: str, carried: str, there: str, here: str | None, came: str | None) -> ValueSides:
+        """A value on all sides."""
+        before, left = self._were["carried"].get(carried), self._were["left"].get(there)
+        if before is None or left is None or self._sides.origin is None:
+            return ValueSides(here, came)
+        was = left.record.text(name), before.record.text(name)
+        return ValueSides(here, came, True, *was, self._sides.origin.is_back)  # noqa: FBT003  they are known
 
     def _take(self, name: str, text: str, there: PlacedRecord, carried: PlacedRecord) -> None:
         here = there.record.value(name)
@@ -320,6 +356,7 @@ class _TextMerge:
             groups_grown=tuple(self._groups_grown),
             examples=tuple(fresh[:_EXAMPLES]),
             unsure=self._pairs.unsure,
+            three_sides=self._sides.origin is not None,
         )
 
 

@@ -67,6 +67,37 @@ def pair(
     return Pairs(one, tuple(unsure), mine, number)
 
 
+def pairs_of_origin(
+    before: Catalog,
+    left: Catalog,
+    carried: Catalog,
+    there: Catalog,
+    computer: Computer,
+    keys: Mapping[str, str] | None,
+) -> dict[str, str]:
+    """Keys of entries that were one at their origin, and still mean the same file, or are known by the same.
+
+    The catalogs are the carried one as it was then, the one there as it was then, and both as they are now. ``keys``
+    are those there for the carried ones; None where they were the same. A key may have been given to another entry
+    since, so it is taken for the same only if that shows.
+    """
+    was = {each.key: each for each in known_entries(left, computer)}
+    now = (each for each in known_entries(there, computer) if each.key in was)
+    same = {each.key for each in now if _shows_the_same(each, was[each.key])}
+    names = {each.key: _last_name(each) for each in known_entries(before, computer)}
+    alike = (each.key for each in known_entries(carried, computer) if names.get(each.key) == _last_name(each))
+    pairs = ((key, key if keys is None else keys.get(key, "")) for key in alike)
+    return {key: other for key, other in pairs if other in same}
+
+
+def _shows_the_same(one: Known, other: Known) -> bool:
+    return one.file == other.file or (bool(one.identity) and one.identity == other.identity)
+
+
+def _last_name(known: Known) -> str:
+    return known.recorded.replace("\\", "/").rpartition("/")[2]
+
+
 def _alike(there: Catalog, computer: Computer, mine: Sequence[Known], keys: Set[str]) -> tuple[list[Known], int]:
     """Of the entries there, those that may be one with any of ``mine``, or have one of these ``keys``; and how many."""
     identities = {each.identity for each in mine} - {""}
