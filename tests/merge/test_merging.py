@@ -124,6 +124,9 @@ def test_two_catalogs_become_one_and_all_of_it_can_be_taken_back(trip: Trip) -> 
     ]
     checked = trip.check()
     assert checked.returncode == 0, checked.stdout
+    assert "entries 2 there, 2 carried, 1 of these on both; 3 now" in " ".join(checked.stdout.split())
+    assert "each had is in one now" in trip.page()
+    assert "is not needed there any more" in " ".join(trip.run("todo", trip.crate, "--to", trip.new).stdout.split())
     merged = trip.new_database.read_bytes()
     again = trip.relink()
     assert (again.returncode, trip.new_database.read_bytes() == merged) == (0, True)

@@ -6,6 +6,7 @@ import datetime as dt
 import logging
 from collections.abc import Iterator
 from contextlib import closing
+from dataclasses import replace
 from pathlib import Path
 
 from ..crate import chosen_holdings
@@ -15,6 +16,7 @@ from ..machines import Finder, faults_in, working_folder
 from ..plan import Arrangement, Move, baseline
 from ..progress import Tell, silent
 from ..survey import (
+    OF_DOCUMENT,
     WERE_READ,
     Document,
     Problem,
@@ -23,6 +25,7 @@ from ..survey import (
     SurveyReport,
     SurveyStore,
     attach,
+    bounds_of,
     note_unregistered,
     summarize,
     unregistered_in,
@@ -33,8 +36,8 @@ from .figures import checked_holdings
 from .files import CarriedFiles
 from .handed_over import hand_over, since_hand_over
 from .look import Look
-from .merged import merged_organisation
-from .model import CheckedDocument, CheckReport, Content, ContentRead, Organisation, Searched
+from .merged import merged_organisation, there_prefix
+from .model import CheckedDocument, CheckReport, Content, ContentRead, MergedCatalog, Organisation, Searched
 from .organisation import compare_organisation
 from .record import CheckRecord, keep_record, last_change
 from .residue import Search
@@ -124,6 +127,7 @@ class _Checker:
             content=read,
             surplus=surplus,
             organisation=organisation,
+            merged=tuple(self._merged()),
             attributes=compare_attributes(move, self._arrangement, store, self._finder),
             unknown_media=tuple(unknown_media(store, move)),
             unregistered=unregistered_in(store),
@@ -192,6 +196,19 @@ class _Checker:
         """Why a document was left out of the crate by choice; empty when it was not, or travels on its own drive."""
         old = self._move.old.parse(document.path)
         return "" if self._move.old.travels(old) else self._move.survey.left_out(self._move.old.key(old))
+
+    def _merged(self) -> Iterator[MergedCatalog]:
+        """Both sides of each merged catalog, counted."""
+        titles = {each.id: each.title for each in self._look.holdings.values()}
+        for document in self._store.documents(f"{WERE_READ} AND id > 0"):
+            record = self._look.merged.get(document.id)
+            if record is not None:
+                query = f"SELECT count(*) FROM main.entry WHERE {OF_DOCUMENT.format('key')}"
+                there = replace(document, prefix=there_prefix(document))
+                carried, others = (self._store.count(query, bounds_of(each)) for each in (document, there))
+                now = carried if document.prefix == "" else carried + others  # without a prefix it is all of them
+                came, both = len(record.keys.entries), len(record.keys.entries) - len(record.keys.new)
+                yield MergedCatalog(titles[document.holding], document.path, record.before, came, both, now)
 
     def _organisation(self) -> Iterator[Organisation]:
         """Every catalog that was read, compared with itself as it was."""

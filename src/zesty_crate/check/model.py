@@ -94,6 +94,21 @@ class Organisation:
 
 
 @dataclass(frozen=True, slots=True)
+class MergedCatalog:
+    """The entries of a merged catalog: what was ``there``, what ``came``, how many were on ``both``, and those ``now``.
+
+    Now there may be more, since people go on working.
+    """
+
+    title: str
+    at: str
+    there: int
+    came: int
+    both: int
+    now: int
+
+
+@dataclass(frozen=True, slots=True)
 class AttributesCompared:
     """Files and folders that are there and had labels; ``lacking`` are the paths of those that have others, or none.
 
@@ -253,6 +268,7 @@ class CheckReport:
     content: ContentRead | None = None
     surplus: tuple[Surplus, ...] = ()
     organisation: tuple[Organisation, ...] = ()
+    merged: tuple[MergedCatalog, ...] = ()
     attributes: AttributesCompared | None = None
     unknown_media: tuple[UnknownMedia, ...] = ()
     unregistered: tuple[Unregistered, ...] = ()

@@ -178,10 +178,16 @@ def _show_organisation(report: CheckReport, terminal: Terminal) -> None:
     terminal.say()
     catalogs = count(len(report.organisation), "catalog")
     same = "groups, nesting, order and annotations are the same as before"
+    if report.merged:
+        same = "all groups, nesting, order and annotations that came are there, but for what was decided"
     equal = same if not apart else f"{len(apart):,} differ"
     terminal.heading("Organisation")
     if report.organisation:
         terminal.say(f"  {catalogs} compared: {equal}.")
+    for merged in report.merged:
+        terminal.say(f"  {merged.title}: {merged.at}")
+        sides = f"{merged.there:,} there, {merged.came:,} carried, {merged.both:,} of these on both"
+        terminal.say(f"    merged: entries {sides}; {merged.now:,} now")
     for each in apart:
         terminal.say(f"  {each.title}: {each.at}")
         show_list(terminal, each.differences)

@@ -44,6 +44,7 @@ def write_record(move: Move, place: MachinePath, record: MergeRecord, merged: Pa
         "entries": record.keys.entries,
         "groups": record.keys.groups,
         "stays": sorted(map(list, record.keys.stays)),
+        "new": sorted(record.keys.new),
         "rows": {table: [[*map(list, pair)] for pair in pairs.items()] for table, pairs in record.rows.items()},
         "before": record.before,
         "written": record.is_written,
@@ -59,7 +60,7 @@ def read_record(move: Move, place: MachinePath) -> MergeRecord | None:
     try:
         document: Mapping[str, Any] = json.loads(disk.read_text(told))
         stays = {(str(entry), str(name)) for entry, name in document["stays"]}
-        keys = KeyMap(dict(document["entries"]), dict(document["groups"]), stays)
+        keys = KeyMap(dict(document["entries"]), dict(document["groups"]), stays, set(document["new"]))
         rows = {
             table: {tuple(old): tuple(new) for old, new in pairs} for table, pairs in dict(document["rows"]).items()
         }

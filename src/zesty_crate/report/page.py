@@ -108,6 +108,7 @@ def _decisions(gathered: Gathered) -> Iterator[str]:
     catalogs = {each.id for each in gathered.survey.holdings if each.kind == "catalog"}
     said = {
         Choice.KEEP: f"the file that was on {new} already is still there; the one of {old} is in the copy we made",
+        Choice.MERGE: f"what {old} and {new} each had is in one now; nothing of either was lost",
         Choice.BRING_IN: f"the file of {old} is on {new} now; the one that was there is kept aside and can come back",
     }
     for each in gathered.plan.conflicts:

@@ -72,6 +72,12 @@ def _beside(move: Move, plan: PlanFile, source: str) -> Iterator[RequestedStep]:
                 f"{each.new}, and shows nothing of the carried catalog."
             )
             yield RequestedStep("after-unpack", each.holding.partition("/")[0], do, source)
+        if is_catalog and each.outcome is Choice.MERGE:
+            do = (
+                f"Open {each.new} in its program, and look at some of the entries that came from {move.old.name}. "
+                f"After that, {each.old} is not needed there any more; the crate keeps it."
+            )
+            yield RequestedStep("after-check", each.holding.partition("/")[0], do, source)
 
 
 def _of_residue(searched: Searched, old: str) -> str:
