@@ -60,7 +60,9 @@ def test_the_demo_ends_with_everything_found(zesty: Zesty, tmp_path: Path) -> No
     assert said.returncode == DONE, said.stderr
     assert "390 catalog entries: 380 found, 6 missing-before, 3 remote, 1 unplugged." in said.stdout
     assert said.stderr == ""
-    (crate,) = (tmp_path / "show" / "carrier").glob("Odile*")
+    assert "merge: 3 new, 1 on both; new groups: On the road" in said.stdout
+    travel, crate = sorted((tmp_path / "show" / "carrier").glob("Odile*"))
+    assert zesty("undo", travel, "--to", tmp_path / "show/cartshed/sheet.toml", "--yes").returncode == DONE
     assert crate.name.startswith("Odile - paintloft - 20")
     bagit.Bag(str(crate)).validate()
     checked = zesty("check", crate, "--to", tmp_path / "show/cartshed/sheet.toml", "--json")

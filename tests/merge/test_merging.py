@@ -14,7 +14,7 @@ import pytest
 from conftest import Zesty
 from support.moves import picture
 from support.outside import STRIDE
-from support.trip import HEAD, Trip, document
+from support.trip import HEAD, OLD, Trip, document
 
 GUIDE = (
     HEAD
@@ -294,3 +294,26 @@ def test_killed_at_any_change_it_is_gone_on_with(trip: Trip, zesty: Zesty) -> No
         assert picture(trip.root / "shed") == picture(start), f"killed at change {at}"
         if ended == [0, 0]:
             break
+
+
+def test_what_another_computer_brought_is_no_origin(trip: Trip) -> None:
+    """A catalog that one computer brought, and nobody has touched since, is not what another one's came from."""
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    place = "/Users/odile/Library/Application Support/Lamps/scenes.db"
+    assert trip.plan("--decide", f"{place}=bring-in").returncode == 0
+    assert trip.unpack().returncode == trip.relink().returncode == trip.check().returncode == 0
+    (trip.root / "loft").rename(trip.root / "cart")
+    trip.old.write_text(OLD.replace("loft", "cart"))
+    trip.execute(
+        trip.root / "cart/Users/Odile/AppData/Roaming/Lamps/scenes.db",
+        "DELETE FROM item",
+        "DELETE FROM sound WHERE id = 1",
+    )
+    trip.crate = trip.root / "another"
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    planned = document(trip.plan("--json"))
+    (conflict,) = planned["conflicts"]
+    assert conflict["outcome"] is None, conflict
+    done = trip.run("merge", trip.crate, "--to", trip.new, "--yes")
+    assert done.returncode == 0, done.stdout
+    assert rows(trip.new_database, "SELECT count(*) FROM sound") == [(2,)]

@@ -140,9 +140,10 @@ class Look:
         there = [each for each, _, _ in self._kept]
         there += [replace(each, prefix=there_prefix(each)) for each in merged]
         for document in there:  # what a catalog that was there already lacks, it lacked before the move
-            of_it = f"{OF_DOCUMENT.format('key')} AND state = '{State.MISSING}'"
-            query = f"UPDATE entry SET state = '{State.MISSING_BEFORE}' WHERE {of_it}"
-            self._store.database.execute(query, bounds_of(document))
+            for state, is_now in ((State.MISSING, State.MISSING_BEFORE), (State.OUTSIDE, State.FOUND)):
+                of_it = f"{OF_DOCUMENT.format('key')} AND state = '{state}'"
+                query = f"UPDATE entry SET state = '{is_now}' WHERE {of_it}"
+                self._store.database.execute(query, bounds_of(document))
 
     def _take_kept(self, taker: EntryTaker, document: Document, holding: Holding, seen: Seen) -> None:
         if seen.real is None:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 import apsw
@@ -38,15 +39,23 @@ CREATE VIEW favourites AS SELECT title FROM sound WHERE stars = 5;
 """
 
 
-def write_catalog(path: Path, rows: Sequence[Sound]) -> None:
-    """Write the demo catalog with these records into the new file ``path``."""
-    database = apsw.Connection(str(path))
-    try:
+@contextmanager
+def new_shelf(path: Path) -> Iterator[apsw.Connection]:
+    """A new catalog without records, to be filled."""
+    with closing(apsw.Connection(str(path))) as database:
         database.create_collation(
             "SHELF_ORDER", lambda one, other: (one.lower() > other.lower()) - (one.lower() < other.lower())
         )
         database.pragma("journal_mode", "off")
         database.execute("BEGIN;" + _SCHEMA)
+        yield database
+        database.execute("INSERT INTO diary VALUES ('begun in the year of the Paper Geese')")
+        database.execute("COMMIT")
+
+
+def write_catalog(path: Path, rows: Sequence[Sound]) -> None:
+    """Write the demo catalog with these records into the new file ``path``."""
+    with new_shelf(path) as database:
         trays = _trays(rows)
         database.executemany("INSERT INTO drawer VALUES (?, ?)", enumerate(_BASES.values(), start=1))
         database.executemany("INSERT INTO tray VALUES (?, ?)", ((number, rel) for rel, number in trays.items()))
@@ -56,10 +65,6 @@ def write_catalog(path: Path, rows: Sequence[Sound]) -> None:
         )
         if rows:  # the program's first start makes a catalog without lists
             _add_lists(database, rows)
-        database.execute("INSERT INTO diary VALUES ('begun in the year of the Paper Geese')")
-        database.execute("COMMIT")
-    finally:
-        database.close()
 
 
 def _trays(rows: Sequence[Sound]) -> dict[str, int]:

@@ -9,7 +9,7 @@ from importlib import resources
 from pathlib import Path
 
 from ..errors import ZestyError
-from . import dapplegarth, gorsebell, mothwick, thrumbarrow, trailer
+from . import dapplegarth, gorsebell, handcart, mothwick, thrumbarrow, trailer
 from .catalog import write_catalog
 from .content import DESKTOP, HOUSE, OPENING_LIST, PRESETS, STORE, STORM_LIST, Sound, sounds
 from .sound import tone
@@ -157,6 +157,11 @@ class Demo:
         return self.root / "tentwagon" / "sheet.toml"
 
     @property
+    def cart_sheet(self) -> Path:
+        """The sheet of a travel computer, whose catalog goes into the new one's."""
+        return self.root / "handcart" / "sheet.toml"
+
+    @property
     def guides(self) -> Path:
         """The technician's guides."""
         return self.root / "guides"
@@ -194,6 +199,7 @@ def lay_out(root: Path, rows: Sequence[Sound] | None = None) -> Demo:
     if rows is None:
         _lay_out_work(demo)
         _lay_out_tent(demo)
+        _lay_out_cart(demo)
     return demo
 
 
@@ -301,6 +307,19 @@ def _lay_out_tent(demo: Demo) -> None:
         (computer / "disks/c/Users/Bertille" / name).mkdir(parents=True)
     _write(demo.tent_sheet, TENT_SHEET.encode(), 900)
     _write(computer / "registry.reg", thrumbarrow.registry_of_tentwagon(), 700)
+
+
+def _lay_out_cart(demo: Demo) -> None:
+    """A travel computer, with a catalog that holds a week of work."""
+    computer = demo.cart_sheet.parent
+    known = demo.old_sheet.parent.joinpath(*_FOLDERS[HOUSE], handcart.KNOWN).read_bytes()
+    for number, (name, content) in enumerate(handcart.files(known)):
+        _write(computer / name, content, 695 + number)
+    _write(demo.cart_sheet, handcart.SHEET.encode(), 900)
+    shelf = computer / handcart.SHELF
+    shelf.parent.mkdir(parents=True)
+    handcart.write_shelf(shelf, known)
+    _date(shelf, 712)
 
 
 def _write_presets(folder: Path, names: list[str]) -> None:

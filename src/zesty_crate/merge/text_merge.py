@@ -10,6 +10,7 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import closing
 from dataclasses import dataclass, field
+from itertools import pairwise
 from pathlib import Path
 from typing import NamedTuple
 
@@ -258,10 +259,10 @@ class _TextMerge:
         kind = _Kind(self._there.groups(part, prefix), self._carried.groups(part, prefix))
         names = [{each.key: each for each in records} for records in (kind.there, kind.carried)]
         there = {_chain(each, names[0]): each for each in kind.there}
-        fresh, taken = list[str](), {each.key for each in kind.there}
-        chosen = None if self._sides.scope is None else set(self._sides.scope[1])
+        fresh, taken = dict[str, list[str]](), {each.key for each in kind.there}
+        chosen, done = None if self._sides.scope is None else set(self._sides.scope[1]), set[str]()
         for group in kind.carried:
-            if chosen is not None and group.key not in chosen:
+            if group.key in done or (chosen is not None and group.key not in chosen):
                 continue
             other = there.get(_chain(group, names[1]))
             if other is not None:
@@ -269,13 +270,14 @@ class _TextMerge:
                 self._keys.groups[group.key] = other.key
                 self._grow(part, group, other)
                 continue
-            kind.new += 1
-            key, text = self._new_group(part, group, prefix, taken)
-            taken.add(key)
-            self._keys.groups[group.key] = key
+            whole = [group, *(each for each in kind.carried if group.start < each.start and each.end <= group.end)]
+            kind.new += len(whole)
+            done |= {each.key for each in whole}
+            text = self._new_groups(part, whole, prefix, taken)
             self._groups_new.append(group.recorded)
-            fresh.append(text)
-        self._put_in(self._there, kind.there, self._carried, kind.carried, fresh)
+            fresh.setdefault(self._keys.groups.get(group.parent, ""), []).append(text)
+        for parent, texts in fresh.items():
+            self._put_in(self._there, _siblings(kind.there, parent), self._carried, kind.carried[:1], texts)
         before = len(kind.there)
         return MergedTable(part.each, "groups", len(kind.carried), before, kind.new, kind.same, before + kind.new)
 
@@ -304,31 +306,41 @@ class _TextMerge:
         new = self._keys.entries[found]
         return new.partition(":")[2] if several else new
 
-    def _new_group(self, part: GroupsPart, group: PlacedRecord, prefix: str, taken: set[str]) -> tuple[str, str]:
-        """A carried group with the keys that its entries, itself and the group around it have there."""
+    def _new_groups(self, part: GroupsPart, groups: Sequence[PlacedRecord], prefix: str, taken: set[str]) -> str:
+        """A carried group with those inside, and the keys that they and their entries have there."""
         splices: list[Splice] = []
-        for member in self._carried.members(part, group):
-            key = self._member_key(member.key)
-            if key is None:
-                splices.append(Splice(member.start, member.end, ""))
-            elif key != member.key and (cell := _cell_of(member, part.members.entry if part.members else "")):
-                splices.append(Splice(*cell, key))
-        own = group.key
-        if part.key and own in taken:
-            numbers = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
-            own, cell = f"{prefix}{max(numbers, default=0) + 1}", _cell_of(group, part.key)
-            if cell is None:
-                raise CatalogError(f"The key of the carried group {group.recorded} is taken, and no new one fits.")
-            splices.append(Splice(*cell, own.removeprefix(prefix)))
-        if part.parent and (above := self._keys.groups.get(group.parent)) and (cell := _cell_of(group, part.parent)):
-            splices.append(Splice(*cell, above.removeprefix(prefix)))
-        text, at, parts = self._carried.file.text, group.start, list[str]()
+        for group in groups:
+            splices += self._own_key(part, group, prefix, taken)
+            for member in self._carried.members(part, group):
+                key = self._member_key(member.key)
+                if key is None:
+                    splices.append(Splice(member.start, member.end, ""))
+                elif key != member.key and (cell := _cell_of(member, part.members.entry if part.members else "")):
+                    splices.append(Splice(*cell, key))
+        text, at, parts = self._carried.file.text, groups[0].start, list[str]()
         for start, end, new in sorted(splices):
             parts += text[at:start], new
             at = end
+        return "".join([*parts, text[at : groups[0].end]])
+
+    def _own_key(self, part: GroupsPart, group: PlacedRecord, prefix: str, taken: set[str]) -> list[Splice]:
+        """What gives a new group its own key, and that of the group around it."""
+        key, splices = group.key, list[Splice]()
         if not part.key:
-            own = f"{prefix}{len(taken) + 1}"
-        return own, "".join([*parts, text[at : group.end]])
+            key = f"{prefix}{len(taken) + 1}"
+        elif key in taken:
+            numbers = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
+            key, cell = f"{prefix}{max(numbers, default=0) + 1}", _cell_of(group, part.key)
+            if cell is None:
+                raise CatalogError(f"The key of the carried group {group.recorded} is taken, and no new one fits.")
+            splices.append(Splice(*cell, key.removeprefix(prefix)))
+        taken.add(key)
+        self._keys.groups[group.key] = key
+        above = self._keys.groups.get(group.parent)
+        cell = _cell_of(group, part.parent) if part.parent and above not in (None, group.parent) else None
+        if cell is not None and above is not None and group.start <= cell[0] < group.end:
+            splices.append(Splice(*cell, above.removeprefix(prefix)))
+        return splices
 
     def _with_member_key(self, part: GroupsPart, member: PlacedRecord, key: str) -> str:
         text = self._carried.file.text[member.start : member.end]
@@ -365,6 +377,12 @@ def _cell_of(record: PlacedRecord, selector: str) -> tuple[int, int] | None:
     if found is None or found.cell is None:
         return None
     return int(found.cell.row), int(found.cell.row) + found.cell.length
+
+
+def _siblings(groups: Sequence[PlacedRecord], parent: str) -> list[PlacedRecord]:
+    """The groups after which a new one goes: those around which the same group is, if any group is inside another."""
+    is_nested = any(one.start < other.start < one.end for one, other in pairwise(groups))
+    return [each for each in groups if each.parent == parent] if is_nested else list(groups)
 
 
 def _chain(group: PlacedRecord, groups: dict[str, PlacedRecord]) -> tuple[str, ...]:

@@ -11,8 +11,10 @@ from dataclasses import dataclass
 from types import TracebackType
 from typing import Self
 
+from ..crate import Crate
 from ..errors import ZestyError
 from ..journal import Journal, Kind, Location
+from ..machines import Disk
 from .move import Move
 
 
@@ -28,9 +30,10 @@ class Origin:
 
 @dataclass(frozen=True, slots=True)
 class EarlierMove:
-    """A move of another crate to the same computer, with its journal."""
+    """A move of another crate, of the computer ``old``, to the same computer, with its journal."""
 
     crate: str
+    old: str
     begun: str
     journal: Journal
 
@@ -40,6 +43,7 @@ class EarlierMoves:
 
     def __init__(self, move: Move) -> None:
         self._moves = sorted(_others(move), key=lambda each: each.begun, reverse=True)
+        self._old = move.old.name
 
     def __enter__(self) -> Self:
         return self
@@ -51,8 +55,10 @@ class EarlierMoves:
             each.journal.close()
 
     def origin_of(self, location: Location) -> Origin | None:
-        """What the newest move that acted at a spot did there."""
+        """What the newest move from this old computer that acted at a spot did there."""
         for each in self._moves:
+            if each.old != self._old:
+                continue  # what another one brought is nothing that both have in common
             history = [a for a in each.journal.history_at(location) if a.kind in (Kind.FILE, Kind.REPLACE)]
             carried = [action.sha512 for action in history if action.source]
             if carried:
@@ -82,6 +88,14 @@ def _others(move: Move) -> Iterator[EarlierMove]:
             continue  # one that cannot be read tells nothing
         begun = max((step.begun for step in journal.steps() if not step.undone), default="")
         if begun:
-            yield EarlierMove(name, begun, journal)
+            yield EarlierMove(name, _old_of(Crate(carrier / name), disk), begun, journal)
         else:
             journal.close()
+
+
+def _old_of(crate: Crate, disk: Disk) -> str:
+    """The name of the computer that a crate is of; empty when it does not tell."""
+    try:
+        return str(crate.about(disk)["computer"]["name"])
+    except (ZestyError, KeyError, TypeError):
+        return ""

@@ -106,7 +106,7 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
         _relink(move, teller)
         status = _check(move, teller)
         _hand_over(demo, move, teller)
-        return status
+    return max(status, _merge_travel_computer(demo, outside, teller))
 
 
 _ALSO = "E:\\Workshop"
@@ -257,7 +257,7 @@ def _relink(move: Move, teller: _Teller) -> None:
     teller.tell("relink CRATE --to cartshed/sheet.toml --yes", *lines)
 
 
-def _check(move: Move, teller: _Teller) -> Status:
+def _check(move: Move, teller: _Teller, name: str = "CRATE") -> Status:
     from ...check import check
 
     report = check(move)
@@ -270,7 +270,7 @@ def _check(move: Move, teller: _Teller) -> Status:
         else "Something needs attention."
     )
     teller.tell(
-        "check CRATE --to cartshed/sheet.toml",
+        f"check {name} --to cartshed/sheet.toml",
         f"{count(report.totals['entries'], 'catalog entry', 'catalog entries')}: {states(report.totals)}.",
         *(f"{each.state}: {each.recorded}{' (by choice)' if each.chosen else ''}" for each in report.problems),
         *(f"still naming the old computer: {each.at}, {each.field}: {each.example}" for each in _residue(report)),
@@ -304,4 +304,56 @@ def _hand_over(demo: Demo, move: Move, teller: _Teller) -> None:
     teller.tell("report CRATE --to cartshed/sheet.toml", f"The report is in {page}")
     crate = str(move.crate.root)
     teller.next("To see whether the old computer may be wiped", "zesty", "retire", crate, "--from", str(demo.old_sheet))
-    teller.next("To undo everything", "zesty", "undo", crate, "--to", str(demo.new_sheet))
+
+
+def _merge_travel_computer(demo: Demo, outside: Outside, teller: _Teller) -> Status:
+    """A week later: what Odile did on her travel computer goes into the catalog that has moved."""
+    from ...crate import Crate, Scope, create_crate, open_finished, pack
+    from ...guides import find_guides
+    from ...machines import load_sheet
+    from ...merge import Taken
+    from ...moving import prepare_unpack, unpack
+    from ...plan import MergingChoices, PlanOptions, make_plan, open_move
+    from ...relink import relink
+
+    crate = Crate(demo.carrier / f"Odile - handcart - {outside.clock.now().date().isoformat()}")
+    sheet, new = load_sheet(demo.cart_sheet, outside.disk), load_sheet(demo.new_sheet, outside.disk)
+    survey = create_crate(crate, sheet, find_guides([demo.guides], outside.disk), outside)
+    packed = pack(crate, Scope(outside=True), outside)
+    teller.tell(
+        "survey TRAVEL --from handcart/sheet.toml --guides guides; zesty pack TRAVEL --outside",
+        f"{count(packed.files, 'file')} packed; "
+        f"{count(survey.totals['entries'], 'catalog entry', 'catalog entries')}: {states(survey.totals)}.",
+    )
+    with closing((move := open_move(open_finished(crate.root, outside.disk), new, outside)).survey):
+        for values in (None, Taken.KEEP):
+            plan = make_plan(move, PlanOptions(decisions=("merge",), merging=MergingChoices(values)))
+            merges = [each.merge for each in plan.conflicts if each.merge is not None]
+            asked = "" if values is None else f" --values {values}"
+            teller.tell(
+                f"plan TRAVEL --to cartshed/sheet.toml --decide merge{asked}",
+                *(
+                    f"merge: {each.new} new, {each.same} on both; new groups: {', '.join(each.groups_new)}"
+                    for each in merges
+                ),
+                *(
+                    f"{v.entry}: {v.field} {v.there} there, {v.carried} carried: {v.outcome or 'needs a decision'}"
+                    for each in merges
+                    for v in each.conflicts
+                ),
+            )
+        unpack(move, prepare_unpack(move))
+        merged = (each for each in relink(move).catalogs if each.merge is not None and each.proof is not None)
+        teller.tell(
+            "relink TRAVEL --to cartshed/sheet.toml --yes",
+            *(
+                f"{each.title}: {count(each.merge.new, 'new entry', 'new entries')} merged; "
+                f"{each.proof.rows_compared:,} records compared: all of both is in it."
+                for each in merged
+                if each.merge and each.proof
+            ),
+        )
+        status = _check(move, teller, "TRAVEL")
+    for each in (str(crate.root), str(demo.carrier / _crate_name(outside))):
+        teller.next("To undo everything, newest first", "zesty", "undo", each, "--to", str(demo.new_sheet))
+    return status
