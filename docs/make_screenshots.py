@@ -23,6 +23,7 @@ SHOTS = Path(__file__).parent / "screenshots"
 SIZE = (1280, 800)
 PROGRAM = Path(sys.executable).parent / "zesty"
 CRATE = "carrier/Odile - paintloft"
+TRAVEL = "carrier/Odile - handcart"
 TO = ("--to", "cartshed/sheet.toml")
 LAMP = "/Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav"
 DECIDED = ("--decide", "newer", "--decide", f"{LAMP}=both")
@@ -81,19 +82,6 @@ def lengthen(bench: Path) -> None:
             stream.truncate(700_000_000)
 
 
-@contextmanager
-def small_carrier(folder: Path) -> Iterator[bool]:
-    """A carrier of 3 MB at ``folder``; only where this may be mounted."""
-    folder.mkdir()
-    mount = ["mount", "-t", "tmpfs", "-o", "size=3m", "tmpfs", str(folder)]
-    mounted = subprocess.run(mount, check=False, capture_output=True).returncode == 0
-    try:
-        yield mounted
-    finally:
-        if mounted:
-            subprocess.run(["umount", str(folder)], check=True)
-
-
 def shoot_page(name: str, page: Path, size: tuple[int, int] = SIZE) -> None:
     """Draw a page in a browser, as wide and high as a screen, or as a phone in the middle of one."""
     with tempfile.TemporaryDirectory() as profile:
@@ -135,6 +123,17 @@ def shoot_handing_over(bench: Path) -> None:
     shoot("retire", bench, "retire", CRATE, "--from", "paintloft/sheet.toml", "--no-second-copy")
 
 
+def shoot_merging(bench: Path) -> None:
+    """The travel computer's catalogs go into those that have moved; and are undone again."""
+    for command in (("survey", TRAVEL, "--from", "handcart/sheet.toml", "--guides", "guides"), ("pack", TRAVEL)):
+        subprocess.run([PROGRAM, *command], cwd=bench, check=True, stdout=subprocess.DEVNULL)
+    shoot("merge-planned", bench, "plan", TRAVEL, *TO, "--decide", "merge", points=9)
+    subprocess.run([PROGRAM, "plan", TRAVEL, *TO, "--values", "keep"], cwd=bench, check=True, stdout=subprocess.DEVNULL)
+    subprocess.run([PROGRAM, "unpack", TRAVEL, *TO, "--yes"], cwd=bench, check=True, stdout=subprocess.DEVNULL)
+    shoot("merged", bench, "relink", TRAVEL, *TO, "--yes")
+    subprocess.run([PROGRAM, "undo", TRAVEL, *TO, "--yes"], cwd=bench, check=True, stdout=subprocess.DEVNULL)
+
+
 def shoot_displaced(bench: Path) -> None:
     """Files of one computer that went elsewhere, found again from evidence."""
     disks = bench / "paintloft/disks"
@@ -169,14 +168,10 @@ def shoot_undecided(root: Path) -> None:
 
 
 def shoot_carriers(root: Path) -> None:
-    """Packing as it goes on, and onto a carrier that is too small."""
+    """Packing as it goes on."""
     subprocess.run([PROGRAM, "demo", "theatre", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
     bench = root / "theatre"
     survey = [PROGRAM, "survey", "--from", "paintloft/sheet.toml", "--guides", "guides", "--no-duplicates"]
-    with small_carrier(bench / "stick") as mounted:
-        if mounted:
-            subprocess.run([*survey, "stick/Odile"], cwd=bench, check=False, stdout=subprocess.DEVNULL)
-            shoot("pack-refused", bench, "pack", "stick/Odile", "--outside", alone=True)
     lengthen(bench)
     whole = "carrier/Odile, all of it"
     subprocess.run([*survey, whole], cwd=bench, check=False, stdout=subprocess.DEVNULL)
@@ -207,10 +202,10 @@ def main() -> None:
         correct_sheet(demo)
         subprocess.run([PROGRAM, "plan", CRATE, *TO, *DECIDED], cwd=bench, check=True, stdout=subprocess.DEVNULL)
         shoot("unpack", bench, "unpack", CRATE, *TO, "--yes")
-        shoot("relink-dry-run", bench, "relink", CRATE, *TO, "--dry-run", points=8)
         shoot("relink", bench, "relink", CRATE, *TO, "--yes")
         shoot("check", bench, "check", CRATE, *TO, points=8)
         shoot_handing_over(bench)
+        shoot_merging(bench)
         shoot("undo", bench, "undo", CRATE, *TO, "--yes")
         sounds = bench / "paintloft/disks/c/Users/Odile/Music/Wimblethorn Sounds"
         (sounds / "Lamp Lit.wav").write_bytes((sounds / "Curtain Rope.wav").read_bytes())

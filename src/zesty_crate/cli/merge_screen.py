@@ -11,6 +11,7 @@ if TYPE_CHECKING:
     from ..merge import MergeReport, ValueConflict
 
 _SHOWN = 5
+_ROLES = {"pieces": "folders", "attached": "records", "lookups": "words"}
 
 
 def show_merge(report: MergeReport, terminal: Terminal, indent: str = "    ") -> None:
@@ -21,13 +22,13 @@ def show_merge(report: MergeReport, terminal: Terminal, indent: str = "    ") ->
     terminal.say(
         f"{indent}entries   {before:,} there + {report.new:,} new = {after:,}; {report.same:,} carried are on both"
     )
-    show_list(terminal, report.examples[:_SHOWN])
+    show_list(terminal, report.examples[:_SHOWN], indent=f"{indent}  ")
     others = [each for each in report.tables if each.role != "entries" and (each.new or each.same)]
     for each in others:
         why = f" (explained by {each.why})" if each.why else ""
-        terminal.say(
-            f"{indent}{each.role:<9} {each.name}: {each.before:,} there + {each.new:,} new = {each.after:,}{why}"
-        )
+        named = f"{each.name}: " if each.name.isidentifier() else ""  # and not a selector of the guide
+        sums = f"{named}{each.before:,} there + {each.new:,} new = {each.after:,}"
+        terminal.say(f"{indent}{_ROLES.get(each.role, each.role):<9} {sums}{why}")
     if report.groups_new or report.groups_grown:
         new, grown = (", ".join(names[:_SHOWN]) or "none" for names in (report.groups_new, report.groups_grown))
         terminal.say(f"{indent}groups new: {new}; with more members: {grown}")
@@ -50,7 +51,10 @@ def _show_values(report: MergeReport, terminal: Terminal, indent: str) -> None:
     words += [f"{report.facts:,} that nobody wrote stay as they are there"] if report.facts else []
     if report.conflicts:
         decided = len(report.conflicts) - len(report.undecided)
-        words.append(f"{count(len(report.conflicts), 'value')} differ on both ({decided:,} decided)")
+        differ = count(len(report.conflicts), "value differs", "values differ")
+        words.append(f"{differ} on both sides ({decided:,} decided)")
+    if not (report.only_carried or report.only_there or report.facts or report.conflicts):
+        return
     terminal.say(f"{indent}values    {'; '.join(words)} ({sides})")
     for each in report.conflicts[:_SHOWN]:
         terminal.say(f"{indent}  {_conflict(each)}")

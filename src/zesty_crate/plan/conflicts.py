@@ -187,7 +187,7 @@ class Judge:
             report = self._merger(errand)
         except CatalogError as error:
             return _warned(replace(conflict, why="merge was chosen"), f"{error.message} {error.next_step}")
-        return replace(conflict, outcome=Choice.MERGE, why="both are kept in one", merge=report)
+        return replace(conflict, outcome=Choice.MERGE, merge=report)
 
     def _settle(self, conflict: Conflict, skeleton: str = "", losing: frozenset[Choice] = frozenset()) -> Conflict:
         """What the decisions come to. A ``losing`` choice, which loses work in a catalog, must be made for this one."""

@@ -73,7 +73,8 @@ def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> No
     if report.kept:
         terminal.say(f"{count(report.kept, 'file')} not placed: the file already there is kept, as decided.")
     if report.to_merge:
-        terminal.say(f"{count(report.to_merge, 'file')} not placed: zesty relink merges it into the one already there.")
+        them = "it into the one" if report.to_merge == 1 else "them into those"
+        terminal.say(f"{count(report.to_merge, 'file')} not placed: zesty relink merges {them} already there.")
     if report.earlier:
         terminal.say(f"{count(report.earlier, 'file')} placed by an earlier run of this command, and still there.")
     if report.already_there:
