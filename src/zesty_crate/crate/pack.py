@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
@@ -71,10 +71,12 @@ def pack(
     announce: Callable[[Room], None] = unannounced,
     targets: Targets = ONE_PART,
     since: Crate | None = None,
+    there: Iterable[int] = (),
 ) -> PackReport:
     """Fill the crate, or continue filling it, and read it back; ``announce`` is told room and time before anything is.
 
-    With ``since`` it holds only what is not in that earlier crate as it is still. A finished crate that lacks files
+    With ``since`` it holds only what is not in that earlier crate as it is still; files that are ``there``, on the
+    computer that it goes to, stay, as the scope says. A finished crate that lacks files
     which could not be carried is opened again for these.
 
     Raises `ZestyError` when it is finished and whole already, the old computer is not here, or the carriers lack room;
@@ -93,7 +95,7 @@ def pack(
     with one_at_a_time(crate.lock_path, str(crate.root), "zesty pack", outside):
         if is_finished:
             _reopen(crate, disk)
-        return _filled(crate, scope, outside, tell, announce, targets, since)
+        return _filled(crate, scope, outside, tell, announce, targets, since, there)
 
 
 def _reopen(crate: Crate, disk: Disk) -> None:
@@ -115,11 +117,12 @@ def _filled(
     announce: Callable[[Room], None],
     targets: Targets,
     since: Crate | None,
+    there: Iterable[int],
 ) -> PackReport:
     disk = outside.disk
     with closing(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
-        _settle_scope(crate, survey, computer, scope, disk)
+        _settle_scope(crate, survey, computer, scope, disk, there)
         note_unchanged(survey, scope, since, disk)
         _log.info("scope: %s", scope.as_document())
         packer = _Packer(crate, survey, computer, scope, outside, tell, targets)
@@ -136,7 +139,9 @@ def _filled(
     return report
 
 
-def _settle_scope(crate: Crate, survey: SurveyStore, computer: Computer, scope: Scope, disk: Disk) -> None:
+def _settle_scope(
+    crate: Crate, survey: SurveyStore, computer: Computer, scope: Scope, disk: Disk, there: Iterable[int]
+) -> None:
     """One crate has one scope: what was begun with one is not finished with another; until then it can be chosen."""
     begun = survey.about("scope")
     if begun is not None and survey.count("SELECT count(*) FROM carried"):
@@ -146,7 +151,7 @@ def _settle_scope(crate: Crate, survey: SurveyStore, computer: Computer, scope: 
                 next_step="Run zesty pack with the same options as before, or create a new crate.",
             )
         return
-    choose(survey, computer, crate.guides(disk), scope)
+    choose(survey, computer, crate.guides(disk), scope, there)
     survey.set_about("scope", scope.as_document())
 
 

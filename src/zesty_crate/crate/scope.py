@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import difflib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import asdict, dataclass
 
 from ..errors import ZestyError
@@ -15,6 +15,7 @@ from ..survey import PastLinks, State, SurveyStore, followed_links, leave
 
 USUAL_CLASSES = ("original", "proxy")
 TRAVELS = "its drive travels to the new computer"
+IS_THERE = "the other computer has it as it is"
 IS_OUTSIDE = "it is outside the programs' folders"
 # Of a group and those in it, bound to its key and twice to its holding.
 _INNER = """WITH RECURSIVE inner(key) AS (
@@ -31,7 +32,8 @@ class Scope:
     ``outside``: also media that catalogs point to outside the programs' folders. ``only`` (programs or holdings by
     their ids), ``folders`` and ``groups`` choose; together they add up, and nothing chosen is everything. Of that,
     media of other ``classes`` is left, all media with ``metadata_only``, and what is machine-bound with
-    ``leave_machine_settings``. Folders that no holding covers and that ``leave`` names, each with a reason, stay.
+    ``leave_machine_settings``. Folders that no holding covers and that ``leave`` names, each with a reason, stay. With
+    ``lacking_on``, another computer or a crate of it, what that has as it is stays, too.
     """
 
     outside: bool = False
@@ -42,6 +44,7 @@ class Scope:
     metadata_only: bool = False
     leave_machine_settings: bool = False
     leave: tuple[str, ...] = ()
+    lacking_on: str = ""
 
     @property
     def condition(self) -> str:
@@ -58,8 +61,11 @@ class Scope:
         return next((f"--{name}" for name in mine if mine[name] != begun.get(name)), "")
 
 
-def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: Scope) -> None:
-    """Write down everything that this scope leaves out, each with the reason.
+def choose(
+    survey: SurveyStore, computer: Computer, guides: list[Guide], scope: Scope, there: Iterable[int] = ()
+) -> None:
+    """Write down everything that this scope leaves out, each with the reason; ``there`` are files by their numbers that
+    the other computer has as they are.
 
     Raises `ZestyError` for a choice that the survey does not know, with what comes near.
     """
@@ -83,6 +89,7 @@ def choose(survey: SurveyStore, computer: Computer, guides: list[Guide], scope: 
             chooser.leave_out(f"role = 'own' AND {of_class}", f"its class is {name}")
     if "cache" not in scope.classes:
         chooser.leave_out("role = 'cache'", "its program creates it again")
+    chooser.leave_files(there, IS_THERE)
     survey.set_about("groups-lack", [*chooser.lacking(scope.groups)])
     survey.set_about("chosen-groups", [*chooser.named(scope.groups)])
     if not scope.outside:
@@ -96,8 +103,8 @@ def chosen_holdings(survey: SurveyStore) -> frozenset[str]:
     scope = survey.about("scope") or {}
     left = survey.database.execute(
         "SELECT DISTINCT f.holding FROM left_out AS l JOIN file AS f ON f.id = l.file "
-        "WHERE f.role <> 'outside' AND l.why <> ?",
-        (TRAVELS,),
+        "WHERE f.role <> 'outside' AND l.why NOT IN (?, ?)",
+        (TRAVELS, IS_THERE),
     )
     rest = (
         f"SELECT EXISTS (SELECT 1 FROM file WHERE holding = ? AND {_CARRIED} AND role <> 'outside' AND kind = 'file' "
@@ -131,6 +138,14 @@ class _Chooser:
         self._survey.database.execute(
             f"INSERT OR IGNORE INTO left_out SELECT id, ? FROM file WHERE {_CARRIED} AND ({condition})", (why,)
         )
+
+    def leave_files(self, files: Iterable[int], why: str) -> None:
+        """Leave out files by their numbers."""
+        database = self._survey.database
+        database.execute("CREATE TEMP TABLE there (file INTEGER PRIMARY KEY)")
+        database.executemany("INSERT INTO there VALUES (?)", ((each,) for each in list(files)))
+        self.leave_out("id IN (SELECT file FROM temp.there)", why)
+        database.execute("DROP TABLE temp.there")
 
     def only(self, names: tuple[str, ...]) -> Iterator[str]:
         """Programs and holdings."""

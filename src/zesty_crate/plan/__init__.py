@@ -19,6 +19,7 @@ from .document import (
 from .earlier_moves import EarlierMoves
 from .inspect import is_same
 from .installer_content import InstallerContent, installer_content
+from .lacking import files_there
 from .make import Baseline, PlanReport, make_plan
 from .merge_records import MergeRecord, standing_record, write_record
 from .merging import MergedFile, MergeErrand, merged_file
@@ -68,6 +69,7 @@ __all__ = [
     "current_blockers",
     "date_of",
     "decided_values",
+    "files_there",
     "given_route",
     "installer_content",
     "is_same",

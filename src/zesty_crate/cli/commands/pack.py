@@ -71,6 +71,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="this folder, which no holding covers, stays on the old computer, and why; rest=REASON is short for all "
         "that are undecided (may be repeated)",
     )
+    parser.add_argument(
+        "--lacking-on",
+        metavar="SHEET|CRATE",
+        type=Path,
+        help="carry only what this other computer lacks, or has older: its sheet, or a crate of it. Catalogs and other "
+        "documents are always carried",
+    )
     add_carriers(parser)
     add_routine(parser)
     parser.add_argument("--verify-only", action="store_true", help="verify a packed crate; copy nothing")
@@ -173,6 +180,7 @@ def _scope(args: argparse.Namespace) -> Scope:
         metadata_only=args.metadata_only,
         leave_machine_settings=args.leave_machine_settings,
         leave=tuple(args.leave),
+        lacking_on=str(args.lacking_on or ""),
     )
 
 
@@ -208,6 +216,7 @@ def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> S
 
 def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
     from ...crate import Crate, Targets, pack, require_done
+    from ...plan import files_there
 
     with terminal.progress() as tell:
         targets = Targets(
@@ -218,9 +227,13 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
             ask=terminal.asker(_question) if not args.part_size else None,
         )
         crate, since = Crate(args.crate), Crate(args.since) if args.since else None
+        there: list[int] = []
         with closing(crate.open_survey(outside.disk)) as survey:
             require_done(crate, survey, "before-pack", outside.disk)
-        report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets, since)
+            if args.lacking_on:
+                sheet, guides = crate.old_sheet(outside.disk, survey), crate.guides(outside.disk)
+                there += files_there(survey, sheet, guides, args.lacking_on, outside.disk)
+        report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets, since, there)
     if terminal.json:
         terminal.document(fields_of(report))
     else:
