@@ -108,6 +108,9 @@ def test_a_value_that_differs_is_a_conflict_that_a_person_decides(trip: Trip) ->
     shown = trip.plan().stdout
     assert "Bright" in shown and "carried   7" in shown and "there     3" in shown
     assert "Registry values that differ and need a decision: 1." in trip.plan().stdout
+    refused = trip.plan("--decide", f"{BRANCH}\\Bright=merge")
+    assert refused.returncode == 3
+    assert "a value is one or the other" in " ".join(refused.stdout.split())
     assert trip.plan("--decide", f"{BRANCH}\\Bright=keep").returncode == 0
     assert trip.unpack().returncode == 0
     assert trip.relink().returncode == 0

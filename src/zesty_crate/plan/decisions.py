@@ -51,7 +51,8 @@ class Decisions:
 
     def on_text(self, subject: str) -> Choice | None:
         """What was decided on something that is no path, such as a value of a registry."""
-        found = (each for on, each in self._by_subject.items() if on.casefold() == subject.casefold())
+        every = (*self._merging.items(), *self._by_subject.items())
+        found = (each for on, each in every if on.casefold() == subject.casefold())
         return next((each.choice for each in found), None)
 
     def in_general(self, holding: str, *, is_catalog: bool = False) -> Decision | None:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..errors import ZestyError
 from ..machines import Computer, Finder
 from ..paths import PathError, Route, RouteMap
-from .decisions import Choice, Decision, is_subject, read_decision, require_subject
+from .decisions import ALL, Choice, Decision, is_subject, read_decision, require_subject
 from .document import NOTHING_CHOSEN, MergingChoices, PlanFile, load_plan, read_plan
 from .earlier_routes import earlier_decisions, earlier_routes
 from .folding import fold_in
@@ -67,28 +67,28 @@ def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tup
 def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> list[Decision]:
     """All decisions: those that are in the plan, those that were edited into its conflicts, and those asked for."""
     holdings = [row.id for row in move.survey.holdings()]
-    stood = {_slot(decision): decision for decision in (earlier.decisions if earlier else ())}
+    stood = {_slot(decision, holdings): decision for decision in (earlier.decisions if earlier else ())}
     for decision in stood.values():
         require_subject(decision.on, holdings, move.new)
     if earlier is None:  # what was decided once is proposed again, where it still concerns anything
         proposed = (each for each in earlier_decisions(move) if is_subject(each.on, holdings, move.new))
-        stood = {_slot(each): each for each in proposed}
+        stood = {_slot(each, holdings): each for each in proposed}
     for settled in earlier.conflicts if earlier else ():
         on = str(settled.new)
-        for slot in ((on, True), (on, False)):
-            stood.pop(slot, None)
+        stood.pop((on, False), None)
         if settled.asked is not None:
-            stood[on, settled.asked is Choice.MERGE] = Decision(on, settled.asked)
+            stood[on, False] = Decision(on, settled.asked)
     for text in options.decisions:
         decision = read_decision(text, holdings, move.new)
-        stood.pop(_slot(decision), None)
-        stood[_slot(decision)] = decision
+        stood.pop(_slot(decision, holdings), None)
+        stood[_slot(decision, holdings)] = decision
     return list(stood.values())
 
 
-def _slot(decision: Decision) -> tuple[str, bool]:
-    """What a decision takes the place of: merging catalogs is decided besides what becomes of other files."""
-    return decision.on, decision.choice is Choice.MERGE
+def _slot(decision: Decision, holdings: Iterable[str]) -> tuple[str, bool]:
+    """What a decision takes the place of: merging catalogs in general is decided besides what becomes of other files."""
+    general = {ALL, *holdings, *(each.partition("/")[0] for each in holdings)}
+    return decision.on, decision.choice is Choice.MERGE and decision.on in general
 
 
 def _first_of(move: Move, first: Iterable[Route], then: Iterable[Route]) -> list[Route]:

@@ -20,6 +20,7 @@ from .move import Move
 _NOT_FOR_VALUES = {
     Choice.NEWER: "newer was chosen, but values of a registry have no date",
     Choice.BOTH: "both was chosen, but a key cannot have two values of one name",
+    Choice.MERGE: "merge was chosen, but a value is one or the other; branches are merged in any case",
 }
 
 
