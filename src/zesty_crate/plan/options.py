@@ -86,7 +86,7 @@ def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> 
 
 
 def _slot(decision: Decision, holdings: Iterable[str]) -> tuple[str, bool]:
-    """What a decision takes the place of: merging catalogs in general is decided besides what becomes of other files."""
+    """What a decision takes the place of: merging in general is decided besides what becomes of other files."""
     general = {ALL, *holdings, *(each.partition("/")[0] for each in holdings)}
     return decision.on, decision.choice is Choice.MERGE and decision.on in general
 
