@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import configparser
 import csv
+import io
 import json
+import plistlib
+import re
+import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -20,9 +25,24 @@ THERE = "/Users/odile/Music/Lamps/"
 Rows = list[tuple[str, str, str, str]]  # key, file name, stars, note
 
 
+def one_rating_less(text: str) -> str:
+    """What a person changes on the new computer: of the owl, the 4 becomes a 2."""
+    start = text.index("owl.wav")
+    place = text.index("4", start) if "4" in text[start : start + 90] else text.rindex("4", 0, start)
+    return f"{text[:place]}2{text[place + 1 :]}"
+
+
+def in_utf_8(text: str) -> bytes:
+    return text.encode()
+
+
+def from_utf_8(content: bytes) -> str:
+    return content.decode()
+
+
 @dataclass(frozen=True)
 class Kind:
-    """One syntax: its guide, how a catalog of it is written, and how somebody else reads it."""
+    """One syntax: its guide, how a catalog of it is written, and how somebody else reads it; both as a text."""
 
     name: str
     guide: str
@@ -30,6 +50,14 @@ class Kind:
     read: Callable[[str], tuple[list[tuple[str, str]], dict[str, list[str]]]]
     has_groups: bool = False
     has_annotations: bool = True
+    packed: Callable[[str], bytes] = in_utf_8
+    unpacked: Callable[[bytes], str] = from_utf_8
+
+    def put(self, path: Path, text: str) -> None:
+        path.write_bytes(self.packed(text))
+
+    def text(self, path: Path) -> str:
+        return self.unpacked(path.read_bytes())
 
 
 def write_xml(folder: str, rows: Rows, lists: dict[str, list[str]]) -> str:
@@ -89,6 +117,115 @@ def read_csv(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
     return [(row["path"], row["stars"]) for row in csv.DictReader(text.splitlines())], {}
 
 
+def write_members(folder: str, rows: Rows, lists: dict[str, list[str]]) -> str:
+    """Objects by their names, which are their keys."""
+    found = json.loads(write_json(folder, rows, lists))
+    found["sounds"] = {f"{each['id']}": each for each in found["sounds"]}
+    return json.dumps(found, indent=1)
+
+
+def read_members(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    found = json.loads(text, object_pairs_hook=without_doubles)
+    assert all(name == str(each["id"]) for name, each in found["sounds"].items())
+    return read_json(json.dumps({**found, "sounds": list(found["sounds"].values())}))
+
+
+def without_doubles(pairs: list[tuple[str, object]]) -> dict[str, object]:
+    assert len(dict(pairs)) == len(pairs)
+    return dict(pairs)
+
+
+def as_plist(text: str) -> str:
+    return plistlib.dumps(json.loads(text), sort_keys=False).decode()
+
+
+def from_plist(text: str) -> str:
+    return json.dumps(plistlib.loads(text.encode()))
+
+
+def write_ini(folder: str, rows: Rows, _: dict[str, list[str]]) -> str:
+    sections = [
+        f"[Sound {key}]\npath={folder}{name}\n" + (f"stars={stars}\n" if stars else "") for key, name, stars, _ in rows
+    ]
+    return "; lamps\n[General]\nversion=3\n\n" + "\n".join(sections)
+
+
+def read_ini(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    found = configparser.ConfigParser(interpolation=None)
+    found.read_string(text)
+    assert found["General"] == {"version": "3"}
+    sections = [found[each] for each in found.sections() if each.startswith("Sound ")]
+    return [(each["path"], each.get("stars", "")) for each in sections], {}
+
+
+def write_values(folder: str, rows: Rows, _: dict[str, list[str]]) -> str:
+    """Values by numbered names in one section, after which another one comes."""
+    lines = "".join(f"file{key}={folder}{name}\n" for key, name, _, _ in rows)
+    return f"[sounds]\n{lines}\n[window]\nwidth=3\n"
+
+
+def read_values(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    found = configparser.ConfigParser(interpolation=None)
+    found.read_string(text)
+    assert found["window"] == {"width": "3"}
+    return [(path, "") for path in found["sounds"].values()], {}
+
+
+def write_registry(folder: str, rows: Rows, _: dict[str, list[str]]) -> str:
+    head = "Windows Registry Editor Version 5.00\r\n\r\n"
+    keys = (
+        f"[HKEY_CURRENT_USER\\Software\\Lamps\\{key}]\r\n"
+        + '"path"="{}"\r\n'.format((folder + name).replace("\\", "\\\\"))
+        + (f'"stars"="{stars}"\r\n' if stars else "")
+        for key, name, stars, _ in rows
+    )
+    return head + "\r\n".join(keys)
+
+
+def read_registry(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    head, *keys = re.split(r"(?m)^\[HKEY_CURRENT_USER\\Software\\Lamps\\\d+\]\r\n", text)
+    assert head == "Windows Registry Editor Version 5.00\r\n\r\n"
+    values = [dict(re.findall(r'"(\w+)"="(.*)"\r\n', key)) for key in keys]
+    return [(each["path"].replace("\\\\", "\\"), each.get("stars", "")) for each in values], {}
+
+
+def zipped(text: str) -> bytes:
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("first.txt", "one")
+        archive.writestr("scenes.xml", text)
+        archive.writestr("last.txt", "two")
+    return file.getvalue()
+
+
+def unzipped(content: bytes) -> str:
+    with zipfile.ZipFile(io.BytesIO(content)) as archive:
+        assert archive.namelist() == ["first.txt", "scenes.xml", "last.txt"]
+        assert archive.testzip() is None
+        assert (archive.read("first.txt"), archive.read("last.txt")) == (b"one", b"two")
+        return archive.read("scenes.xml").decode()
+
+
+IN_A_TREE = """at = "{app-data}/Lamps/scenes.txt"
+syntax = "json"
+[[holding.entries]]
+each = "$.sounds[*]"
+key = "id"
+path = [{ at = "path" }]
+annotations = ["stars"]
+[[holding.groups]]
+each = "$.lists[*]"
+name = "name"
+members = { each = "items[*]", entry = "$" }
+"""
+SECTIONS = """at = "{app-data}/Lamps/scenes.txt"
+syntax = "ini"
+[[holding.entries]]
+each = 'sound \\d+'
+path = [{ at = "path" }]
+annotations = ["stars"]
+"""
+
 KINDS = (
     Kind(
         "xml",
@@ -110,18 +247,7 @@ members = { each = "item", entry = "@of" }
     ),
     Kind(
         "json",
-        """at = "{app-data}/Lamps/scenes.txt"
-syntax = "json"
-[[holding.entries]]
-each = "$.sounds[*]"
-key = "id"
-path = [{ at = "path" }]
-annotations = ["stars"]
-[[holding.groups]]
-each = "$.lists[*]"
-name = "name"
-members = { each = "items[*]", entry = "$" }
-""",
+        IN_A_TREE,
         write_json,
         read_json,
         has_groups=True,
@@ -151,6 +277,71 @@ annotations = ["stars"]
         write_csv,
         read_csv,
     ),
+    Kind("members", IN_A_TREE.replace("sounds[*]", "sounds.*"), write_members, read_members, has_groups=True),
+    Kind(
+        "plist",
+        IN_A_TREE.replace('"json"', '"plist"'),
+        lambda *told: as_plist(write_json(*told)),
+        lambda text: read_json(from_plist(text)),
+        has_groups=True,
+    ),
+    Kind(
+        "plist-members",
+        IN_A_TREE.replace('"json"', '"plist"').replace("sounds[*]", "sounds.*"),
+        lambda *told: as_plist(write_members(*told)),
+        lambda text: read_members(from_plist(text)),
+        has_groups=True,
+    ),
+    Kind(
+        "plist-binary",
+        IN_A_TREE.replace('"json"', '"plist"'),
+        write_json,
+        read_json,
+        has_groups=True,
+        packed=lambda text: plistlib.dumps(json.loads(text), fmt=plistlib.FMT_BINARY),
+        unpacked=lambda content: json.dumps(plistlib.loads(content), indent=1),
+    ),
+    Kind("ini", SECTIONS, write_ini, read_ini),
+    Kind(
+        "ini-values",
+        SECTIONS.partition("each")[0]
+        + """each = "sounds"
+values = '.*\\.wav'
+path = [{ at = "value" }]
+""",
+        write_values,
+        read_values,
+        has_annotations=False,
+    ),
+    Kind(
+        "registry",
+        SECTIONS.replace('"ini"', '"reg"').replace("sound ", "HKEY_CURRENT_USER\\\\Software\\\\Lamps\\\\"),
+        write_registry,
+        read_registry,
+        packed=lambda text: b"\xff\xfe" + text.encode("utf-16-le"),
+        unpacked=lambda content: content.decode("utf-16"),
+    ),
+    Kind(
+        "zipped",
+        """at = "{app-data}/Lamps/scenes.txt"
+syntax = "xml"
+inside = "scenes.xml"
+[[holding.entries]]
+each = "//sound"
+key = "@id"
+path = [{ at = "@path" }]
+annotations = ["@stars"]
+[[holding.groups]]
+each = "//list"
+name = "@name"
+members = { each = "item", entry = "@of" }
+""",
+        write_xml,
+        read_xml,
+        has_groups=True,
+        packed=zipped,
+        unpacked=unzipped,
+    ),
 )
 
 
@@ -173,11 +364,11 @@ def trip(tmp_path: Path, zesty: Zesty, kind: Kind) -> Trip:
     carried = [("1", "kiln.wav", "5", "hot, dry"), ("2", "owl.wav", "4", ""), ("7", "gale.wav", "", "")]
     lists = {"Night": ["2", "1"], "Weather": ["7", "1"]}
     old = trip.home / "AppData/Roaming/Lamps/scenes.txt"
-    old.write_text(kind.write(CARRIED.replace("\\", "\\"), carried, lists), encoding="utf-8")
+    kind.put(old, kind.write(CARRIED, carried, lists))
     there = place(trip)
     there.parent.mkdir(parents=True)
     rows = [("1", "owl.wav", "", ""), ("2", "mill.wav", "2", "turns")]
-    there.write_text(kind.write(THERE, rows, {"Night": ["2"]}), encoding="utf-8")
+    kind.put(there, kind.write(THERE, rows, {"Night": ["2"]}))
     return trip
 
 
@@ -186,7 +377,7 @@ def place(trip: Trip) -> Path:
 
 
 def test_carried_records_are_spliced_in_and_all_can_be_undone(trip: Trip, kind: Kind) -> None:
-    start, before = picture(trip.root / "shed"), place(trip).read_text("utf-8")
+    start, before = picture(trip.root / "shed"), kind.text(place(trip))
     assert trip.survey().returncode == trip.pack().returncode == 0
     planned = trip.plan("--decide", "merge", "--json")
     assert planned.returncode == 0, planned.stdout
@@ -195,7 +386,7 @@ def test_carried_records_are_spliced_in_and_all_can_be_undone(trip: Trip, kind: 
     assert trip.unpack().returncode == 0
     relinked = trip.relink()
     assert relinked.returncode == 0, relinked.stdout
-    text = place(trip).read_text("utf-8")
+    text = kind.text(place(trip))
     stars = "4" if kind.has_annotations else ""
     sounds, lists = kind.read(text)
     assert sounds == [
@@ -214,7 +405,7 @@ def test_carried_records_are_spliced_in_and_all_can_be_undone(trip: Trip, kind: 
     checked = trip.check()
     assert checked.returncode == 0, checked.stdout
     assert trip.relink().returncode == 0
-    assert place(trip).read_text("utf-8") == text
+    assert kind.text(place(trip)) == text
     assert trip.undo().returncode == 0
     assert picture(trip.root / "shed") == start
 
@@ -225,13 +416,13 @@ def test_values_that_differ_are_decided(trip: Trip, kind: Kind) -> None:
     old = trip.home / "AppData/Roaming/Lamps/scenes.txt"
     carried = [("1", "mill.wav", "5", "")]
     trip.sound("mill.wav")
-    old.write_text(kind.write(CARRIED, carried, {"Night": []}), encoding="utf-8")
+    kind.put(old, kind.write(CARRIED, carried, {"Night": []}))
     assert trip.survey().returncode in (0, 1)
     assert trip.pack().returncode == 0
     assert trip.plan("--decide", "merge").returncode == 3
     assert trip.plan("--values", "bring-in").returncode == 0
     assert trip.unpack().returncode == trip.relink().returncode == 0
-    sounds, _ = kind.read(place(trip).read_text("utf-8"))
+    sounds, _ = kind.read(kind.text(place(trip)))
     assert sounds == [(f"{THERE}owl.wav", ""), (f"{THERE}mill.wav", "5")]
     assert trip.check().returncode == 0
 
@@ -246,16 +437,14 @@ def test_a_second_trip_has_no_false_conflicts(trip: Trip, kind: Kind) -> None:
     trip.sound("fog.wav")
     rows = [("1", "kiln.wav", "1", "hot, dry"), ("2", "owl.wav", "4", ""), ("7", "gale.wav", "", "")]
     rows.append(("9", "fog.wav", "3", ""))
-    old.write_text(kind.write(CARRIED, rows, {"Night": ["2", "1"], "Weather": ["7", "1", "9"]}), encoding="utf-8")
+    kind.put(old, kind.write(CARRIED, rows, {"Night": ["2", "1"], "Weather": ["7", "1", "9"]}))
     there = place(trip)
-    text = there.read_text("utf-8")
-    (line,) = [each for each in text.splitlines() if "owl.wav" in each]
-    there.write_text(text.replace(line, line.replace("4", "2")), encoding="utf-8")
+    kind.put(there, one_rating_less(kind.text(there)))
     trip.crate = trip.root / "second"
     assert trip.survey().returncode == trip.pack().returncode == 0
     done = trip.run("merge", trip.crate, "--to", trip.new, "--yes")
     assert done.returncode == 0, done.stdout
-    sounds, lists = kind.read(there.read_text("utf-8"))
+    sounds, lists = kind.read(kind.text(there))
     assert [(path.rpartition("/")[2], stars) for path, stars in sounds] == [
         ("owl.wav", "2"),
         ("mill.wav", "2"),
@@ -271,14 +460,15 @@ def test_a_second_trip_has_no_false_conflicts(trip: Trip, kind: Kind) -> None:
 @pytest.mark.parametrize(
     ("change", "why"),
     [
-        (('id="1"', 'id="a"'), "no new one can be written"),
-        (("sound", "noise"), "no record of this kind"),
+        ([('id="1"', 'id="a"')], "no new one can be written"),
+        ([("scenes", "stage"), ("sound", "noise")], "no record of this kind"),
     ],
 )
-def test_what_cannot_be_spliced_is_undecided_and_says_why(trip: Trip, change: tuple[str, str], why: str) -> None:
+def test_what_cannot_be_spliced_is_undecided_and_says_why(trip: Trip, change: list[tuple[str, str]], why: str) -> None:
     there, old = place(trip), trip.home / "AppData/Roaming/Lamps/scenes.txt"
-    there.write_text(there.read_text("utf-8").replace(*change), encoding="utf-8")
-    if change[0] == 'id="1"':
+    for each in change:
+        there.write_text(there.read_text("utf-8").replace(*each), encoding="utf-8")
+    if why == "no new one can be written":
         old.write_text(old.read_text("utf-8").replace('id="1"', 'id="a"').replace('of="1"', 'of="a"'), encoding="utf-8")
     before = there.read_bytes()
     assert trip.survey().returncode == trip.pack().returncode == 0

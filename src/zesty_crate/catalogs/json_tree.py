@@ -1,22 +1,20 @@
-"""The syntax ``json`` (RFC 8259), selected by JSONPath (RFC 9535), and the tree that property lists share with it."""
+"""Trees of lists and objects, selected by JSONPath (RFC 9535): what JSON and property lists share."""
 
 from __future__ import annotations
 
 import json
 import re
 from collections.abc import Iterator
-from functools import cached_property, lru_cache
+from functools import lru_cache
 from typing import Any
 
 import jsonpath_rfc9535 as jsonpath
 
-from ..guides import EntriesPart, HoldingPart
+from ..guides import EntriesPart
 from .model import CatalogError, Cell
-from .records import Found, OuterRecord, Record
-from .text_file import TextFile
+from .records import Found, OuterRecord
 
-_NUMBER = re.compile(r"-?[0-9]+(?:\.[0-9]+)?(?:[eE][+-]?[0-9]+)?")
-_MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
+MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
 
 
 class Placed(str):
@@ -62,7 +60,7 @@ _TOKEN = re.compile(r'"((?:[^"\\]|\\.)*)"|([^\s\[\]{},:"]+)|([\[\]{}])', re.DOTA
 _STRING, _SCALAR, _MARK = 1, 2, 3
 
 
-def _placed_tree(text: str) -> Any:
+def placed_tree(text: str) -> Any:
     """The values of a text that was read as JSON before; all but names, truths and nulls know their place."""
     root = PlacedList()
     inner: PlacedList | PlacedObject = root
@@ -111,25 +109,34 @@ def _unescaped(raw: str) -> str:
 class Node(OuterRecord):
     """A value of a tree; selectors are JSONPaths relative to it, with or without the leading ``$``."""
 
-    __slots__ = ("_value",)
+    __slots__ = ("_found", "_value")
 
-    def __init__(self, value: Any) -> None:
-        self._value = value
+    def __init__(self, found: jsonpath.JSONPathNode) -> None:
+        self._found = found
+        self._value: Any = found.value
 
     @property
-    def span(self) -> tuple[int, int]:
-        """The characters that it takes up; with its quotation marks, if it is a text."""
-        if isinstance(self._value, PlacedList | PlacedObject):
-            return self._value.span
-        if isinstance(self._value, Placed):
-            return int(self._value.cell.row) - 1, int(self._value.cell.row) + self._value.cell.length + 1
-        if isinstance(self._value, PlacedInteger | PlacedNumber):
-            return int(self._value.cell.row), int(self._value.cell.row) + self._value.cell.length
-        raise CatalogError("Records that are truths or nulls cannot be merged.")
+    def plain(self) -> Any:
+        """The value itself."""
+        return self._value
+
+    @property
+    def steps(self) -> tuple[int | str, ...]:
+        """The names and numbers that lead to it."""
+        return self._found.location
+
+    @property
+    def above(self) -> list[Any]:
+        """The values around it, the innermost first."""
+        values, parent = [], self._found.parent
+        while parent is not None:
+            values.append(parent.value)
+            parent = parent.parent
+        return values
 
     def value(self, selector: str) -> Found | None:
         """The first value that is selected: a text with its place, or a number or truth as text."""
-        if _MEMBER.fullmatch(selector):  # by far the most frequent, and the same without the machinery
+        if MEMBER.fullmatch(selector):  # by far the most frequent, and the same without the machinery
             return _found(self._value.get(selector)) if isinstance(self._value, dict) else None
         relative = selector if selector.startswith("$") else f"$.{selector}"
         found = (_found(node.value) for node in _compiled(relative).find(self._value))
@@ -144,7 +151,7 @@ class Node(OuterRecord):
     def inside(self, selector: str) -> Iterator[Node]:
         """The values that a relative JSONPath selects."""
         relative = selector if selector.startswith("$") else f"$.{selector}"
-        return (Node(node.value) for node in _compiled(relative).find(self._value))
+        return (Node(node) for node in _compiled(relative).find(self._value))
 
 
 _KINDS = {"dict": "an object", "list": "a list"}
@@ -179,7 +186,7 @@ class Tree:
 
     def outer(self, each: str) -> Iterator[Node]:
         """The same, to look inside."""
-        return (Node(node.value) for node in _compiled(each).find(self._root))
+        return (Node(node) for node in _compiled(each).find(self._root))
 
     def values(self) -> Iterator[str]:
         """Every name and value, and where lists and objects begin."""
@@ -192,76 +199,6 @@ class Tree:
                 pending += reversed(inside)
             else:
                 yield value if isinstance(value, str) else repr(value)
-
-
-class JsonText:
-    """A JSON text. The standard library reads it; our own slower reader does once places are asked for."""
-
-    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
-        self._text = file.text
-        self._title = title
-        self._plain: Tree | None = self._read()
-
-    @property
-    def is_empty(self) -> bool:
-        """Whether there is nothing in it to select from."""
-        return (self._plain or self._placed).is_empty
-
-    def select(self, part: EntriesPart) -> Iterator[Node]:
-        """The values that an absolute JSONPath selects, with their places."""
-        return self._placed.select(part)
-
-    def span_of(self, record: Record) -> tuple[int, int]:
-        """The characters that a value takes up."""
-        if not isinstance(record, Node):
-            raise CatalogError("This is no value.")
-        return record.span
-
-    def glue(self, between: str) -> str:
-        """What stands between two members of a list."""
-        return between if between.strip() == "," else ", "
-
-    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:
-        """A member more, after that of the path."""
-        if not _MEMBER.fullmatch(name):
-            return None
-        text = raw if _NUMBER.fullmatch(raw) else f'"{raw}"'
-        return path[1] + 1, f', "{name}": {text}'
-
-    def placed_outer(self, each: str) -> Iterator[Node]:
-        """The values that an absolute JSONPath selects, to look inside, with their places."""
-        return self._placed.outer(each)
-
-    def told(self, part: EntriesPart) -> Iterator[Node]:
-        """The same values, without places."""
-        return self.outer(part.each)
-
-    def outer(self, each: str) -> Iterator[Node]:
-        """The values that an absolute JSONPath selects, to look inside."""
-        if self._plain is None:
-            self._plain = self._read()
-        return self._plain.outer(each)
-
-    def values(self) -> Iterator[str]:
-        """Every name and value, and where lists and objects begin."""
-        return (self._plain or self._placed).values()
-
-    @cached_property
-    def _placed(self) -> Tree:
-        self._plain = None  # so that it is not held twice
-        return Tree(_placed_tree(self._text))
-
-    def _read(self) -> Tree:
-        """Raises `CatalogError` when the text is not JSON, or nested too deeply."""
-        try:
-            return Tree(json.loads(self._text))
-        except ValueError as error:
-            raise CatalogError(
-                f"The catalog {self._title} is not JSON: {error}.",
-                next_step="It may be damaged; open it in its program.",
-            ) from error
-        except RecursionError as error:
-            raise CatalogError(f"The catalog {self._title} is nested too deeply.") from error
 
 
 @lru_cache(maxsize=256)

@@ -10,6 +10,7 @@ from .model import CatalogError, Cell
 from .quoting import QUOTINGS, UNESCAPED
 from .reading import UnreadRecord
 from .records import Found, Inclusion, Record
+from .spans import PlainSpans
 from .text_file import TextFile
 
 Carried = dict[str, Found]
@@ -42,7 +43,7 @@ class LineRecord(Record):
         return _group(self._match, selector, self._start, self._escapes)
 
 
-class Lines:
+class Lines(PlainSpans):
     """A text of lines. Comments are left out; a line that does not match is no record."""
 
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
@@ -88,14 +89,6 @@ class Lines:
         content = line.group(1) if line else ""
         is_comment = bool(self._part.comment) and content.startswith(self._part.comment or "")
         return is_comment or any(each.fullmatch(content) for each in self._carries)
-
-    def glue(self, between: str) -> str:  # noqa: ARG002  a record ends with its line
-        """Nothing stands between lines."""
-        return ""
-
-    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:  # noqa: ARG002
-        """A line has no place for more."""
-        return None
 
     def inclusions(self) -> Iterator[Inclusion]:
         """What the lines include, in their order."""
@@ -210,7 +203,7 @@ class Row(Record):
         return "" if self._columns[selector] < len(self._fields) else f"it ends before the column {selector}"
 
 
-class Delimited:
+class Delimited(PlainSpans):
     """A text with a header and delimited columns (RFC 4180, with any delimiter)."""
 
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
@@ -233,14 +226,6 @@ class Delimited:
         start = first[2] - (first[1] == "csv-quoted")
         end = last[2] + len(last[0]) + (last[1] == "csv-quoted")
         return start, end + (2 if self._text.startswith("\r\n", end) else 1 if end < len(self._text) else 0)
-
-    def glue(self, between: str) -> str:  # noqa: ARG002  a record ends with its line
-        """Nothing stands between rows."""
-        return ""
-
-    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:  # noqa: ARG002
-        """A row has a place for each column."""
-        return None
 
     def select(self, part: EntriesPart) -> Iterator[Row]:  # noqa: ARG002  every row is a record
         """Every row below the header that is not empty."""

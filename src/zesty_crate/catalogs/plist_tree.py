@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import plistlib
 from collections.abc import Iterator
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 from xml.parsers import expat
@@ -12,22 +13,60 @@ from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath
 from .changes import read_changes
-from .json_tree import Placed, Tree
+from .json_tree import MEMBER, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
 from .model import Catalog, CatalogError, Cell, Proof
+from .plist_forms import is_binary_plist, loaded, no_plist
 from .quoting import QUOTINGS
+from .spans import RecordName, Room
 from .text_catalog import RecordCatalog, TextSyntax
 from .text_file import TextFile
+from .tree_spans import TreeSpans
 
-_MAGIC = b"bplist"
 _BINARY = "binary"
 
 
-def read_xml_plist(file: TextFile, part: HoldingPart, title: str) -> Tree:  # noqa: ARG001  one form for every reader
-    """A property list in XML as a tree whose texts know their place."""
-    return Tree(_XmlPlist(file, title).root)
+class XmlPlist(TreeSpans, Tree):
+    """A property list in XML: a tree whose texts and numbers know their place."""
+
+    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
+        self._text = file.text
+        super().__init__(_Reader(file, title).root)
+
+    @cached_property
+    def _placed(self) -> Tree:
+        return self
+
+    def glue(self, between: str) -> str:
+        """What stands between two values: white space as it is, else a new line."""
+        return between if not between.strip() else "\n"
+
+    def added(self, name: str, path: tuple[int, int], written: str) -> tuple[int, str] | None:
+        """A member more, after that of the path."""
+        if not MEMBER.fullmatch(name):
+            return None
+        return self._text.index(">", path[1]) + 1, f"<key>{name}</key>{written}"
+
+    def _around(self, cell: Cell) -> tuple[int, int]:
+        start = int(cell.row)
+        return self._text.rindex("<", 0, start), self._text.index(">", start + cell.length) + 1
+
+    def _name_before(self, start: int, name: str) -> RecordName:
+        end = self._text.rindex("</", 0, start)
+        begin = self._text.index(">", self._text.rindex("<key", 0, end)) + 1
+        if QUOTINGS["xml-text"].decode(self._text[begin:end]) != name:
+            raise CatalogError(f"The place of the key {name} in the property list is not known.")
+        return RecordName(begin, end, "xml-text", name, name)
+
+    def _inside(self, container: tuple[int, int]) -> Room:
+        start, end = container
+        name = self._text[start + 1 : start + 6].strip("> /")
+        if self._text[end - 2] == "/":
+            return Room(end - 2, end, ">", f"</{name}>")
+        at = self._text.index(">", start) + 1
+        return Room(at, at)
 
 
-class _XmlPlist:
+class _Reader:
     """Builds the tree from expat's events: plistlib knows no places."""
 
     def __init__(self, file: TextFile, title: str) -> None:
@@ -38,6 +77,7 @@ class _XmlPlist:
         self._keys: list[str] = []
         self._words: list[str] = []
         self._start = self._seen = self._characters = 0
+        self._opened: list[int] = []
         self._parser = expat.ParserCreate(encoding="utf-8")
         self._parser.StartElementHandler = self._begin
         self._parser.EndElementHandler = self._finish
@@ -54,22 +94,24 @@ class _XmlPlist:
     def _begin(self, name: str, _attributes: dict[str, str]) -> None:
         self._words.clear()
         if name in ("dict", "array"):
-            made: Any = {} if name == "dict" else []
+            made: Any = PlacedObject() if name == "dict" else PlacedList()
             self._add(made)
             self._stack.append(made)
-        elif name == "string":
+            self._opened.append(self._position())
+        elif name in ("string", "integer", "real"):
             self._start = self._text.index(">", self._position()) + 1
 
     def _finish(self, name: str) -> None:
         words = "".join(self._words)
         if name in ("dict", "array"):
-            self._stack.pop()
+            ended = self._position()  # of a tag that is all there is, it begins where that begins
+            self._stack.pop().span = self._opened.pop(), self._text.index(">", ended) + 1
         elif name == "key":
             self._keys.append(words)
         elif name == "string":
             self._add(self._placed(words))
         elif name in ("integer", "real"):
-            self._add(int(words, 0) if name == "integer" else float(words))
+            self._add(self._number(PlacedInteger(words, 0) if name == "integer" else PlacedNumber(words), words))
         elif name in ("true", "false"):
             self._add(name == "true")
         elif name in ("data", "date"):
@@ -84,6 +126,10 @@ class _XmlPlist:
         if QUOTINGS["xml-text"].decode(raw) != words or "<" in raw:
             return words
         return Placed.at(words, Cell("", "xml-text", self._start, end - self._start))
+
+    def _number(self, value: PlacedInteger | PlacedNumber, words: str) -> PlacedInteger | PlacedNumber:
+        value.cell = Cell("", "plain", self._start, len(words))
+        return value
 
     def _add(self, value: Any) -> None:
         into = self._stack[-1]
@@ -103,14 +149,14 @@ class _XmlPlist:
         raise self._bad("it declares entities, which a property list may not")
 
     def _bad(self, why: str) -> CatalogError:
-        return _bad(self._title, why)
+        return no_plist(self._title, why)
 
 
 class PlistSyntax:
     """Property lists of either form."""
 
     def __init__(self) -> None:
-        self._xml = TextSyntax(read_xml_plist)
+        self._xml = TextSyntax(XmlPlist)
 
     def companions(self, path: Path, disk: Disk) -> list[Path]:
         """A property list has no files beside it."""
@@ -118,7 +164,7 @@ class PlistSyntax:
 
     def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:
         """Read the property list."""
-        if not _is_binary(path, disk):
+        if not is_binary_plist(path, disk):
             return self._xml.open(path, part, at, disk, scratch)
         return RecordCatalog(Tree(_with_places(_load(path, disk), "")), part, at)
 
@@ -128,7 +174,7 @@ class PlistSyntax:
 
     def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
         """Write the changes into the working copy."""
-        if not _is_binary(target, disk):
+        if not is_binary_plist(target, disk):
             self._xml.rewrite(target, part, changes, disk)
             return
         root = _load(target, disk)
@@ -148,7 +194,7 @@ class PlistSyntax:
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
         """The same values of the same types in the same order, but for the listed ones."""
-        if not _is_binary(original, disk):
+        if not is_binary_plist(original, disk):
             return self._xml.prove(original, rewritten, part, changes, disk)
         listed = {str(change.cell.row): change.new for change in read_changes(changes)}
         old, new = (dict(_flat(_load(path, disk), "")) for path in (original, rewritten))
@@ -162,32 +208,8 @@ class PlistSyntax:
         return Proof(1, len(old), len(listed))
 
 
-def _is_binary(path: Path, disk: Disk) -> bool:
-    facts = disk.facts(path)
-    if facts is None or not facts.is_file:
-        raise CatalogError(
-            f"The catalog {path} is not there.", next_step="Check the program's folder in the guide and the sheet."
-        )
-    return disk.read_start(path, len(_MAGIC)) == _MAGIC
-
-
 def _load(path: Path, disk: Disk) -> Any:
-    try:
-        root = plistlib.loads(disk.read_bytes(path), fmt=plistlib.FMT_BINARY)
-        _require_tree(root, set())
-        return root
-    except (plistlib.InvalidFileException, ValueError, OverflowError, RecursionError, MemoryError) as error:
-        raise _bad(str(path), str(error) or "it is damaged") from error
-
-
-def _require_tree(value: Any, above: set[int]) -> None:
-    """Raise `ValueError` for a list or dictionary that holds itself, which only damage can bring about."""
-    if isinstance(value, dict | list):
-        if id(value) in above:
-            raise ValueError("a list or dictionary in it holds itself")
-        inside = value.values() if isinstance(value, dict) else value
-        for each in inside:
-            _require_tree(each, above | {id(value)})
+    return loaded(disk.read_bytes(path), str(path), plistlib.FMT_BINARY)
 
 
 def _with_places(value: Any, place: str) -> Any:
@@ -219,10 +241,3 @@ def _steps(place: str) -> list[str | int]:
         step[1:].replace("~1", "/").replace("~0", "~") if step.startswith(".") else int(step)
         for step in place.split("/")[1:]
     ]
-
-
-def _bad(title: str, why: str) -> CatalogError:
-    return CatalogError(
-        f"The catalog {title} cannot be read as a property list: {why}.",
-        next_step="It may be damaged; open it in its program on the old computer.",
-    )

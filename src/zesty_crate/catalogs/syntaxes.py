@@ -13,13 +13,15 @@ from .zipped import ZippedSyntax
 
 _TEXTS = {
     "xml": ("xml_tree", "XmlDocument"),
-    "json": ("json_tree", "JsonText"),
+    "json": ("json_text", "JsonText"),
     "lines": ("lines", "Lines"),
     "delimited": ("lines", "Delimited"),
     "ini": ("keyed", "read_ini"),
     "turtle": ("turtle", "TurtleDocument"),
+    "plist": ("plist_tree", "XmlPlist"),
+    "reg": ("keyed", "read_registry"),
 }
-_OTHERS = {
+_OTHERS = {  # which have other forms than texts, too
     "sqlite": ("sqlite", "SqliteSyntax"),
     "plist": ("plist_tree", "PlistSyntax"),
     "reg": ("registry", "RegistrySyntax"),
@@ -44,7 +46,7 @@ def reader_of(part: HoldingPart) -> Reader:
 
 @cache
 def _syntax(name: str) -> Syntax:
-    if name in _TEXTS:
+    if name not in _OTHERS:
         return TextSyntax(_imported(*_TEXTS[name]))
     syntax: Syntax = _imported(*_OTHERS[name])()
     return syntax

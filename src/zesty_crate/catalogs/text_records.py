@@ -2,45 +2,20 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, NamedTuple, Protocol, runtime_checkable
+from typing import Any, NamedTuple
 
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
 from .model import CatalogError, Syntax
 from .reading import UnreadRecord
-from .records import OuterRecord, Record, Records
+from .records import OuterRecord
+from .spans import PlacedNestedRecords, Room, Span, SpannedRecords
 from .text_file import TextFile, read_text_file
-
-Span = tuple[int, int]
-
-
-@runtime_checkable
-class SpannedRecords(Records, Protocol):
-    """A document that knows where each record begins and ends, and how records of one kind follow one another."""
-
-    def span_of(self, record: Record) -> Span:
-        """The first character of a record, and the one after its last."""
-
-    def glue(self, between: str) -> str:
-        """What stands between two records, of what stands between two of them in some document."""
-
-    def added(self, name: str, path: Span, raw: str) -> tuple[int, str] | None:
-        """Where a value that a record lacks goes, with what makes it one; None where none can be added.
-
-        ``path`` is where the text of its path stands, ``raw`` the value as another document of the kind writes it.
-        """
-
-
-@runtime_checkable
-class PlacedNestedRecords(SpannedRecords, Protocol):
-    """The same, whose records have others inside."""
-
-    def placed_outer(self, each: str) -> Iterator[OuterRecord]:
-        """The records that a selector selects, to look inside, with their places."""
 
 
 class PlacedRecord(NamedTuple):
@@ -117,10 +92,24 @@ class TextRecords:
             return None
         return self.records.glue(self.file.text[records[-2].end : records[-1].start])
 
-    def joined(self, glue: str, text: str, end: int) -> str:
-        """A record as it follows another one that ends at a place."""
-        lacks_end = glue == "" and end > 0 and self.file.text[end - 1] not in "\r\n" and self.part.syntax in _BY_LINE
-        return ("\n" if lacks_end else glue) + text
+    def joined(self, glue: str, text: str, before: str) -> str:
+        """A record as it follows what is ``before`` it."""
+        if self.part.syntax not in _BY_LINE:
+            return glue + text
+        lacks_end = glue == "" and before[-1:] not in ("", "\r", "\n")
+        return (self.line_end if lacks_end else glue) + self._with_line_ends(text)
+
+    @property
+    def line_end(self) -> str:
+        """How its lines end."""
+        return "\r\n" if "\r\n" in self.file.text else "\n"
+
+    def _with_line_ends(self, text: str) -> str:
+        """A record whose lines end as those of this document do; but not inside of quoted fields."""
+        if self.part.syntax == "delimited":
+            return text.rstrip("\r\n") + self.line_end
+        ended = _LINE_END.sub(self.line_end, text)
+        return ended if ended.endswith(self.line_end) else ended + self.line_end
 
     def added(
         self, name: str, there: PlacedRecord, other: TextRecords, carried: PlacedRecord
@@ -129,11 +118,39 @@ class TextRecords:
         found = carried.record.value(name)
         if found is None or found.cell is None or there.path == (0, 0):
             return None
-        start = int(found.cell.row)
-        return self.records.added(name, there.path, other.file.text[start : start + found.cell.length])
+        return self.records.added(name, there.path, other.records.written(found.cell))
+
+    def has_place(self, record: PlacedRecord, container: str) -> bool:
+        """Whether there is a place here like that of another document's record, though none of its kind is at it."""
+        return self.records.place_like(record.record, container) is not None
+
+    def room_for(
+        self,
+        each: str,
+        within: PlacedRecord | None,
+        record: PlacedRecord,
+        container: str,
+        records: Sequence[PlacedRecord],
+    ) -> Room:
+        """Where a record of another document goes, beside those of its kind that are here. Raises `CatalogError`.
+
+        ``container`` tells the place that it is at in its own document.
+        """
+        if records:
+            return Room(records[-1].end, records[-1].end)
+        found = self.records.room(each, within.record) if within is not None else None
+        found = found or self.records.place_like(record.record, container) or self.records.room(each, None)
+        if found is None:
+            raise CatalogError(
+                "It has no record of this kind where the carried one is in its own, so that nothing tells where that "
+                "goes.",
+                next_step="Choose bring-in or both for this catalog.",
+            )
+        return found
 
 
-_BY_LINE = ("lines", "delimited")
+_LINE_END = re.compile(r"\r\n|\r|\n")
+_BY_LINE = ("lines", "delimited", "ini", "reg")
 
 
 def text_records(path: Path, part: HoldingPart, at: MachinePath, disk: Disk) -> TextRecords:

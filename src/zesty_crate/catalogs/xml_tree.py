@@ -7,7 +7,7 @@ order. Entities are read as `xml_entities` says, and nothing outside the documen
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property, lru_cache
 from typing import Any
 from xml.parsers import expat
@@ -18,6 +18,7 @@ from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
 from .quoting import QUOTINGS
 from .records import Found, OuterRecord, Record
+from .spans import RecordName, Room
 from .text_file import Span, TextFile
 from .xml_entities import require_harmless
 
@@ -80,6 +81,7 @@ class XmlDocument:
         self._text = file.text
         self._title = title
         self._namespaces = part.namespaces
+        self._tags: dict[int, str] = {}
         self._xpath = lru_cache(maxsize=256)(self._compiled)
         require_harmless(file.text, lambda parser: self._parse(parser, self._pieces()), self._bad)
         parser = etree.XMLParser(**_SAFE)
@@ -110,12 +112,64 @@ class XmlDocument:
         """What stands between two elements: white space as it is, else a new line."""
         return between if not between.strip() else "\n"
 
-    def added(self, name: str, path: tuple[int, int], raw: str) -> tuple[int, str] | None:
+    def written(self, cell: Cell) -> str:
+        """A value as it is written, without its marks."""
+        return self._text[int(cell.row) : int(cell.row) + cell.length]
+
+    def added(self, name: str, path: tuple[int, int], written: str) -> tuple[int, str] | None:
         """An attribute more, after that of the path."""
         if not _PLAIN_ATTRIBUTE.fullmatch(name) or self._text[path[1] : path[1] + 1] not in ('"', "'"):
             return None
-        mark = "'" if '"' in raw else '"'
-        return path[1] + 1, f" {name[1:]}={mark}{raw}{mark}"
+        mark = "'" if '"' in written else '"'
+        return path[1] + 1, f" {name[1:]}={mark}{written}{mark}"
+
+    def name_of(self, record: Record) -> RecordName | None:  # noqa: ARG002
+        """Elements may have names in common."""
+        return None
+
+    def names_at(self, container: str) -> Collection[str]:  # noqa: ARG002
+        """Elements may have names in common."""
+        return ()
+
+    def container_of(self, record: Record) -> str:
+        """The start tags of the elements around an element, as they are written; of the outermost its name alone."""
+        above = record.element.getparent() if isinstance(record, Element) else None
+        return "" if above is None else self._start_tags(above)
+
+    def _start_tags(self, element: Any) -> str:
+        place = self._places[id(element)]
+        if place not in self._tags:
+            above = element.getparent()
+            tag = self._text[place : self._end_of_tag(place)]
+            self._tags[place] = str(element.tag) if above is None else f"{self._start_tags(above)}{tag}"
+        return self._tags[place]
+
+    def place_like(self, record: Record, container: str) -> Room | None:  # noqa: ARG002
+        """At the end of the first element with the same start tag, and the same around it."""
+        found = next((place for place, each in self._elements_by_place() if self._start_tags(each) == container), None)
+        return None if found is None else self._before_end(found)
+
+    def _elements_by_place(self) -> Iterator[tuple[int, Any]]:
+        places = self._places
+        return ((places[id(each)], each) for each in self._elements)
+
+    def room(self, each: str, within: OuterRecord | None) -> Room | None:
+        """Before the end of the element in which an XPath selects."""
+        outer, slash, last = each.rpartition("/")
+        if "[" in last or outer.endswith("/") or (within is None and not outer):
+            return None
+        start = within.element if isinstance(within, Element) else self._root.getroottree()
+        found = next(self.elements(outer if slash else ".", start), None)
+        return None if found is None else self._before_end(self._places[id(found.element)])
+
+    def _before_end(self, place: int) -> Room:
+        """Before the end tag of an element that begins at a place."""
+        end = self._ends[place]
+        if self._text[end - 2] == "/":
+            named = _NAME.match(self._text, place)
+            return Room(end - 2, end, ">", f"</{named.group()[1:]}>" if named else "")
+        at = self._text.rindex("</", 0, end)
+        return Room(at, at)
 
     def placed_outer(self, each: str) -> Iterator[Element]:
         """The elements that an XPath selects, to look inside; each knows its place."""

@@ -89,6 +89,27 @@ class ZippedSyntax:
         return proof
 
 
+def take_out(path: Path, part: HoldingPart, target: Path, disk: Disk) -> None:
+    """Write the member that a guide names into a file of its own. Raises `CatalogError`."""
+    disk.write_bytes(target, _member(read_whole(path, disk), path, part))
+
+
+def put_back(target: Path, part: HoldingPart, member: Path, disk: Disk) -> None:
+    """Have the content of a file as that member of a ZIP, of which not a byte changes else. Raises `CatalogError`."""
+    content, new = read_whole(target, disk), disk.read_bytes(member)
+    if new != _member(content, target, part):
+        made = _replaced(content, target, part, new)
+        if _member(made, target, part) != new:
+            raise _bad(target, f"its member {part.inside} is not read back as it was written")
+        disk.write_bytes(target, made)
+
+
+def member_names(path: Path, disk: Disk) -> frozenset[str]:
+    """The names of all members of a ZIP."""
+    with _opened(read_whole(path, disk), path) as archive:
+        return frozenset(archive.namelist())
+
+
 def _member(content: bytes, path: Path, part: HoldingPart) -> bytes:
     """The content of the member. Raises `CatalogError` when it is not there, damaged, locked or absurdly large."""
     info = _listed(content, path, part)
@@ -109,18 +130,22 @@ def _inflated(raw: bytes) -> bytes:
 
 
 def _listed(content: bytes, path: Path, part: HoldingPart) -> zipfile.ZipInfo:
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            found = [info for info in archive.infolist() if info.filename == part.inside]
-            names = archive.namelist()
-    except (zipfile.BadZipFile, ValueError, struct.error, OverflowError, NotImplementedError) as error:
-        raise _bad(path, str(error)) from error
+    with _opened(content, path) as archive:
+        found = [info for info in archive.infolist() if info.filename == part.inside]
+        names = archive.namelist()
     if len(found) != 1:
         near = ", ".join(names[:8]) or "nothing"
         raise _bad(path, f"it has {len(found)} members {part.inside}, expected exactly one; it holds {near}")
     if max(found[0].file_size, found[0].compress_size) > _LARGEST_BYTES:
         raise _bad(path, f"its member {part.inside} is larger than 256 MiB")
     return found[0]
+
+
+def _opened(content: bytes, path: Path) -> zipfile.ZipFile:
+    try:
+        return zipfile.ZipFile(io.BytesIO(content))
+    except (zipfile.BadZipFile, ValueError, struct.error, OverflowError, NotImplementedError) as error:
+        raise _bad(path, str(error)) from error
 
 
 def _data_span(content: bytes, path: Path, info: zipfile.ZipInfo) -> tuple[int, int]:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from ..guides import HoldingPart
 from ..machines import Disk
+from .forms import in_other_form
 from .model import KeyMap, MergeOptions, MergeReport, Rows
 from .sides import Sides
 from .sqlite_merge import merge_sqlite
@@ -14,7 +15,7 @@ from .sqlite_proof import prove_sqlite
 from .text_merge import ENTRIES, merge_text
 from .text_proof import prove_text
 
-_CAN = ("sqlite", "xml", "json", "lines", "delimited")
+_CAN = ("sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg")
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,16 +30,19 @@ class Merged:
 
 def can_merge(part: HoldingPart) -> str:
     """Why catalogs of a holding cannot be merged; empty when they can."""
-    if part.inside:
-        return "catalogs inside another file cannot be merged by this version"
     return "" if part.syntax in _CAN else f"catalogs in {part.syntax} cannot be merged by this version"
 
 
 def merge_and_prove(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> Merged:
     """Merge what was carried into the target, and prove it. Raises `CatalogError`."""
+    other = in_other_form(sides, disk, scratch)
+    if other is not None:
+        done = merge_and_prove(other.sides, options, disk, scratch)
+        other.put(other.sides.target)
+        return replace(done, report=replace(done.report, aside=(*done.report.aside, *other.aside)))
     if sides.part.syntax == "sqlite":
-        done = merge_sqlite(sides, options, disk, scratch)
-        return Merged(done.report, done.keys, done.rows, prove_sqlite(sides, done, disk, scratch))
+        rows = merge_sqlite(sides, options, disk, scratch)
+        return Merged(rows.report, rows.keys, rows.rows, prove_sqlite(sides, rows, disk, scratch))
     text = merge_text(sides, options, disk, scratch)
-    rows: Rows = {ENTRIES: {(old,): (new,) for old, new in text.keys.entries.items()}}
-    return Merged(text.report, text.keys, rows, prove_text(sides, text, disk, scratch))
+    entries: Rows = {ENTRIES: {(old,): (new,) for old, new in text.keys.entries.items()}}
+    return Merged(text.report, text.keys, entries, prove_text(sides, text, disk, scratch))

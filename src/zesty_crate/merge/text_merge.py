@@ -14,12 +14,13 @@ from itertools import pairwise
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import Catalog, CatalogError, PlacedRecord, TextRecords, moment, text_records
+from ..catalogs import Catalog, CatalogError, Cell, PlacedRecord, RecordName, TextRecords, moment, text_records
 from ..catalogs.quoting import QUOTINGS
 from ..guides import EntriesPart, GroupsPart
 from ..machines import Disk
 from .model import KeyMap, MergedTable, MergeOptions, MergeReport
 from .sides import Sides
+from .text_keys import TextKeys, next_free, no_free_key, with_number_of
 from .values import Record, Values
 from .values import Sides as ValueSides
 from .who import Pairs, light, pair, pairs_of_origin
@@ -62,6 +63,13 @@ def merge_text(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -
     return _TextMerge(sides, options, disk, scratch).run()
 
 
+class _Fresh(NamedTuple):
+    """A carried record that is new there, and its text for there."""
+
+    record: PlacedRecord
+    text: str
+
+
 class _TextMerge:
     def __init__(self, sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> None:
         self._sides = sides
@@ -75,6 +83,7 @@ class _TextMerge:
         self._carried = text_records(sides.carried, sides.part, sides.at, disk)
         self._require_one_head()
         self._pairs = self._paired(scratch)
+        self._names: dict[str, set[str]] = {}
         self._groups_new: list[str] = []
         self._groups_grown: list[str] = []
 
@@ -99,13 +108,17 @@ class _TextMerge:
     def _paired(self, scratch: Path) -> Pairs:
         """Which entries are one; where documents know no keys, as many of a file as both have."""
         syntax, part = self._there.syntax, light(self._part)
-        has_keys = all(each.key for each in self._part.entries)
+        has_keys = all(each.key or self._all_are_known(each) for each in self._part.entries)
         with (
             closing(syntax.open(self._sides.carried, part, self._sides.at, self._disk, scratch)) as carried,
             closing(syntax.open(self._sides.there, part, self._sides.at, self._disk, scratch)) as there,
         ):
             by_origin = self._by_origin(carried, there) if has_keys else {}
             return pair(carried, there, self._sides.computer, by_origin, in_order=not has_keys)
+
+    def _all_are_known(self, part: EntriesPart) -> bool:
+        """Whether every record is known by itself, without a key that the guide names."""
+        return all(each.record.known_as for side in (self._there, self._carried) for each in side.entries(part, ""))
 
     def _by_origin(self, carried: Catalog, there: Catalog) -> dict[str, str]:
         """Keys of entries that were one at the origin, and still show it."""
@@ -144,8 +157,8 @@ class _TextMerge:
     def _merge_entries(self, number: int, part: EntriesPart) -> MergedTable:
         prefix = f"{number}:" if len(self._part.entries) > 1 else ""
         kind = _Kind(self._there.entries(part, prefix), self._carried.entries(part, prefix))
-        taken = {each.key for each in kind.there} | set(self._pairs.one.values())
-        by_key, fresh = {each.key: each for each in kind.there}, list[str]()
+        keys = TextKeys(prefix, {each.key for each in kind.there} | set(self._pairs.one.values()))
+        by_key, fresh = {each.key: each for each in kind.there}, list[_Fresh]()
         chosen = None if self._sides.scope is None else set(self._sides.scope[0])
         for record in kind.carried:
             if chosen is not None and record.key not in chosen:
@@ -157,60 +170,92 @@ class _TextMerge:
                 self._compare(part, record, by_key[other])
                 continue
             kind.new += 1
-            key, text = self._with_free_key(part, record, prefix, taken)
-            taken.add(key)
+            key, text = self._with_free_key(part, record, keys)
             self._keys.entries[record.key] = key
             self._keys.new.add(record.key)
-            fresh.append(text)
-        self._put_in(self._there, kind.there, self._carried, kind.carried, fresh)
+            fresh.append(_Fresh(record, text))
+        self._put_each_in(part, kind, fresh)
         before = len(kind.there)
         return MergedTable(
             part.each or "rows", "entries", len(kind.carried), before, kind.new, kind.same, before + kind.new
         )
 
-    def _with_free_key(self, part: EntriesPart, record: PlacedRecord, prefix: str, taken: set[str]) -> tuple[str, str]:
+    def _with_free_key(self, part: EntriesPart, record: PlacedRecord, keys: TextKeys) -> tuple[str, str]:
         """The key that a new record gets, and its text with it."""
-        text = self._carried.file.text[record.start : record.end]
-        if not part.key:  # known by its place alone, which comes after all that are there
-            ends = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
-            return f"{prefix}{max(ends, default=0) + 1}", text
-        if record.key not in taken:
-            return record.key, text
-        own, cell = record.key.removeprefix(prefix), record.record.value(part.key)
-        numbers = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
-        if not own.isdigit() or cell is None or cell.cell is None:
+        splices, key = list[Splice](), record.key
+        name, cell = self._carried.records.name_of(record.record), _cell_of(record, part.key)
+        if not (part.key or record.record.known_as):  # known by its place alone, which comes after all that are there
+            key = keys.next_number()
+        elif key in keys:
+            key = keys.free(record)
+            if cell is not None:
+                splices.append(self._rewritten(cell, keys.own(key)))
+            elif name is None or not keys.own(record.key).endswith(name.known_as):
+                raise no_free_key(record, keys.own(record.key))
+        keys.take(key)
+        if name is not None:
+            splices += self._with_free_name(record, name, keys, key)
+        return key, _respliced(self._carried.file.text, record, splices)
+
+    def _rewritten(self, cell: Cell, text: str) -> Splice:
+        """Another text in a cell of the carried document."""
+        start, end = int(cell.row), int(cell.row) + cell.length
+        return Splice(start, end, QUOTINGS[cell.column].rewrite(self._carried.file.text[start:end], text))
+
+    def _with_free_name(self, record: PlacedRecord, name: RecordName, keys: TextKeys, key: str) -> list[Splice]:
+        """What gives a record a name that no other at its place has: that of its key, where the two are one."""
+        place = self._carried.records.container_of(record.record)
+        taken, text = self._names.setdefault(place, set(self._there.records.names_at(place))), name.text
+        old, new = keys.own(record.key), keys.own(key)
+        if old != new and old.endswith(name.known_as):
+            text = with_number_of(name.text, new)
+        elif name.known_as in taken:
+            text = next_free(name.text, taken, record)
+        taken.add(text if text != name.text else name.known_as)
+        cell = Cell("", name.quoting, name.start, name.end - name.start)
+        return [] if text == name.text else [self._rewritten(cell, text)]
+
+    def _put_each_in(self, part: EntriesPart, kind: _Kind, fresh: Sequence[_Fresh]) -> None:
+        """Put new records to those of their kind that are at the same place as they were in their own document."""
+        there, carried = _by_place(self._there, kind.there), _by_place(self._carried, kind.carried)
+        if (
+            max(len(there), len(carried)) > 1
+            and not part.key
+            and not all(each.record.record.known_as for each in fresh)
+        ):
             raise CatalogError(
-                f"The key {own} of the carried entry {record.recorded} is another entry's there, and no new one can be "
-                "written.",
-                next_step="Choose keep, bring-in or both for this catalog.",
+                f"Its records ({part.each}) are at several places of it, and nothing but their order tells them apart.",
+                next_step="Name their key in the guide, or choose bring-in or both for this catalog.",
             )
-        key = str(max(numbers, default=0) + 1)
-        quoting, at = QUOTINGS[cell.cell.column], int(cell.cell.row) - record.start
-        raw = text[at : at + cell.cell.length]
-        return f"{prefix}{key}", text[:at] + quoting.rewrite(raw, key) + text[at + cell.cell.length :]
+        for place, some in _by_place(self._carried, [each.record for each in fresh]).items():
+            wanted = {each.key for each in some}
+            beside = there.get(place, [])
+            if not beside and len(there) == len(carried) == 1 and not self._there.has_place(some[0], place):
+                (beside,) = there.values()
+            self._put_in(part.each, None, beside, carried[place], [each for each in fresh if each.record.key in wanted])
 
     def _put_in(
         self,
-        there: TextRecords,
+        each: str,
+        within: PlacedRecord | None,
         records: Sequence[PlacedRecord],
-        carried: TextRecords,
         others: Sequence[PlacedRecord],
-        fresh: Sequence[str],
+        fresh: Sequence[_Fresh],
     ) -> None:
         """Put records after the last of their kind, with what is between two of them."""
         if not fresh:
             return
-        if not records:
-            raise CatalogError(
-                "It has no record of this kind, so that nothing tells where carried ones go.",
-                next_step="Choose bring-in or both for this catalog.",
-            )
-        end = records[-1].end
-        own = there.between(records)
-        glue = own if own is not None else carried.between(others)
+        container = self._carried.records.container_of(fresh[0].record.record)
+        room = self._there.room_for(each, within, fresh[0].record, container, records)
+        own = self._there.between(records)
+        glue = own if own is not None else self._carried.between(others)
         if glue is None:
-            glue = there.records.glue("\n")
-        self._splices.append(Splice(end, end, "".join(there.joined(glue, text, end) for text in fresh)))
+            glue = self._there.records.glue("\n")
+        put = ""
+        for one in fresh:
+            before = put or room.before or self._there.file.text[: room.start][-1:]
+            put += self._there.joined(glue if records or put else "", one.text, before)
+        self._splices.append(Splice(room.start, room.end, f"{room.before}{put}{room.after}"))
 
     # -- values ---------------------------------------------------------------------------------------------------
 
@@ -259,7 +304,7 @@ class _TextMerge:
         kind = _Kind(self._there.groups(part, prefix), self._carried.groups(part, prefix))
         names = [{each.key: each for each in records} for records in (kind.there, kind.carried)]
         there = {_chain(each, names[0]): each for each in kind.there}
-        fresh, taken = dict[str, list[str]](), {each.key for each in kind.there}
+        fresh, keys = dict[str, list[_Fresh]](), TextKeys(prefix, {each.key for each in kind.there})
         chosen, done = None if self._sides.scope is None else set(self._sides.scope[1]), set[str]()
         for group in kind.carried:
             if group.key in done or (chosen is not None and group.key not in chosen):
@@ -273,18 +318,18 @@ class _TextMerge:
             whole = [group, *(each for each in kind.carried if group.start < each.start and each.end <= group.end)]
             kind.new += len(whole)
             done |= {each.key for each in whole}
-            text = self._new_groups(part, whole, prefix, taken)
+            text = self._new_groups(part, whole, keys)
             self._groups_new.append(group.recorded)
-            fresh.setdefault(self._keys.groups.get(group.parent, ""), []).append(text)
-        for parent, texts in fresh.items():
-            self._put_in(self._there, _siblings(kind.there, parent), self._carried, kind.carried[:1], texts)
+            fresh.setdefault(self._keys.groups.get(group.parent, ""), []).append(_Fresh(group, text))
+        for parent, groups in fresh.items():
+            self._put_in(part.each, None, _siblings(kind.there, parent), kind.carried[:1], groups)
         before = len(kind.there)
         return MergedTable(part.each, "groups", len(kind.carried), before, kind.new, kind.same, before + kind.new)
 
     def _grow(self, part: GroupsPart, group: PlacedRecord, there: PlacedRecord) -> None:
         """Bring members into a group that both have, after those that are there."""
         mine, theirs = self._carried.members(part, group), self._there.members(part, there)
-        left, fresh = Counter(each.key for each in theirs), list[str]()
+        left, fresh = Counter(each.key for each in theirs), list[_Fresh]()
         for member in mine:
             key = self._member_key(member.key)
             if key is None:
@@ -292,10 +337,10 @@ class _TextMerge:
             if left[key] > 0:
                 left[key] -= 1
                 continue
-            fresh.append(self._with_member_key(part, member, key))
+            fresh.append(_Fresh(member, self._with_member_key(part, member, key)))
         if fresh:
             self._groups_grown.append(group.recorded)
-            self._put_in(self._there, theirs, self._carried, mine, fresh)
+            self._put_in(part.members.each if part.members else "", there, theirs, mine, fresh)
 
     def _member_key(self, key: str) -> str | None:
         """The key there of an entry that a carried member names, as members write it."""
@@ -306,49 +351,41 @@ class _TextMerge:
         new = self._keys.entries[found]
         return new.partition(":")[2] if several else new
 
-    def _new_groups(self, part: GroupsPart, groups: Sequence[PlacedRecord], prefix: str, taken: set[str]) -> str:
+    def _new_groups(self, part: GroupsPart, groups: Sequence[PlacedRecord], keys: TextKeys) -> str:
         """A carried group with those inside, and the keys that they and their entries have there."""
         splices: list[Splice] = []
         for group in groups:
-            splices += self._own_key(part, group, prefix, taken)
+            splices += self._own_key(part, group, keys)
             for member in self._carried.members(part, group):
                 key = self._member_key(member.key)
                 if key is None:
                     splices.append(Splice(member.start, member.end, ""))
                 elif key != member.key and (cell := _cell_of(member, part.members.entry if part.members else "")):
-                    splices.append(Splice(*cell, key))
-        text, at, parts = self._carried.file.text, groups[0].start, list[str]()
-        for start, end, new in sorted(splices):
-            parts += text[at:start], new
-            at = end
-        return "".join([*parts, text[at : groups[0].end]])
+                    splices.append(self._rewritten(cell, key))
+        return _respliced(self._carried.file.text, groups[0], splices)
 
-    def _own_key(self, part: GroupsPart, group: PlacedRecord, prefix: str, taken: set[str]) -> list[Splice]:
+    def _own_key(self, part: GroupsPart, group: PlacedRecord, keys: TextKeys) -> list[Splice]:
         """What gives a new group its own key, and that of the group around it."""
         key, splices = group.key, list[Splice]()
         if not part.key:
-            key = f"{prefix}{len(taken) + 1}"
-        elif key in taken:
-            numbers = [int(each.removeprefix(prefix)) for each in taken if each.removeprefix(prefix).isdigit()]
-            key, cell = f"{prefix}{max(numbers, default=0) + 1}", _cell_of(group, part.key)
+            key = keys.next_number()
+        elif key in keys:
+            key, cell = keys.free(group), _cell_of(group, part.key)
             if cell is None:
                 raise CatalogError(f"The key of the carried group {group.recorded} is taken, and no new one fits.")
-            splices.append(Splice(*cell, key.removeprefix(prefix)))
-        taken.add(key)
+            splices.append(self._rewritten(cell, keys.own(key)))
+        keys.take(key)
         self._keys.groups[group.key] = key
         above = self._keys.groups.get(group.parent)
         cell = _cell_of(group, part.parent) if part.parent and above not in (None, group.parent) else None
-        if cell is not None and above is not None and group.start <= cell[0] < group.end:
-            splices.append(Splice(*cell, above.removeprefix(prefix)))
+        if cell is not None and above is not None and group.start <= int(cell.row) < group.end:
+            splices.append(self._rewritten(cell, keys.own(above)))
         return splices
 
     def _with_member_key(self, part: GroupsPart, member: PlacedRecord, key: str) -> str:
-        text = self._carried.file.text[member.start : member.end]
         cell = _cell_of(member, part.members.entry if part.members else "")
-        if key == member.key or cell is None:
-            return text
-        start, end = cell[0] - member.start, cell[1] - member.start
-        return text[:start] + key + text[end:]
+        changed = key != member.key and cell is not None
+        return _respliced(self._carried.file.text, member, [self._rewritten(cell, key)] if changed and cell else [])
 
     # -- the report -----------------------------------------------------------------------------------------------
 
@@ -372,11 +409,26 @@ class _TextMerge:
         )
 
 
-def _cell_of(record: PlacedRecord, selector: str) -> tuple[int, int] | None:
+def _cell_of(record: PlacedRecord, selector: str | None) -> Cell | None:
     found = record.record.value(selector) if selector else None
-    if found is None or found.cell is None:
-        return None
-    return int(found.cell.row), int(found.cell.row) + found.cell.length
+    return None if found is None else found.cell
+
+
+def _respliced(text: str, record: PlacedRecord, splices: Iterable[Splice]) -> str:
+    """The text of a record with splices in it."""
+    at, parts = record.start, list[str]()
+    for start, end, new in sorted(splices):
+        parts += text[at:start], new
+        at = end
+    return "".join([*parts, text[at : record.end]])
+
+
+def _by_place(document: TextRecords, records: Iterable[PlacedRecord]) -> dict[str, list[PlacedRecord]]:
+    """Records by the place of their document that they are at."""
+    found: dict[str, list[PlacedRecord]] = {}
+    for each in records:
+        found.setdefault(document.records.container_of(each.record), []).append(each)
+    return found
 
 
 def _siblings(groups: Sequence[PlacedRecord], parent: str) -> list[PlacedRecord]:

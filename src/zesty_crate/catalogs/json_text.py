@@ -1,0 +1,95 @@
+"""The syntax ``json`` (RFC 8259)."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from functools import cached_property
+
+from ..guides import EntriesPart, HoldingPart
+from .json_tree import MEMBER, Node, Tree, placed_tree
+from .model import CatalogError, Cell
+from .spans import RecordName, Room
+from .text_file import TextFile
+from .tree_spans import TreeSpans
+
+
+class JsonText(TreeSpans):
+    """A JSON text. The standard library reads it; our own slower reader does once places are asked for."""
+
+    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
+        self._text = file.text
+        self._title = title
+        self._plain: Tree | None = self._read()
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing in it to select from."""
+        return (self._plain or self._placed).is_empty
+
+    def select(self, part: EntriesPart) -> Iterator[Node]:
+        """The values that an absolute JSONPath selects, with their places."""
+        return self._placed.select(part)
+
+    def glue(self, between: str) -> str:
+        """What stands between two members of a list or an object."""
+        return between if between.strip() == "," else ", "
+
+    def added(self, name: str, path: tuple[int, int], written: str) -> tuple[int, str] | None:
+        """A member more, after that of the path."""
+        return (path[1] + 1, f', "{name}": {written}') if MEMBER.fullmatch(name) else None
+
+    def _around(self, cell: Cell) -> tuple[int, int]:
+        start, marks = int(cell.row), cell.column == "json"
+        return start - marks, start + cell.length + marks
+
+    def _name_before(self, start: int, name: str) -> RecordName:
+        end = start - 1  # only white space and a colon are between
+        while self._text[end] != '"':
+            end -= 1
+        begin = self._text.rindex('"', 0, end)
+        while _is_escaped(self._text, begin):
+            begin = self._text.rindex('"', 0, begin)
+        return RecordName(begin + 1, end, "json", name, name)
+
+    def _inside(self, container: tuple[int, int]) -> Room:
+        return Room(container[0] + 1, container[0] + 1)
+
+    def told(self, part: EntriesPart) -> Iterator[Node]:
+        """The same values, without places."""
+        return self.outer(part.each)
+
+    def outer(self, each: str) -> Iterator[Node]:
+        """The values that an absolute JSONPath selects, to look inside."""
+        if self._plain is None:
+            self._plain = self._read()
+        return self._plain.outer(each)
+
+    def values(self) -> Iterator[str]:
+        """Every name and value, and where lists and objects begin."""
+        return (self._plain or self._placed).values()
+
+    @cached_property
+    def _placed(self) -> Tree:
+        self._plain = None  # so that it is not held twice
+        return Tree(placed_tree(self._text))
+
+    def _read(self) -> Tree:
+        """Raises `CatalogError` when the text is not JSON, or nested too deeply."""
+        try:
+            return Tree(json.loads(self._text))
+        except ValueError as error:
+            raise CatalogError(
+                f"The catalog {self._title} is not JSON: {error}.",
+                next_step="It may be damaged; open it in its program.",
+            ) from error
+        except RecursionError as error:
+            raise CatalogError(f"The catalog {self._title} is nested too deeply.") from error
+
+
+def _is_escaped(text: str, at: int) -> bool:
+    """Whether an odd number of backslashes is right before a character."""
+    start = at
+    while start and text[start - 1] == "\\":
+        start -= 1
+    return bool((at - start) % 2)
