@@ -58,6 +58,14 @@ class TextRecords:
             found.append(PlacedRecord(f"{prefix}{key}", recorded, record, *self.records.span_of(record), path))
         return found
 
+    def records_of(self, each: str) -> list[PlacedRecord]:
+        """The records that a selector selects, whatever they are about."""
+        found = []
+        part = EntriesPart.model_construct(each=each, path=())
+        for position, record in enumerate(self.records.select(part), start=1):
+            found.append(PlacedRecord(str(position), "", record, *self.records.span_of(record), (0, 0)))
+        return found
+
     def groups(self, part: GroupsPart, prefix: str) -> list[PlacedRecord]:
         """The groups of a part, by the keys that a catalog has them under."""
         found = []

@@ -140,7 +140,7 @@ class XmlDocument:
         place = self._places[id(element)]
         if place not in self._tags:
             above = element.getparent()
-            tag = self._text[place : self._end_of_tag(place)]
+            tag = self._text[place : self._end_of_tag(place)].rstrip("/> \n")  # with or without something inside
             self._tags[place] = str(element.tag) if above is None else f"{self._start_tags(above)}{tag}"
         return self._tags[place]
 

@@ -41,6 +41,8 @@ def show_merge(report: MergeReport, terminal: Terminal, indent: str = "    ") ->
     if report.deleted_there:
         entries = count(report.deleted_there, "entry was", "entries were")
         terminal.say(f"{indent}deleted   {entries} here after an earlier move and deleted since; they come again")
+    if report.left_out:
+        terminal.say(f"{indent}left      in the carried file alone: {', '.join(report.left_out[:_SHOWN])}")
     if report.aside:
         terminal.say(f"{indent}stays     as it is on the new computer: {', '.join(report.aside)}")
 

@@ -1,7 +1,17 @@
 """Guides: what a program keeps, and where. One language for the guides that ship and for a technician's own."""
 
 from .also import ALSO, also_guide
-from .entries import DimensionsPart, DurationPart, EntriesPart, GroupsPart, MembersPart, NumberedPart, PiecePart
+from .entries import (
+    AttachedPart,
+    CounterPart,
+    DimensionsPart,
+    DurationPart,
+    EntriesPart,
+    GroupsPart,
+    MembersPart,
+    NumberedPart,
+    PiecePart,
+)
 from .guide import (
     FactoryPatterns,
     Guide,
@@ -21,6 +31,8 @@ from .versions import program_tables
 
 __all__ = [
     "ALSO",
+    "AttachedPart",
+    "CounterPart",
     "DimensionsPart",
     "DurationPart",
     "EntriesPart",

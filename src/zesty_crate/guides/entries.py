@@ -188,7 +188,10 @@ class MembersPart(Part):
 
 
 class GroupsPart(Part):
-    """``[[holding.groups]]``: named, ordered sets of entries. ``whole`` makes one group of each document."""
+    """``[[holding.groups]]``: named, ordered sets of entries. ``whole`` makes one group of each document.
+
+    In a text, ``count`` is where a group tells how many members it has.
+    """
 
     table: Text = ""
     each: Text = ""
@@ -196,6 +199,7 @@ class GroupsPart(Part):
     name: Text = ""
     parent: Text | None = None
     members: MembersPart | None = None
+    count: Text | None = None
     whole: bool = False
 
 
@@ -204,9 +208,12 @@ class AttachedPart(Part):
 
     ``of`` is the table of these entries, where that is not the first one, or another attached table. With ``key`` no
     two rows of one entry have the same values there: such rows are one, and their other values are compared.
+
+    In a text, ``each`` selects such records, and ``entry`` and ``key`` are selectors from there.
     """
 
-    table: Text
+    table: Text = ""
+    each: Text = ""
     entry: Text
     of: Text = ""
     key: tuple[Text, ...] = ()
@@ -230,11 +237,14 @@ class ReferencePart(Part):
 class CounterPart(Part):
     """``[[holding.counters]]``: where a program keeps the next number for a table, in the rows that a condition finds.
 
-    ``holds`` tells whether it is the number that comes next, or the last one that was given.
+    In a text, the value ``at`` a selector from the records that ``each`` selects, for the entries or the groups.
+    ``holds`` tells whether it is the number that comes next, the last one that was given, or the count of them.
     """
 
-    table: Text
-    column: Text
+    table: Text = ""
+    column: Text = ""
     where: Text | None = None
-    of: Text
-    holds: Literal["next", "last"] = "next"
+    each: Text = ""
+    at: Text = ""
+    of: Text = "entries"
+    holds: Literal["next", "last", "count"] = "next"

@@ -177,11 +177,31 @@ class HoldingPart(Part):
             raise ValueError('"registers" only with kind = "registrations"')
         if (self.carry or self.anywhere or self.includes or self.escapes) and self.syntax != "lines":
             raise ValueError('"carry", "anywhere", "includes" and "escapes" only with syntax = "lines"')
-        if (self.attached or self.lookups or self.references or self.counters) and self.syntax != "sqlite":
-            raise ValueError('"attached", "lookups", "references" and "counters" only with syntax = "sqlite"')
+        if (self.lookups or self.references) and self.syntax != "sqlite":
+            raise ValueError('"lookups" and "references" only with syntax = "sqlite"')
+        self._require_whole_parts()
         if self.inside and self.syntax == "sqlite":
             raise ValueError('"inside" with a syntax of texts or property lists')
         return self
+
+    def _require_whole_parts(self) -> None:
+        """Raise `ValueError` for what hangs on entries, or counts them, in another manner than its syntax needs."""
+        in_tables = self.syntax == "sqlite"
+        for attached in self.attached:
+            if bool(attached.table) != in_tables or bool(attached.each) == in_tables:
+                raise ValueError(f'"attached" with "{"table" if in_tables else "each"}", as {self.syntax} needs it')
+            if attached.of and not in_tables:
+                raise ValueError('"of" in "attached" only with syntax = "sqlite"')
+        for counter in self.counters:
+            own, other = (("table", "column"), ("each", "at")) if in_tables else (("each", "at"), ("table", "column"))
+            if not all(getattr(counter, each) for each in own) or any(getattr(counter, each) for each in other):
+                raise ValueError(f'"counters" with "{own[0]}" and "{own[1]}", as {self.syntax} needs them')
+            if in_tables and (counter.holds == "count" or "of" not in counter.model_fields_set):
+                raise ValueError('"counters" "of" a table, that hold the "next" number or the "last" one')
+            if not in_tables and (counter.where or counter.of not in ("entries", "groups")):
+                raise ValueError('"counters" of "entries" or "groups", without "where"')
+        if self.attached and self.syntax not in ("sqlite", "lines", *_BY_RECORDS):
+            raise ValueError(f'"attached" not with syntax = "{self.syntax}"')
 
     @model_validator(mode="after")
     def _entries_fit_the_syntax(self) -> Self:

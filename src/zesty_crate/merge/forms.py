@@ -17,12 +17,12 @@ Put = Callable[[Path], None]  # puts a merged file of another form into the targ
 class OtherForm:
     """Sides whose files have another form, and what brings the ``target`` of these into the one that is wanted.
 
-    ``aside`` is what the carried file has that takes no part.
+    ``left_out`` is what else the carried file holds.
     """
 
     sides: Sides
     put: Put
-    aside: tuple[str, ...] = ()
+    left_out: tuple[str, ...] = ()
 
 
 def in_other_form(sides: Sides, disk: Disk, scratch: Path) -> OtherForm | None:
@@ -47,7 +47,7 @@ def _taken_out(sides: Sides, disk: Disk, scratch: Path) -> OtherForm:
 
     inner = replace(_each(sides, taken), part=part.model_copy(update={"inside": None}))
     more = member_names(sides.carried, disk) - member_names(sides.there, disk)
-    return OtherForm(inner, put, tuple(f"{name} in the carried file" for name in sorted(more)))
+    return OtherForm(inner, put, tuple(sorted(more)))
 
 
 def _one_kind_of_plist(sides: Sides, disk: Disk, scratch: Path) -> OtherForm | None:

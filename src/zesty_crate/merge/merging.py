@@ -39,7 +39,7 @@ def merge_and_prove(sides: Sides, options: MergeOptions, disk: Disk, scratch: Pa
     if other is not None:
         done = merge_and_prove(other.sides, options, disk, scratch)
         other.put(other.sides.target)
-        return replace(done, report=replace(done.report, aside=(*done.report.aside, *other.aside)))
+        return replace(done, report=replace(done.report, left_out=(*done.report.left_out, *other.left_out)))
     if sides.part.syntax == "sqlite":
         rows = merge_sqlite(sides, options, disk, scratch)
         return Merged(rows.report, rows.keys, rows.rows, prove_sqlite(sides, rows, disk, scratch))

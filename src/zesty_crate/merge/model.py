@@ -60,7 +60,8 @@ class MergeReport:
 
     ``new`` entries come; ``same`` are on both sides. Of values, ``only_there`` were changed on the new computer alone
     and stay, ``only_carried`` were changed on the old one alone and come, ``facts`` differ that nobody wrote and stay.
-    ``aside`` are tables that take no part. ``unsure`` entries could each be one of several and are kept beside them;
+    ``aside`` are tables that take no part, and ``left_out`` what else of the carried catalog does not come.
+    ``unsure`` entries could each be one of several and are kept beside them;
     ``deleted_there`` came with an earlier move, were deleted on the new computer since, and come again.
     """
 
@@ -77,6 +78,7 @@ class MergeReport:
     unsure: tuple[str, ...] = ()
     deleted_there: int = 0
     aside: tuple[str, ...] = ()
+    left_out: tuple[str, ...] = ()
     three_sides: bool = False
 
     @property

@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from contextlib import closing
 from pathlib import Path
 
-from ..catalogs import Catalog, CatalogError, Entry, syntax_of
+from ..catalogs import Catalog, CatalogError, Entry, syntax_of, text_records
 from ..catalogs.text_file import read_text_file
 from ..machines import Disk
 from .sides import Sides
+from .text_attached import lost_attached
 from .text_merge import TextMerged
 from .who import known_entries
 
@@ -43,6 +44,10 @@ def prove_text(sides: Sides, done: TextMerged, disk: Disk, scratch: Path) -> int
                 raise _differs(f"the carried entry {each.recorded} is not in it")
             _require_annotations(each, dict(entries[key].annotations), done)
         _groups_are_there(sides, done, was, carried, now)
+        if sides.part.attached:
+            lost = lost_attached(sides, done.work, text_records(sides.target, part, sides.at, disk))
+            if lost:
+                raise _differs(lost)
         return done.entries_before + len(came)
 
 
