@@ -14,7 +14,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from support.docs import DOCS
+from support.docs import merging_recipes
 from support.outside import STRIDE
 from zesty_crate.catalogs import CatalogError
 from zesty_crate.documents import parse_document
@@ -267,8 +267,7 @@ CREATE TABLE counter (name TEXT PRIMARY KEY, value INTEGER);
 
 
 def test_the_recipe_in_the_docs_merges_what_foreign_keys_do_not_tell(tmp_path: Path) -> None:
-    recipe = (DOCS / "guides.md").read_text("utf-8").split("counts shelf numbers itself:\n\n```toml\n")[1]
-    pair = Pair(tmp_path, GUIDE.partition("[[holding.entries]]")[0] + recipe.partition("```")[0], RECIPE_SCHEMA)
+    pair = Pair(tmp_path, GUIDE.partition("[[holding.entries]]")[0] + merging_recipes()[0], RECIPE_SCHEMA)
     pair.fill("there", "sound", [(1, "/m/owl.wav", 3, "aa", 5, 1), (2, "/m/mill.wav", 1, "bb", 5, 2)])
     pair.fill("carried", "sound", [(1, "/m/other owl.wav", 4, "aa", 9, 1), (2, "/m/kiln.wav", 5, "cc", 9, 2)])
     pair.fill("there", "tag", [(1, "night", "blue")])

@@ -17,6 +17,7 @@ import pytest
 from lxml import etree
 
 from conftest import Zesty
+from support.docs import merging_recipes
 from support.moves import picture
 from support.trip import HEAD, Trip, document
 
@@ -242,29 +243,7 @@ each = "$.lists[*]"
 name = "name"
 members = { each = "items[*]", entry = "$" }
 """
-COUNTED = """at = "{app-data}/Lamps/scenes.txt"
-syntax = "xml"
-[[holding.entries]]
-each = "//sound"
-key = "@id"
-path = [{ at = "@path" }]
-annotations = ["@stars"]
-[[holding.groups]]
-each = "//list"
-name = "@name"
-count = "@items"
-members = { each = "item", entry = "@of" }
-[[holding.attached]]
-each = "//mark"
-entry = "@on"
-[[holding.counters]]
-each = "/scenes"
-at = "@sounds"
-holds = "count"
-[[holding.counters]]
-each = "/scenes"
-at = "@next"
-"""
+COUNTED = 'at = "{app-data}/Lamps/scenes.txt"\nsyntax = "xml"\n' + merging_recipes()[1]
 SECTIONS = """at = "{app-data}/Lamps/scenes.txt"
 syntax = "ini"
 [[holding.entries]]

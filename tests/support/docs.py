@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import importlib.util
+import re
 from pathlib import Path
 from typing import Any
 
@@ -17,3 +18,10 @@ def script(name: str) -> Any:
     module = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(module)
     return module
+
+
+def merging_recipes() -> list[str]:
+    """The pieces of each of the two guides that the recipes for merging make up: of a database, and of a text."""
+    section = (DOCS / "guides.md").read_text("utf-8").split("## Recipes for merging")[1].partition("\n## ")[0]
+    halves = section.split("The same for texts")
+    return ["".join(re.findall(r"```toml\n(.*?)```", half, re.DOTALL)) for half in halves]
