@@ -82,9 +82,11 @@ def _run(args: argparse.Namespace, terminal: Terminal, arguments: Sequence[str])
 
 def _status_of(args: argparse.Namespace, terminal: Terminal) -> int:
     from ..errors import HalfwayError, ZestyError
+    from .crate_files import open_crate_files
     from .lacking_room import TAKES_NOTHING, where_else
 
     try:
+        open_crate_files(args, terminal)
         return int(_module(args.command).run(args, terminal))
     except HalfwayError as error:
         _log.warning("%s", error.message, exc_info=True)

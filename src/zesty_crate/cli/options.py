@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 def add_crate(parser: argparse.ArgumentParser) -> None:
     """The crate, first argument of all that work on one."""
-    parser.add_argument("crate", metavar="CRATE", type=Path, help="the crate: a folder on the carrier")
+    parser.add_argument("crate", metavar="CRATE", type=Path, help="the crate: a folder on the carrier, or one file")
 
 
 def add_target(parser: argparse.ArgumentParser) -> None:

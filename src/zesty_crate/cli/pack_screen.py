@@ -8,7 +8,9 @@ from .terminal import Terminal
 from .wording import count, show_list
 
 if TYPE_CHECKING:
-    from ..crate import PackReport, Room, RoutineReport, Since
+    from collections.abc import Sequence
+
+    from ..crate import CrateFile, PackReport, Room, RoutineReport, Since
 
 
 def announce(room: Room, terminal: Terminal) -> None:
@@ -37,6 +39,21 @@ def announce(room: Room, terminal: Terminal) -> None:
         )
     if room.lacking_bytes:
         terminal.tell(f"  {readable_size(room.lacking_bytes)} need another carrier; you will be asked for it")
+
+
+def show_files(written: Sequence[CrateFile], terminal: Terminal) -> None:
+    """Crates that were written into one file each."""
+    from ..crate import readable_size
+
+    for each in written:
+        terminal.say(f"One file: {each.file}")
+        terminal.say(f"  {count(each.files, 'file')}, {readable_size(each.size_bytes)}; read back")
+        terminal.say(f"  SHA-512: {each.sha512[:64]}")
+        terminal.say(f"           {each.sha512[64:]}")
+    terminal.say("Every command that takes a crate takes this file, and writes the crate out beside it first.")
+    terminal.say(
+        "It is not encrypted: send it only on a way that you trust, and compare the digest when it has arrived."
+    )
 
 
 def _minutes(seconds: float) -> str:

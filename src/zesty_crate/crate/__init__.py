@@ -22,6 +22,7 @@ from .manual_steps import (
     with_ids,
 )
 from .naming import volume_folders
+from .one_file import CrateFile, is_crate_file, open_one_file, parts_here, tarfile_of, write_one_file
 from .pack import PackedPart, PackReport, pack
 from .records import LeftOut, readable_size
 from .removing import remove_crate, remove_remains
@@ -42,6 +43,7 @@ __all__ = [
     "Bag",
     "Contents",
     "Crate",
+    "CrateFile",
     "DamagedCrate",
     "EarlierChoices",
     "KeepRule",
@@ -66,14 +68,17 @@ __all__ = [
     "find_contents",
     "group_scope",
     "guide_steps",
+    "is_crate_file",
     "keep_steps",
     "kept_steps",
     "merges",
     "name_of_owner",
     "open_finished",
     "open_gates",
+    "open_one_file",
     "open_part",
     "pack",
+    "parts_here",
     "proposed_name",
     "readable_size",
     "records_bytes",
@@ -82,7 +87,9 @@ __all__ = [
     "require_done",
     "run_routine",
     "seats_of",
+    "tarfile_of",
     "verify",
     "volume_folders",
     "with_ids",
+    "write_one_file",
 ]

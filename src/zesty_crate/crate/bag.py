@@ -44,7 +44,7 @@ def read_manifest(disk: Disk, path: Path) -> Iterator[tuple[str, str]]:
         if not match:
             raise DamagedCrate(f"Line {number} of {path} is not a digest and a name: {line[:80]!r}.", next_step=_OTHER)
         name = _percent_decoded(match.group(2))
-        if fault := _name_fault(name):
+        if fault := fault_of_name(name):
             raise DamagedCrate(f"Line {number} of {path} names {name!r}, {fault}.", next_step=_REFUSED)
         if (key := hash(carrier_key(name))) in keys:  # what some computer would take for one file is listed once
             raise DamagedCrate(f"Line {number} of {path} names {name!r} a second time.", next_step=_OTHER)
@@ -102,7 +102,7 @@ def _percent_decoded(name: str) -> str:
     return name if "%" not in name else re.sub("%(0[AaDd]|25)", lambda match: chr(int(match.group(1), 16)), name)
 
 
-def _name_fault(name: str) -> str:
+def fault_of_name(name: str) -> str:
     """Why a name must not be in a manifest. Names come by folders, so each folder is looked at once."""
     if name.startswith(("/", "~")) or name[1:2] == ":" or "\\" in name:
         return "which is not a valid name inside the crate"

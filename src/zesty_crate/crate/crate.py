@@ -101,8 +101,9 @@ class Crate:
     def open_survey(self, disk: Disk, *, writable: bool = False) -> SurveyStore:
         """The survey in the crate. Raises `ZestyError` when there is none."""
         if disk.facts(self.survey_path) is None:
+            is_there = disk.facts(self.root) is not None
             raise ZestyError(
-                f"{self.root} is not a crate: it has no zesty/survey.db.",
+                f"{self.root} is not a crate: {'it has no zesty/survey.db' if is_there else 'it does not exist'}.",
                 next_step="Name a crate, or create one with zesty survey CRATE --from SHEET.",
             )
         return SurveyStore.open(self.survey_path, writable=writable)

@@ -212,6 +212,18 @@ class Disk:
             date(target, writer, facts, settled=True)
         return Copied(digest.hexdigest(), size, facts)
 
+    @contextlib.contextmanager
+    def new_file(self, target: Path) -> Iterator[io.FileIO]:
+        """A new file to write to, piece by piece; it is on the disk afterwards."""
+        with opened("Writing", target, "xb") as writer, named("Writing", target):
+            yield writer
+            os.fsync(writer.fileno())
+
+    def append(self, writer: io.FileIO, source: AnyPath, *, running: Hash, moved: Moved) -> Copied:
+        """Copy a whole file to where a new one is written to, and let a digest of that run on."""
+        with opened("Reading", source, "rb") as reader:
+            return pump(reader, source, [writer], os.fstat(reader.fileno()).st_size, running, moved)
+
     def write_text(self, target: Path, text: str | Iterable[str]) -> None:
         """Write a text, or pieces of one, whole: beside its place, onto the disk, then into its place."""
         part = target.with_name(f".{target.name}.part")

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 from ...paths import FORMATS
 from ..json_text import fields_of
 from ..options import add_guides, size
-from ..pack_screen import announce, show, show_routine
+from ..pack_screen import announce, show, show_files, show_routine
 from ..schedule import SCHEDULERS, schedule_for
 from ..status import Status
 from ..terminal import Terminal
@@ -80,6 +80,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     )
     add_carriers(parser)
     add_routine(parser)
+    parser.add_argument(
+        "--as-file",
+        action="store_true",
+        help="also write the crate into one file beside it, CRATE.tar, to send it; of a packed crate, only that",
+    )
     parser.add_argument("--verify-only", action="store_true", help="verify a packed crate; copy nothing")
 
 
@@ -186,6 +191,7 @@ def _scope(args: argparse.Namespace) -> Scope:
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Fill the crate, or only verify it."""
+    from ...crate import Crate
     from ...machines import Outside
 
     outside = Outside()
@@ -196,9 +202,29 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             args.wrong("--print-schedule needs --routine")
         print(schedule_for(args.print_schedule, _routine_command(args)).rstrip())
         return Status.DONE
+    if args.routine is not None and args.as_file:
+        args.wrong("--as-file needs CRATE")
+    if args.as_file and args.verify_only:
+        args.wrong("--as-file verifies what it writes; leave out --verify-only")
     if args.routine is not None:
         return _routine(args, outside, terminal)
+    if args.as_file and Crate(args.crate).is_finished(outside.disk):
+        return _as_file(args, outside, terminal)
     return _verify(args, outside, terminal) if args.verify_only else _pack(args, outside, terminal)
+
+
+def _as_file(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
+    """Write a packed crate, and each of its parts, into one file."""
+    from ...crate import Crate, parts_here, write_one_file
+
+    with terminal.progress() as tell:
+        parts = parts_here(Crate(args.crate), outside.disk)
+        written = [write_one_file(each, outside.disk, tell) for each in parts]
+    if terminal.json:
+        terminal.document({"crate": str(args.crate), "written": [fields_of(each) for each in written]})
+    else:
+        show_files(written, terminal)
+    return Status.DONE
 
 
 def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
@@ -215,7 +241,7 @@ def _verify(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> S
 
 
 def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
-    from ...crate import Crate, Targets, pack, require_done
+    from ...crate import Crate, Targets, pack, parts_here, require_done, write_one_file
     from ...plan import files_there
 
     with terminal.progress() as tell:
@@ -234,11 +260,16 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
                 sheet, guides = crate.old_sheet(outside.disk, survey), crate.guides(outside.disk)
                 there += files_there(survey, sheet, guides, args.lacking_on, outside.disk)
         report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets, since, there)
+        parts = parts_here(crate, outside.disk) if args.as_file else []
+        written = [write_one_file(each, outside.disk, tell) for each in parts]
     if terminal.json:
-        terminal.document(fields_of(report))
+        files = {"written": [fields_of(each) for each in written]} if args.as_file else {}
+        terminal.document({**fields_of(report), **files})
     else:
         show(report, terminal)
-        terminal.next("zesty", "plan", str(args.crate), "--to", "SHEET")
+        show_files(written, terminal)
+        if not args.as_file:
+            terminal.next("zesty", "plan", str(args.crate), "--to", "SHEET")
     return Status.ATTENTION if report.left else Status.DONE
 
 
