@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any
 
 from zesty_crate.check import CheckReport, CompareReport
-from zesty_crate.crate import PackReport, RoutineReport, Verified
+from zesty_crate.crate import CrateFiles, PackReport, RoutineReport, Verified
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import Doubt, FoundRoute, RelinkReport
@@ -67,6 +67,7 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "survey": (SurveyReport, {"crate": TEXT, "totals": TOTALS}),
     "survey-details": (HoldingDetails, {}),
     "pack": (PackReport, {}),
+    "pack-as-file": (CrateFiles, {}),
     "pack-verify-only": (Verified, {"crate": TEXT}),
     "plan": (PlanReport, {}),
     "unpack": (UnpackReport, {"dry-run": TRUTH}),

@@ -45,6 +45,7 @@ def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
     fits(zesty("relink", *at, "--yes").stdout, "relink-at")
     routine = ("--routine", tmp_path, "--from", demo.old_sheet, "--guides", demo.guides)
     fits(zesty("pack", *routine, "--keep", "2w", "--json").stdout, "pack-routine")
+    fits(zesty("pack", crate, "--as-file", "--json").stdout, "pack-as-file")
     fits(zesty("pack", crate, "--verify-only", "--json").stdout, "pack-verify-only")
     fits(zesty("plan", crate, *to).stdout, "plan")
     fits(zesty("unpack", crate, "--dry-run", *to).stdout, "unpack")

@@ -22,7 +22,7 @@ from .manual_steps import (
     with_ids,
 )
 from .naming import volume_folders
-from .one_file import CrateFile, is_crate_file, open_one_file, parts_here, tarfile_of, write_one_file
+from .one_file import CrateFile, CrateFiles, is_crate_file, open_one_file, parts_here, tarfile_of, write_one_file
 from .pack import PackedPart, PackReport, pack
 from .records import LeftOut, readable_size
 from .removing import remove_crate, remove_remains
@@ -44,6 +44,7 @@ __all__ = [
     "Contents",
     "Crate",
     "CrateFile",
+    "CrateFiles",
     "DamagedCrate",
     "EarlierChoices",
     "KeepRule",

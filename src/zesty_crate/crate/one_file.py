@@ -45,6 +45,14 @@ class CrateFile:
     sha512: str
 
 
+@dataclass(frozen=True, slots=True)
+class CrateFiles:
+    """A packed crate and its parts as files."""
+
+    crate: str
+    written: tuple[CrateFile, ...]
+
+
 class _Member(NamedTuple):
     """A file in a tar: its name in the crate, and where its content is."""
 

@@ -19,6 +19,7 @@ from .crate import Crate
 from .delta import Since, note_unchanged, since_of
 from .distribution import Space, Sum
 from .filling import Filler, Left
+from .one_file import CrateFile
 from .records import LeftOut, Records, held, left_out
 from .room import Room, look_at_room, require_room, unannounced
 from .scope import TRAVELS, Scope, choose
@@ -61,6 +62,7 @@ class PackReport:
     factory_left: int
     since: Since | None
     shared: int
+    written: tuple[CrateFile, ...] = ()  # of it, as one file each
 
 
 def pack(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import shutil
 from contextlib import closing
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -215,13 +216,13 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
 
 def _as_file(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Status:
     """Write a packed crate, and each of its parts, into one file."""
-    from ...crate import Crate, parts_here, write_one_file
+    from ...crate import Crate, CrateFiles, parts_here, write_one_file
 
     with terminal.progress() as tell:
         parts = parts_here(Crate(args.crate), outside.disk)
-        written = [write_one_file(each, outside.disk, tell) for each in parts]
+        written = tuple(write_one_file(each, outside.disk, tell) for each in parts)
     if terminal.json:
-        terminal.document({"crate": str(args.crate), "written": [fields_of(each) for each in written]})
+        terminal.document(fields_of(CrateFiles(str(args.crate), written)))
     else:
         show_files(written, terminal)
     return Status.DONE
@@ -261,13 +262,12 @@ def _pack(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> Sta
                 there += files_there(survey, sheet, guides, args.lacking_on, outside.disk)
         report = pack(crate, _scope(args), outside, tell, lambda room: announce(room, terminal), targets, since, there)
         parts = parts_here(crate, outside.disk) if args.as_file else []
-        written = [write_one_file(each, outside.disk, tell) for each in parts]
+        report = replace(report, written=tuple(write_one_file(each, outside.disk, tell) for each in parts))
     if terminal.json:
-        files = {"written": [fields_of(each) for each in written]} if args.as_file else {}
-        terminal.document({**fields_of(report), **files})
+        terminal.document(fields_of(report))
     else:
         show(report, terminal)
-        show_files(written, terminal)
+        show_files(report.written, terminal)
         if not args.as_file:
             terminal.next("zesty", "plan", str(args.crate), "--to", "SHEET")
     return Status.ATTENTION if report.left else Status.DONE
