@@ -136,3 +136,22 @@ def test_two_playlists_with_titles_and_a_count_become_one(trip: Trip) -> None:
         "NumberOfEntries": "2",
         "Version": "2",
     }
+
+
+def test_several_libraries_become_one_by_a_name_of_ones_own(trip: Trip) -> None:
+    trip.guide(f'{HEAD}sweep = ["*.scene"]\nsyntax = "xml"\n[[holding.entries]]\n{XML}')
+    folder = trip.home / "Music/Lamps"
+    for number, (library, sound) in enumerate((("Night", "owl"), ("Fire", "kiln")), start=1):
+        text = f'<s><sound id="1" path="{OLD}{sound}.wav"/></s>'
+        (folder / f"{library}.scene").write_text(text)
+        trip.crate = trip.root / library
+        assert trip.survey().returncode == 0
+        assert trip.pack("--folder", f"{OLD}{library}.scene", "--folder", f"{OLD}{sound}.wav").returncode == 0
+        planned = trip.plan("--route", f"{OLD}{library}.scene={NEW}Everything.scene", "--decide", "merge")
+        assert planned.returncode == 0, planned.stdout
+        assert trip.unpack().returncode == trip.relink().returncode == 0
+        checked = trip.check()
+        assert checked.returncode == 0, checked.stdout
+        assert (trip.new_home / "Music/Lamps/Everything.scene").read_text().count("<sound ") == number
+    text = (trip.new_home / "Music/Lamps/Everything.scene").read_text()
+    assert text == f'<s><sound id="1" path="{NEW}owl.wav"/>\n<sound id="2" path="{NEW}kiln.wav"/></s>'

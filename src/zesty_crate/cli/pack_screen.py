@@ -50,10 +50,11 @@ def show_files(written: Sequence[CrateFile], terminal: Terminal) -> None:
         terminal.say(f"  {count(each.files, 'file')}, {readable_size(each.size_bytes)}; read back")
         terminal.say(f"  SHA-512: {each.sha512[:64]}")
         terminal.say(f"           {each.sha512[64:]}")
-    terminal.say("Every command that takes a crate takes this file, and writes the crate out beside it first.")
-    terminal.say(
-        "It is not encrypted: send it only on a way that you trust, and compare the digest when it has arrived."
-    )
+    if written:
+        terminal.say("Every command that takes a crate takes such a file, and writes the crate out beside it first.")
+        terminal.say(
+            "It is not encrypted: send it only in a way that you trust, and compare the digest where it arrives."
+        )
 
 
 def _minutes(seconds: float) -> str:

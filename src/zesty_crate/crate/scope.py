@@ -22,6 +22,10 @@ _INNER = """WITH RECURSIVE inner(key) AS (
     SELECT ? UNION SELECT g.key FROM grp AS g JOIN inner ON g.parent = inner.key WHERE g.holding = ?)"""
 _ENTRIES_OF_GROUP = """FROM inner JOIN member AS m ON m.holding = ? AND m.grp = inner.key
     JOIN entry AS e ON e.holding = m.holding AND e.key = m.entry WHERE 1"""
+# The files of each holding; a catalog in a folder of media belongs to both.
+_OF_HOLDINGS = "SELECT id, holding FROM file UNION ALL SELECT id, holding FROM temp.catalog_file"
+_CATALOG_FILES = """CREATE TEMP TABLE IF NOT EXISTS catalog_file AS
+    SELECT f.id, d.holding FROM document AS d JOIN file AS f ON f.path = d.path WHERE d.holding <> f.holding"""
 _CARRIED = "kind IN ('file', 'folder', 'link') AND role IN ('own', 'outside', 'cache')"
 
 
@@ -101,17 +105,18 @@ def choose(
 def chosen_holdings(survey: SurveyStore) -> frozenset[str]:
     """The holdings of which something is in the scope that was chosen, or of which there is nothing to choose."""
     scope = survey.about("scope") or {}
+    survey.database.execute(_CATALOG_FILES)  # looked for once: files have no index by path
     left = survey.database.execute(
-        "SELECT DISTINCT f.holding FROM left_out AS l JOIN file AS f ON f.id = l.file "
-        "WHERE f.role <> 'outside' AND l.why NOT IN (?, ?)",
+        f"SELECT DISTINCT o.holding FROM left_out AS l JOIN file AS f ON f.id = l.file JOIN ({_OF_HOLDINGS}) AS o "
+        "ON o.id = f.id WHERE f.role <> 'outside' AND l.why NOT IN (?, ?)",
         (TRAVELS, IS_THERE),
     )
     rest = (
-        f"SELECT EXISTS (SELECT 1 FROM file WHERE holding = ? AND {_CARRIED} AND role <> 'outside' AND kind = 'file' "
+        f"SELECT EXISTS (SELECT 1 FROM file JOIN ({_OF_HOLDINGS}) AS o USING (id) WHERE o.holding = ? AND {_CARRIED} "
+        "AND role <> 'outside' AND kind = 'file' AND id NOT IN (SELECT file FROM left_out))"
     )
-    rest += "AND id NOT IN (SELECT file FROM left_out))"
     without = {holding for (holding,) in list(left) if not survey.count(rest, (holding,))}
-    with_files = {holding for (holding,) in survey.database.execute("SELECT DISTINCT holding FROM file")}
+    with_files = {holding for (holding,) in survey.database.execute(f"SELECT DISTINCT holding FROM ({_OF_HOLDINGS})")}
     by_name = (r.id for r in survey.holdings() if r.kind == HoldingKind.REGISTRATIONS or r.id not in with_files)
     without |= {each for each in by_name if not merges(scope, each)}
     return frozenset(row.id for row in survey.holdings()) - without
@@ -154,7 +159,8 @@ class _Chooser:
             ids = [each.id for each in holdings if name in (each.id, each.guide)]
             if not ids:
                 raise _unknown("program or holding", name, [n for each in holdings for n in (each.guide, each.id)])
-            yield _in("holding", ids)
+            documents = f"path IN (SELECT path FROM document WHERE {_in('holding', ids)})"
+            yield f"({_in('holding', ids)} OR {documents})"
 
     def folders(self, texts: tuple[str, ...]) -> Iterator[str]:
         """Folders of the old computer, with all that is in them, and what links in them lead to."""

@@ -20,7 +20,7 @@ class Replacer:
         self._disk = move.outside.disk
         self._journal = journal
         self._locations = Locations(move.new)
-        self._documents = {document.path for document in move.survey.documents()}
+        self._documents = {document.path: document.holding for document in move.survey.documents()}
         self._holdings: dict[str, Holding] = {holding.id: holding for holding in move.holdings_there()}
 
     def actions(self, placement: Placement, location: Location) -> list[Action]:
@@ -65,7 +65,7 @@ class Replacer:
         return facts, sha512, f"{self._move.own_folder}/aside/{sha512}"
 
     def _beside(self, placement: Placement, location: Location) -> list[Path]:
-        holding = self._holdings.get(placement.row.holding)
-        if holding is None or placement.row.path not in self._documents:
+        holding = self._holdings.get(self._documents.get(placement.row.path, ""))
+        if holding is None:
             return []
         return syntax_of(holding.part).companions(self._locations.real(location), self._disk)

@@ -133,9 +133,10 @@ class Judge:
         return conflict
 
     def _origin_of(self, placement: Placement, seen: Seen) -> Origin | None:
-        if placement.new is None or seen.real is None:
+        if placement.new is None or placement.carried is None or seen.real is None:
             return None
-        return self._moves.origin_of(self._locations.at(self._finder, placement.new, seen))
+        place = self._locations.at(self._finder, placement.new, seen)
+        return self._moves.origin_of(place, placement.carried.payload)
 
     def _by_origin(self, conflict: Conflict, placement: Placement, seen: Seen, origin: Origin) -> Conflict | None:
         """What an earlier move decides: the side that was changed since counts; None when both were."""

@@ -54,15 +54,20 @@ class EarlierMoves:
         for each in self._moves:
             each.journal.close()
 
-    def origin_of(self, location: Location) -> Origin | None:
-        """What the newest move from this old computer that acted at a spot did there."""
+    def origin_of(self, location: Location, payload: str) -> Origin | None:
+        """What the newest move from this old computer that acted at a spot did there, if it was this same file.
+
+        ``payload`` is the name in the crate: of one computer's file it is the same in every crate.
+        """
         for each in self._moves:
             if each.old != self._old:
                 continue  # what another one brought is nothing that both have in common
             history = [a for a in each.journal.history_at(location) if a.kind in (Kind.FILE, Kind.REPLACE)]
-            carried = [action.sha512 for action in history if action.source]
+            carried = [action for action in history if action.source]
+            if carried and carried[-1].source.rpartition(":")[2] != payload:
+                return None  # another file of that computer
             if carried:
-                return Origin(each.begun[:10], each.crate, carried[-1], history[-1].sha512)
+                return Origin(each.begun[:10], each.crate, carried[-1].sha512, history[-1].sha512)
         return None
 
     def later_than(self, journal: Journal) -> EarlierMove | None:

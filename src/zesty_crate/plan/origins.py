@@ -100,13 +100,15 @@ def _left(
         finder, locations = Finder(earlier.new, earlier.outside.disk), Locations(earlier.new)
         last = journal.last_at(locations.at(finder, place))
         unpacked = [step for step in journal.standing("unpack") if step.ended]
-        record = standing_record(earlier, place, last)
-        if record is not None and unpacked:
-            return _Left(record.left, record.rows)
-        if last is None or last.kind not in (Kind.FILE, Kind.REPLACE) or not unpacked or not last.sha512:
+        if not unpacked:
             return None
         arrangement = earlier.arrangement(unpacked[-1].note)
         if arrangement.routes.translate(at) != place:
+            return None  # what went there was another one
+        record = standing_record(earlier, place, last)
+        if record is not None:
+            return _Left(record.left, record.rows)
+        if last is None or last.kind not in (Kind.FILE, Kind.REPLACE) or not last.sha512:
             return None
         targets = Targets(earlier.survey, earlier.old, earlier.new, arrangement.routes)
         catalog = CarriedCatalog(holding.part, carried, at, place, (earlier.old, earlier.new))
