@@ -9,7 +9,7 @@ import pytest
 
 from conftest import Zesty
 from merge.test_merging import CARRIED, GUIDE, THERE, fill, rows
-from support.trip import Trip
+from support.trip import Trip, document
 
 
 @pytest.fixture
@@ -48,3 +48,23 @@ def test_only_what_is_lacking_is_carried(trip: Trip, by: str) -> None:
         (f"{THERE}{name}.wav",) for name in ("owl", "mill", "kiln")
     ]
     assert trip.check().returncode == 0
+
+
+def test_routes_and_decisions_hold_the_other_way_too(trip: Trip) -> None:
+    """What was sent to another folder on the way out comes back from there, and catalogs are merged again."""
+    folder, elsewhere = "C:\\Users\\Odile\\Music\\Lamps", "/Users/odile/Desktop/Lamps"
+    (trip.new_home / "Desktop").mkdir()
+    assert trip.survey().returncode == trip.pack().returncode == 0
+    assert trip.plan("--route", f"{folder}={elsewhere}", "--decide", "merge").returncode == 0
+    assert trip.unpack().returncode == trip.relink().returncode == 0
+    back = trip.root / "back"
+    surveyed = trip.run("survey", back, "--from", trip.new, "--guides", trip.guides)
+    assert surveyed.returncode in (0, 1)
+    assert trip.run("pack", back, "--lacking-on", trip.old, "--outside").returncode == 0
+    planned = trip.run("plan", back, "--to", trip.old, "--json")
+    told = document(planned)
+    (route,) = [each["route"] for each in told["routes"] if each["route"]["manual"]]
+    assert (route["old"], route["new"]) == (elsewhere, folder)
+    assert route["why"].startswith("back, as in the move of 20")
+    (catalog,) = [each for each in told["conflicts"] if each["new"].endswith("scenes.db")]
+    assert catalog["outcome"] == "merge"

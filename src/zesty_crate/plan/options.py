@@ -11,7 +11,7 @@ from ..machines import Computer, Finder
 from ..paths import PathError, Route, RouteMap
 from .decisions import ALL, Choice, Decision, is_subject, read_decision, require_subject
 from .document import NOTHING_CHOSEN, MergingChoices, PlanFile, load_plan, read_plan
-from .earlier_routes import earlier_decisions, earlier_routes
+from .earlier_routes import newest_earlier_plan
 from .folding import fold_in
 from .move import Move
 from .propose import link_routes, propose_routes
@@ -53,7 +53,7 @@ def routes_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> tup
     """All routes, and those among them that a person asked for: what is proposed at or below these does not count."""
     given = [given_route(text, move.old, move.new) for text in options.routes]
     RouteMap(given, move.old.rules_for)  # two that contradict each other are refused, and not one of them forgotten
-    in_plan = earlier_routes(move) if earlier is None else earlier.routes
+    in_plan = newest_earlier_plan(move).routes if earlier is None else earlier.routes
     kept = _first_of(move, given, (each for each in in_plan if each.manual))
     if options.fold_in:
         finder = Finder(move.new, move.outside.disk)
@@ -71,7 +71,8 @@ def decisions_of(move: Move, options: PlanOptions, earlier: PlanFile | None) -> 
     for decision in stood.values():
         require_subject(decision.on, holdings, move.new)
     if earlier is None:  # what was decided once is proposed again, where it still concerns anything
-        proposed = (each for each in earlier_decisions(move) if is_subject(each.on, holdings, move.new))
+        stood_before = newest_earlier_plan(move).decisions
+        proposed = (each for each in stood_before if is_subject(each.on, holdings, move.new))
         stood = {_slot(each, holdings): each for each in proposed}
     for settled in earlier.conflicts if earlier else ():
         on = str(settled.new)
