@@ -183,7 +183,7 @@ class _Relinker:
         """The programs whose catalogs are here and may be changed."""
         guides = {row.id: row.guide for row in self._move.survey.holdings()}
         places = (
-            (document.holding, self._destinations.place_of(self._move.old.parse(document.path)))
+            (document.holding, self._place_of(self._move.old.parse(document.path)))
             for document in self._move.survey.documents()
             if self._chosen.has(document)
         )
@@ -208,7 +208,7 @@ class _Relinker:
         for document in self._move.survey.documents() if open_files else ():
             if not self._chosen.has(document):
                 continue
-            place = self._destinations.place_of(self._move.old.parse(document.path))
+            place = self._place_of(self._move.old.parse(document.path))
             real = self._finder.find(place).real if place else None
             if real is not None and (program := open_files.get(os.path.realpath(real))):
                 found[document.id] = CatalogError(
@@ -261,18 +261,26 @@ class _Relinker:
             self.doer.carry_out(step, actions)
         return len(actions)
 
+    def _merges(self, at: MachinePath) -> bool:
+        return self._arrangement is not None and self._arrangement.choice_of(at) is Choice.MERGE
+
+    def _place_of(self, at: MachinePath) -> MachinePath | None:
+        """Where a catalog is on the new computer: where it was placed, or that of the one it is merged into."""
+        if self._arrangement is not None and self._merges(at):
+            return self._arrangement.place_of_kept(at)
+        return self._destinations.place_of(at)
+
     def _relink(self, step: Step | None, holding: Holding, document: Document) -> RelinkedCatalog | None:
         """Relink one catalog; None when it is not among what was placed.
 
         One on a drive that came along is relinked where it is. One that cannot be relinked stays as it is.
         """
         at = self._move.old.parse(document.path)
-        merges = self._arrangement is not None and self._arrangement.choice_of(at) is Choice.MERGE
-        place = self._arrangement.place_of_kept(at) if merges and self._arrangement else self._destinations.place_of(at)
+        place = self._place_of(at)
         if place is None:
             return None
         location = self._locations.at(self._finder, place)
-        if merges and self._merger is not None:
+        if self._merges(at) and self._merger is not None:
             return self._merge(step, holding, document, place, location)
         placed = self._journal.last_at(location)
         stays = self._destinations.in_place or self._move.old.travels(at)
