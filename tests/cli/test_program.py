@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import json
-import random
 import shutil
-import signal
 import subprocess
 import sys
-import time
 from pathlib import Path
 from typing import Any
 
@@ -139,33 +136,6 @@ def test_one_computer_is_checked_by_itself(zesty: Zesty, tmp_path: Path) -> None
     assert "--content needs a CRATE" in " ".join(pointless.stderr.split())
     fresh = zesty("check", "--at", tmp_path / "show/cartshed/sheet.toml", "--guides", guides)
     assert (fresh.returncode, "cloths.xml." in fresh.stdout) == (ATTENTION, True)
-
-
-def test_this_computer_can_be_surveyed(zesty: Zesty, tmp_path: Path) -> None:
-    (tmp_path / "guides").mkdir()
-    guide = (
-        '[guide]\nid = "here"\ntitle = "Here"\nlanguage = 1\n[program]\nprocesses = ["python", "python3", "zesty"]\n'
-    )
-    place = str(tmp_path / "media").replace("\\", "\\\\")
-    guide += f'[places]\nown = {{ linux = "{place}", macos = "{place}", windows = "{place}" }}\n'
-    (tmp_path / "guides/here.toml").write_text(f'{guide}[[holding]]\nid = "m"\nkind = "media"\nat = "{{own}}"\n')
-    (tmp_path / "media").mkdir()
-    (tmp_path / "media/a.wav").write_text("a")
-    home = {"HOME": str(tmp_path / "home")}
-    (tmp_path / "home").mkdir()
-    said = zesty(
-        "survey",
-        tmp_path / "crate",
-        "--from",
-        "this-computer",
-        "--guides",
-        tmp_path / "guides",
-        "--json",
-        environment=home,
-    )
-    document = json.loads(said.stdout)
-    assert (said.returncode, document["programs"][0]["running"]) == (ATTENTION, True)
-    assert any(volume["free-bytes"] for volume in document["volumes"])
 
 
 def test_two_demos_are_the_same_to_the_byte(zesty: Zesty, tmp_path: Path) -> None:
@@ -365,29 +335,6 @@ def test_help_loads_no_heavy_package(zesty: Zesty) -> None:
 # -- killed ----------------------------------------------------------------------------------------------------------
 
 
-def test_really_killed_at_random_times_it_resumes_and_undoes(planned: Path, tmp_path: Path) -> None:
-    program = Path(sys.executable).parent / "zesty"
-    chance = random.Random(7)
-    whole = SmallMove.at(shutil.copytree(planned, tmp_path / "whole", symlinks=True))
-    before = picture(whole.new_disks)
-    whole.unpack()
-    whole.relink()
-    after = picture(whole.new_disks)
-    for _ in range(8):
-        shutil.rmtree(tmp_path / "again", ignore_errors=True)
-        move = SmallMove.at(shutil.copytree(planned, tmp_path / "again", symlinks=True))
-        for step in ("unpack", "relink"):
-            command = [program, step, move.crate.root, "--to", move.demo.new_sheet, "--yes"]
-            running = subprocess.Popen(command, stdout=subprocess.DEVNULL)
-            time.sleep(chance.uniform(0.25, 0.6))
-            running.send_signal(signal.SIGKILL)
-            running.wait()
-            getattr(move, step)()
-        assert picture(move.new_disks) == after
-        move.undo()
-        assert picture(move.new_disks) == before
-
-
 # -- sheets ----------------------------------------------------------------------------------------------------------
 
 
@@ -418,6 +365,8 @@ def test_a_survey_of_this_computer(zesty: Zesty, tmp_path: Path) -> None:
 id = "g"
 title = "Gorsebell"
 language = 1
+[program]
+processes = ["python", "python3", "zesty"]
 [[holding]]
 id = "media"
 kind = "media"
@@ -434,8 +383,11 @@ path = [{{ at = "file" }}]
     )
     said = zesty("survey", tmp_path / "crate", "--from", "this-computer", "--guides", tmp_path / "guides", "--json")
     assert said.returncode in (DONE, ATTENTION), said.stderr  # other things are on it, too
-    totals = json.loads(said.stdout)["totals"]
+    document = json.loads(said.stdout)
+    totals = document["totals"]
     assert (totals["found"], totals["missing-before"]) == (1, 1)
+    assert document["programs"][0]["running"]
+    assert any(volume["free-bytes"] for volume in document["volumes"])
     assert zesty("pack", tmp_path / "crate").returncode == DONE
 
 

@@ -17,7 +17,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from support.moves import SmallMove, picture
-from support.outside import STRIDE, FaultyDisk, Killed, outside
+from support.outside import LONG_STRIDE, FaultyDisk, Killed, outside
 from zesty_crate.crate import PackReport, Scope, Targets, open_finished, pack, verify
 from zesty_crate.crate.distribution import PendingFile, Space, distribute
 from zesty_crate.errors import HalfwayError, ZestyError
@@ -267,7 +267,7 @@ def test_parts_killed_at_any_change_resume_to_the_same(surveyed: SmallMove, tmp_
     unbroken = payload(move)
     end, between = counting.changes, [at + 1 for at in counting.finished[first % 2 :: 2]]
     assert between
-    for at in sorted({*range(first, end, 7 * STRIDE), *between[::STRIDE]}):
+    for at in sorted({*range(first, end, 7 * LONG_STRIDE), *between[::LONG_STRIDE]}):
         move = fresh()
         with pytest.raises(Killed):
             pack_onto(move, targets, outside(FaultyDisk(at, torn=at % 2 == 0)))

@@ -351,7 +351,7 @@ def told(pair: Pair, name: str) -> dict[str, Any]:
     }
 
 
-@settings(max_examples=60 if STRIDE > 1 else 2_000, deadline=None)
+@settings(max_examples=30 if STRIDE > 1 else 2_000, deadline=None)
 @given(there=WORLD, carried=WORLD)
 def test_all_of_both_is_in_it_and_no_more(there: Any, carried: Any) -> None:
     with tempfile.TemporaryDirectory() as folder:

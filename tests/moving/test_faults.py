@@ -26,7 +26,7 @@ from zesty_crate.guides import load_guides
 from zesty_crate.machines import Outside, load_sheet
 from zesty_crate.plan import PlanOptions, make_plan
 
-KILLS = int(os.environ.get("ZESTY_KILLS", "6"))
+KILLS = int(os.environ.get("ZESTY_KILLS", "4"))
 LAMP = "/Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav"
 
 

@@ -11,7 +11,7 @@ import pytest
 from conftest import Zesty
 from moving.test_storm import World
 from support.moves import picture
-from support.outside import STRIDE
+from support.outside import LONG_STRIDE, STRIDE
 from support.trip import SQLITE, Trip
 
 KILLED = -9
@@ -60,7 +60,7 @@ def test_a_killed_rehome_is_gone_on_with_by_the_same_command(trip: Trip, zesty: 
     start = trip.root / "start"
     shutil.copytree(trip.root / "loft", start, symlinks=True)
     before, after = picture(start), None
-    for at in count(1, STRIDE):
+    for at in count(1, LONG_STRIDE):
         shutil.rmtree(keep, ignore_errors=True)
         shutil.rmtree(trip.root / "loft")
         shutil.copytree(start, trip.root / "loft", symlinks=True)
@@ -78,7 +78,7 @@ def test_a_killed_rehome_is_gone_on_with_by_the_same_command(trip: Trip, zesty: 
         (crate,) = keep.iterdir()
         assert zesty("undo", crate, "--to", trip.old, "--yes").returncode == 0
         assert picture(trip.root / "loft") == before, f"undone after it was killed at change {at}"
-    assert at > 2 * STRIDE
+    assert at > LONG_STRIDE
 
 
 def test_a_folder_that_was_moved_already_is_said_to_be(trip: Trip, zesty: Zesty) -> None:
@@ -96,7 +96,7 @@ def test_a_killed_relinking_in_place_is_gone_on_with(trip: Trip, zesty: Zesty) -
     relink = ("relink", *here, "--keep-in", trip.root / "kept", "--look-in", "C:\\Users\\Odile\\Desktop", "--yes")
     start = trip.root / "start"
     shutil.copytree(trip.root / "loft", start, symlinks=True)
-    for at in count(1, STRIDE):
+    for at in count(1, LONG_STRIDE):
         shutil.rmtree(trip.root / "kept", ignore_errors=True)
         shutil.rmtree(trip.root / "loft")
         shutil.copytree(start, trip.root / "loft", symlinks=True)
