@@ -104,8 +104,10 @@ class _Reader:
     def _finish(self, name: str) -> None:
         words = "".join(self._words)
         if name in ("dict", "array"):
-            ended = self._position()  # of a tag that is all there is, it begins where that begins
-            self._stack.pop().span = self._opened.pop(), self._text.index(">", ended) + 1
+            start, ended = self._opened.pop(), self._position()
+            tag = self._text.index(">", start) + 1
+            is_whole = self._text[tag - 2] == "/"  # of a tag that is all there is, the parser tells another place
+            self._stack.pop().span = start, tag if is_whole else self._text.index(">", ended) + 1
         elif name == "key":
             self._keys.append(words)
         elif name == "string":
