@@ -12,8 +12,11 @@ from enum import Enum
 from pathlib import Path
 from typing import Any
 
+from guide_schema import guide_schema
+
 from zesty_crate.check import CheckReport, CompareReport
 from zesty_crate.crate import CrateFiles, PackReport, RoutineReport, Verified
+from zesty_crate.guide_trials import KnownGuide, Mistake, RehearsalReport, TrialReport
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import Doubt, FoundRoute, RelinkReport
@@ -92,6 +95,8 @@ COMMANDS: dict[str, tuple[type | None, Schema]] = {
     "move": (None, {"steps": MOVE_STEPS, "stopped-at": {"type": ["string", "null"]}}),
     "compare": (CompareReport, {}),
     "completion": (None, {"shell": TEXT, "script": TEXT}),
+    "guide-try": (TrialReport, {}),
+    "guide-rehearse": (RehearsalReport, {}),
     "undo": (UndoReport, {"dry-run": TRUTH}),
 }
 
@@ -151,9 +156,13 @@ def schemas() -> dict[str, Schema]:
             "relinked": schema_of(RelinkReport | None),
         }
     )
+    mistakes = {"type": "array", "items": schema_of(Mistake)}
+    found["guide-list"] = _closed({"guides": {"type": "array", "items": schema_of(KnownGuide)}})
+    found["guide-lint"] = _closed({"guides": {"type": "object", "additionalProperties": mistakes}})
     found["survey-details-program"] = _closed({"holdings": schema_of(tuple[HoldingReport, ...])})
-    title = {"$schema": "https://json-schema.org/draft/2020-12/schema"}
-    return {name: {**title, "title": f"zesty {name} --json", **schema} for name, schema in found.items()}
+    written = {name: {"title": f"zesty {name} --json", **schema} for name, schema in found.items()}
+    written["guide"] = guide_schema()  # which zesty guide show prints, too
+    return {name: {"$schema": "https://json-schema.org/draft/2020-12/schema", **each} for name, each in written.items()}
 
 
 def text_of(schema: Schema) -> str:

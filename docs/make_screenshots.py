@@ -74,14 +74,6 @@ def shoot(name: str, folder: Path, *arguments: str, points: int = 11, after_s: f
     script.unlink()
 
 
-def lengthen(bench: Path) -> None:
-    """Give the old computer long recordings, mostly holes, so that packing can be watched."""
-    for number in range(8):
-        path = bench / f"paintloft/disks/c/Users/Odile/Music/Wimblethorn Sounds/Long evening {number + 1}.wav"
-        with path.open("wb") as stream:
-            stream.truncate(700_000_000)
-
-
 def shoot_page(name: str, page: Path, size: tuple[int, int] = SIZE) -> None:
     """Draw a page in a browser, as wide and high as a screen, or as a phone in the middle of one."""
     with tempfile.TemporaryDirectory() as profile:
@@ -167,15 +159,20 @@ def shoot_undecided(root: Path) -> None:
     shoot("relink-undecided", bench, "relink", *at, "--decisions", "undecided.csv", "--dry-run")
 
 
-def shoot_carriers(root: Path) -> None:
-    """Packing as it goes on."""
-    subprocess.run([PROGRAM, "demo", "theatre", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
-    bench = root / "theatre"
-    survey = [PROGRAM, "survey", "--from", "paintloft/sheet.toml", "--guides", "guides", "--no-duplicates"]
-    lengthen(bench)
-    whole = "carrier/Odile, all of it"
-    subprocess.run([*survey, whole], cwd=bench, check=False, stdout=subprocess.DEVNULL)
-    shoot("pack-progress", bench, "pack", whole, after_s=12)
+def shoot_guides(bench: Path) -> None:
+    """Guides as they are written: mistakes in the text and mistakes that the data show, tried, and rehearsed."""
+    at = ("--at", "paintloft/sheet.toml")
+    first, second = bench / "first.toml", bench / "second.toml"
+    text = (bench / "guides/wimblethorn.toml").read_text("utf-8")
+    first.write_text(text.replace('key   = "sound_id"', 'keys  = "sound_id"').replace('"native"', '"nativ"'), "utf-8")
+    second.write_text(
+        text.replace('table = "sound"', 'table = "sounds"').replace("{own}/Presets", "C:/Presets"), "utf-8"
+    )
+    shoot("guide-lint", bench, "guide", "lint", first.name, second.name, *at)
+    shoot("guide-try", bench, "guide", "try", "mothwick", *at, "--guides", "guides")
+    shoot("guide-rehearse", bench, "guide", "rehearse", "dapplegarth", *at, "--guides", "guides")
+    first.unlink()
+    second.unlink()
 
 
 def main() -> None:
@@ -186,7 +183,6 @@ def main() -> None:
     SHOTS.mkdir(exist_ok=True)
     with tempfile.TemporaryDirectory() as place:
         root = Path(place)
-        shoot("demo", root, "demo", "lanternfold")
         subprocess.run([PROGRAM, "demo", "bench", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
         bench = root / "bench"
         demo, survey = Demo(bench), ("survey", CRATE, "--from", "paintloft/sheet.toml", "--guides", "guides")
@@ -196,7 +192,7 @@ def main() -> None:
         shutil.rmtree(bench / CRATE)
         also = [PROGRAM, *survey, "--also", "E:\\Workshop"]
         subprocess.run(also, cwd=bench, check=True, stdout=subprocess.DEVNULL)
-        shoot("check-at", bench, "check", "--at", "paintloft/sheet.toml", "--guides", "guides")
+        shoot_guides(bench)
         shoot("pack", bench, "pack", CRATE, "--outside")
         shoot("plan", bench, "plan", CRATE, *TO)
         correct_sheet(demo)
@@ -213,7 +209,6 @@ def main() -> None:
         shoot("compare", bench, "compare", CRATE, "--with", "paintloft/sheet.toml")
         shoot_displaced(bench)
         shoot_undecided(root)
-        shoot_carriers(root)
 
 
 if __name__ == "__main__":

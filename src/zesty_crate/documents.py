@@ -9,11 +9,12 @@ import tomllib
 from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
-from pydantic import BaseModel, ConfigDict, ValidationError
+from pydantic import AliasChoices, BaseModel, ConfigDict, ValidationError
 
 from .errors import ZestyError
 
 if TYPE_CHECKING:
+    from pydantic.fields import FieldInfo
     from pydantic_core import ErrorDetails
     from tomlkit.items import String
 
@@ -148,6 +149,27 @@ def _names(dotted: str) -> list[str]:
     return [bare or quoted.strip("\"'") for bare, quoted in re.findall(r"([^\s.\"']+)|(\"[^\"]*\"|'[^']*')", dotted)]
 
 
+# What a value must be, in the words of a person who writes TOML, by the validator's name of the fault.
+_EXPECTED = {
+    "string_type": 'a text in quotes, such as "text"',
+    "string_too_short": "a text that is not empty",
+    "string_too_long": "a text of at most {max_length} characters",
+    "string_pattern_mismatch": "a text like the regular expression {pattern}",
+    "int_type": "a whole number",
+    "int_parsing": "a whole number",
+    "int_from_float": "a whole number",
+    "bool_type": "true or false",
+    "bool_parsing": "true or false",
+    "tuple_type": 'a list in square brackets, such as ["one", "two"]',
+    "list_type": 'a list in square brackets, such as ["one", "two"]',
+    "too_short": "a list of at least {min_length}",
+    "dict_type": "a table of keys with values",
+    "model_type": "a table of keys with values",
+    "greater_than_equal": "a number of at least {ge}",
+    "datetime_type": "a date with a time, such as 2026-05-01T18:30:00Z",
+}
+
+
 def _explained(fault: ErrorDetails, kind: type[Part]) -> str:
     place = ".".join(str(step + 1) if isinstance(step, int) else _dashed(step) for step in fault["loc"])
     if fault["type"] == "extra_forbidden":
@@ -167,6 +189,8 @@ def _expectation(fault: ErrorDetails) -> str:
     if expected:
         near = difflib.get_close_matches(str(fault["input"]), re.findall(r"'([^']+)'", str(expected)), n=1)
         return str(expected) + (f' (did you mean "{near[0]}"?)' if near else "")
+    if fault["type"] in _EXPECTED:
+        return _EXPECTED[fault["type"]].format(**fault.get("ctx", {}))
     return fault["msg"].removeprefix("Value error, ").removeprefix("Input should be ").rstrip(".")
 
 
@@ -177,9 +201,16 @@ def _known_keys(kind: type[Part], place: Sequence[str | int]) -> list[str]:
         if isinstance(step, int):
             continue
         fields = getattr(current, "model_fields", {})
-        field = next((f for name, f in fields.items() if _dashed(name) == step), None)
+        field = next((f for name, f in fields.items() if step in (_written(name, f), name)), None)
         current = _part_inside(field.annotation) if field else None
-    return [_dashed(name) for name in getattr(current, "model_fields", {})]
+    return [_written(name, field) for name, field in getattr(current, "model_fields", {}).items()]
+
+
+def _written(name: str, field: FieldInfo) -> str:
+    """How people write a key: by the first of its names."""
+    alias = field.validation_alias
+    first = alias.choices[0] if isinstance(alias, AliasChoices) else alias
+    return first if isinstance(first, str) else _dashed(name)
 
 
 def _part_inside(annotation: Any) -> Any:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib.util
 import re
+import sys
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +13,8 @@ DOCS = Path(__file__).parents[2] / "docs"
 
 def script(name: str) -> Any:
     """The script of this name."""
+    if str(DOCS) not in sys.path:  # as when Python runs one of them
+        sys.path.append(str(DOCS))
     spec = importlib.util.spec_from_file_location(name, DOCS / f"{name}.py")
     assert spec
     assert spec.loader

@@ -51,10 +51,14 @@ def survey_aside(
     tell: Tell = silent,
     *,
     before: bool = False,
+    may_be_empty: bool = False,
 ) -> Iterator[SurveyStore]:
-    """A survey that is in no crate, and gone afterwards; ``before`` calls what has no file missing before."""
+    """A survey that is in no crate, and gone afterwards; ``before`` calls what has no file missing before.
+
+    Raises `ZestyError` where no guide finds anything, unless it ``may_be_empty``.
+    """
     gone = State.MISSING_BEFORE if before else State.MISSING
-    options = SurveyOptions(duplicates=False, gone=gone)
+    options = SurveyOptions(duplicates=False, may_be_empty=may_be_empty, gone=gone)
     with (
         own_folder(outside, folder, "check") as work,
         working_folder(outside.disk, work / "scratch") as scratch,

@@ -39,6 +39,7 @@ COMMANDS = {
     "merge": "merge carried catalogs into those of the new computer, with their media, and check the result",
     "move": "run all steps from survey to report; stop at the first that is blocked",
     "compare": "compare a crate with a computer or with another crate",
+    "guide": "list and explain guides, find their mistakes, and try them on a computer without a crate",
     "undo": "undo the changes that a move made to the new computer",
     "completion": "print a shell completion script",
 }

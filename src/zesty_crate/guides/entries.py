@@ -34,7 +34,7 @@ class PiecePart(Part):
     With ``may-add`` that table may get a row more where entries that share one go to places that no one text can say.
     """
 
-    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
+    at: Text = Field(validation_alias=AliasChoices("at", "column"))
     table: Text | None = None
     via: Text | None = None
     may_add: bool = False
@@ -51,21 +51,21 @@ class PiecePart(Part):
 class ContentPart(Part):
     """What a catalog knows of a file's content: a digest in hexadecimal, and by which method."""
 
-    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
+    at: Text = Field(validation_alias=AliasChoices("at", "column"))
     method: Literal["md5", "sha1", "sha256", "sha512"] = Field(alias="as")
 
 
 class ModifiedPart(Part):
     """When a catalog says that a file was modified, and how it writes that."""
 
-    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
+    at: Text = Field(validation_alias=AliasChoices("at", "column"))
     form: Moment = Field(alias="as")
 
 
 class DurationPart(Part):
     """How long a catalog says that a file plays, and in what it counts that."""
 
-    at: Text = Field(alias="column", validation_alias=AliasChoices("at", "column"))
+    at: Text = Field(validation_alias=AliasChoices("at", "column"))
     unit: Literal["seconds", "milliseconds"] = Field(alias="as")
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, WithJsonSchema, model_validator
 
 from ..documents import Part
 from .entries import (
@@ -20,7 +20,14 @@ from .entries import (
 )
 from .kinds import HoldingKind
 
-Id = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$")]
+
+def _is_id(text: str) -> str:
+    if not re.fullmatch(r"[a-z0-9][a-z0-9-]*", text):
+        raise ValueError('an id of small letters, digits and dashes, such as "lamps"')
+    return text
+
+
+Id = Annotated[str, AfterValidator(_is_id)]
 
 
 class GuidePart(Part):
@@ -33,6 +40,10 @@ class GuidePart(Part):
 
 def _as_list(value: object) -> object:
     return (value,) if isinstance(value, str) else value
+
+
+_LIST_OR_ONE = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
+Texts = Annotated[tuple[Text, ...], BeforeValidator(_as_list), WithJsonSchema(_LIST_OR_ONE)]
 
 
 class SystemTexts(Part):
@@ -123,7 +134,7 @@ class HoldingPart(Part):
     media_class: Literal["original", "proxy", "cache"] | None = Field(default=None, alias="class")
     syntax: Syntaxes | None = None
     inside: Text | None = None
-    encoding: Annotated[tuple[Text, ...], BeforeValidator(_as_list)] = ()
+    encoding: Texts = ()
     comment: Text | None = None
     delimiter: Annotated[str, StringConstraints(min_length=1, max_length=1)] = ","
     namespaces: dict[str, Text] = Field(default_factory=dict)
@@ -131,7 +142,7 @@ class HoldingPart(Part):
     anywhere: bool = False
     includes: Pattern | None = None
     relative_to: Literal["folder", "document"] = "folder"
-    registers: Annotated[tuple[Text, ...], BeforeValidator(_as_list)] = ()
+    registers: Texts = ()
     named_by: NamedByPart | None = None
     warning: Text | None = None
     may_have_none: bool = False

@@ -46,11 +46,12 @@ class SurveyOptions:
     ``spot_checks`` are items to look at again in the end. With ``duplicates`` files are read to find those of one
     content. ``gone`` is the state of an entry without a file. With ``coverage`` what no holding covers is counted, on
     all volumes. The folders ``aside`` are ours, and not looked into. Those ``also`` carried are noted, to be proposed
-    again.
+    again. A survey that ``may_be_empty`` is no mistake if nothing of any guide is there.
     """
 
     spot_checks: tuple[str, ...] = ()
     duplicates: bool = True
+    may_be_empty: bool = False
     gone: State = State.MISSING_BEFORE
     coverage: bool = False
     aside: tuple[Path, ...] = ()
@@ -154,7 +155,7 @@ class _Taker:
             self._present += [holding] if here else []
             if (holding.part.entries and holding.part.sweep) or (found and holding.part.entries):
                 self._documents += [FoundDocument(holding, seen) for seen in found]
-        if not self._present:
+        if not self._present and not self._options.may_be_empty:
             raise self._nothing_found()
         self._note_programs()
 

@@ -1,0 +1,152 @@
+"""Rehearse a guide: copies of every document go to an invented computer of each system, and back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import closing
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..catalogs import CatalogError, syntax_of
+from ..check import survey_aside
+from ..errors import ZestyError
+from ..guides import Guide, Holding, holdings_on
+from ..machines import Computer, Disk, Finder, Outside, Sheet, computer_of, own_folder, working_folder
+from ..paths import PathError, Route, System, read_path
+from ..progress import Progress, Tell, silent
+from ..split_paths import CarriedCatalog, relinked_copy
+from ..survey import Document, Verdict
+from .invented import Routed, invented, routes_between
+
+_EXAMPLES = 3
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsedMove:
+    """A document on its way to a computer of a ``system`` and back; ``fault`` says why not, with what helps.
+
+    ``entries`` lead to what they meant there, and again at home; with ``same_bytes`` the document is as it was.
+    """
+
+    system: str
+    entries: int
+    same_bytes: bool
+    fault: str = ""
+    remedy: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsedDocument:
+    """A document of a holding, with each of its moves."""
+
+    holding: str
+    title: str
+    at: str
+    moves: tuple[RehearsedMove, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class RehearsalReport:
+    """What documents of a guide can go where. Branches ``in_registry`` are no files, and were not rehearsed."""
+
+    guide: str
+    title: str
+    computer: str
+    documents: tuple[RehearsedDocument, ...]
+    not_read: tuple[str, ...]
+    in_registry: tuple[str, ...]
+
+    @property
+    def faults(self) -> int:
+        """How many moves failed."""
+        return sum(bool(move.fault) for each in self.documents for move in each.moves)
+
+    @property
+    def attention(self) -> bool:
+        """Whether something cannot move, or could not be read."""
+        return bool(self.faults or self.not_read or not self.documents)
+
+
+def rehearse(sheet: Sheet, guide: Guide, outside: Outside, folder: Path, tell: Tell = silent) -> RehearsalReport:
+    """Take copies of all documents there and back. ``folder`` is for these, and holds nothing of them afterwards."""
+    old = computer_of(sheet)
+    holdings = {each.id: each for each in holdings_on(guide, old, sheet)}
+    with survey_aside(sheet, [guide], outside, folder, tell, before=True, may_be_empty=True) as store:
+        documents = [each for each in store.documents("NOT registry") if each.holding in holdings]
+        in_registry = [each.path for each in store.documents("registry") if each.holding in holdings]
+    rehearsed, not_read = list[RehearsedDocument](), list[str]()
+    with own_folder(outside, folder, "rehearsal") as work:
+        for number, document in enumerate(documents):
+            tell(Progress("rehearsing", number, len(documents)))
+            holding = holdings[document.holding]
+            if document.verdict is Verdict.NOT_READ:
+                not_read.append(document.path)
+                continue
+            trip = _RoundTrip(old, sheet, holding, document, outside.disk)
+            moves = tuple(trip.to(system, work) for system in System)
+            rehearsed.append(RehearsedDocument(holding.id, holding.title, document.path, moves))
+    return RehearsalReport(guide.id, guide.title, old.name, tuple(rehearsed), tuple(not_read), tuple(in_registry))
+
+
+class _RoundTrip:
+    """One document's moves."""
+
+    def __init__(self, old: Computer, sheet: Sheet, holding: Holding, document: Document, disk: Disk) -> None:
+        self._old = old
+        self._sheet = sheet
+        self._holding = holding
+        self._at = old.parse(document.path)
+        self._disk = disk
+
+    def to(self, system: System, work: Path) -> RehearsedMove:
+        """There, and back."""
+        try:
+            with working_folder(self._disk, work / system.value) as folder:
+                return self._there_and_back(system, folder)
+        except (CatalogError, PathError) as error:
+            return RehearsedMove(system.value, 0, same_bytes=False, fault=error.message, remedy=error.next_step)
+
+    def _there_and_back(self, system: System, folder: Path) -> RehearsedMove:
+        old, new, part, disk = self._old, invented(self._old, system), self._holding.part, self._disk
+        routes = routes_between(old, new, self._holding.guide, self._sheet)
+        there = Routed.of_routes(routes, old)
+        back = Routed.of_routes([Route(each.new, each.old) for each in routes], new)
+        place = there.place_of(self._at)
+        real = Finder(old, disk).find(self._at).real
+        if place is None or real is None:
+            raise CatalogError("No route leads from its place.")
+        folders = [folder / name for name in ("there", "back", "reading")]
+        for each in folders:
+            disk.make_folder(each)
+        went = relinked_copy(CarriedCatalog(part, real, self._at, place, (old, new)), there, folders[0], disk)
+        came = relinked_copy(CarriedCatalog(part, went, place, self._at, (new, old)), back, folders[1], disk)
+        original = folders[0] / "carried"
+        entries = self._compare(original, came, folders[2])
+        same = disk.digest(original).sha512 == disk.digest(came).sha512
+        return RehearsedMove(system.value, entries, same)
+
+    def _compare(self, original: Path, came: Path, scratch: Path) -> int:
+        """How many entries lead home again. Raises `CatalogError` for the first that do not."""
+        before, after = (list(self._meant(path, scratch)) for path in (original, came))
+        wrong = [f"{one[1]} became {other[1]}" for one, other in zip(before, after, strict=False) if one[2] != other[2]]
+        if wrong or len(before) != len(after):
+            few = "; ".join(wrong[:_EXAMPLES]) or f"{len(before):,} entries became {len(after):,}"
+            raise CatalogError(
+                f"There and back, entries do not lead where they led: {few}.",
+                next_step="Check the pieces of the path and the spelling in the guide.",
+            )
+        return len(before)
+
+    def _meant(self, path: Path, scratch: Path) -> Iterator[tuple[str, str, object]]:
+        """Each entry's key, what it records, and what it means."""
+        old, syntax, part = self._old, syntax_of(self._holding.part), self._holding.part
+        with closing(syntax.open(path, part, self._at, self._disk, scratch)) as catalog:
+            for each in catalog.entries():
+                means: object = each.recorded
+                if not each.remote:
+                    try:
+                        read = read_path(each.recorded, old.system, each.spelling, each.base, old.variables)
+                        means = old.key(read.path)
+                    except (PathError, ZestyError):
+                        means = each.recorded
+                yield each.key, each.recorded, means
