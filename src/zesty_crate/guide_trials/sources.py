@@ -55,5 +55,7 @@ def guide_named(name: str, folders: Sequence[Path], disk: Disk) -> Guide:
     if name not in known:
         near = difflib.get_close_matches(name, known, n=1)
         hint = f'Did you mean "{near[0]}"?' if near else "List them with zesty guide list."
-        raise ZestyError(f"There is no guide {name}: no such file, and no guide that counts here has this id.", next_step=hint)
+        raise ZestyError(
+            f"There is no guide {name}: no such file, and no guide that counts here has this id.", next_step=hint
+        )
     return known[name]
