@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 import datetime as dt
+import base64
+import gzip
 import io
 import plistlib
+import tarfile
 import zipfile
+import zlib
 from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
@@ -33,6 +37,11 @@ class Sample:
     part: Values
     make: Make
     damage: Make
+
+    @property
+    def is_database(self) -> bool:
+        """Whether a database is rewritten, whose pages may be laid out anew."""
+        return "'sqlite'" in repr(self.part)
 
 
 # -- SQLite ----------------------------------------------------------------------------------------------------------
@@ -218,6 +227,59 @@ def _make_zip(inner: Make) -> Make:
     return make
 
 
+def _inside(wrap: Callable[[bytes], bytes], inner: Make) -> Make:
+    """The catalog inside something else."""
+
+    def make(path: Path) -> None:
+        inner(path)
+        path.write_bytes(wrap(path.read_bytes()))
+
+    return make
+
+
+def _gzip(content: bytes) -> bytes:
+    packed = io.BytesIO()
+    with gzip.GzipFile("scenes.xml", "wb", 6, packed, 1_700_000_000) as stream:
+        stream.write(content)
+    return packed.getvalue()
+
+
+def _tar(content: bytes) -> bytes:
+    packed = io.BytesIO()
+    with tarfile.open(fileobj=packed, mode="w") as archive:
+        for name, each in (("first", b"1"), ("inner/" + "long " * 30 + "catalog", content), ("last", b"3" * 513)):
+            info = tarfile.TarInfo(name)
+            info.size = len(each)
+            archive.addfile(info, io.BytesIO(each))
+    return packed.getvalue()
+
+
+def _base64(content: bytes) -> bytes:
+    return base64.encodebytes(content)
+
+
+def _zip(content: bytes) -> bytes:
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("a.txt", b"a")
+        archive.writestr("inner/catalog", content)
+        archive.writestr("z.txt", b"z")
+    return packed.getvalue()
+
+
+def _column(content: bytes) -> bytes:
+    with closing(apsw.Connection(":memory:")) as database:
+        database.execute("CREATE TABLE scene (name TEXT UNIQUE, data); CREATE INDEX by_data ON scene (data)")
+        rows = [("none", None), ("dusk", content), ("empty", b"")]
+        database.executemany("INSERT INTO scene VALUES (?, ?)", rows)
+        return database.serialize("main")
+
+
+def _attribute(content: bytes) -> bytes:
+    quoted = content.decode().replace("&", "&amp;").replace('"', "&quot;").replace("\n", "&#10;").replace("<", "&lt;")
+    return f'<stage><!-- a --><scene id="dusk" data="{quoted}"/><scene id="none" data=""/></stage>'.encode()
+
+
 class Streamed(io.RawIOBase):
     """A file that cannot be gone back in."""
 
@@ -272,6 +334,15 @@ _SUBJECTS: Values = {
 }
 _BRANCH: Values = {"each": r"HKEY_[A-Z_]+(\\Software)?\\Clips\\\d", "key": "[]"}
 
+_SHADOW = {"x": "urn:shadow"}
+_IN_ATTRIBUTE = {"syntax": "xml", "each": "//scene", "key": "@id", "at": "@data"}
+_IN_COLUMN = {"syntax": "sqlite", "table": "scene", "key": "name", "column": "data"}
+
+
+def _damage_column(path: Path) -> None:
+    path.write_bytes(path.read_bytes().replace(b"\x1f\x8b\x08", b"\x1f\x8b\x09"))
+
+
 SAMPLES = [
     Sample("sqlite", sqlite_part(), make_sqlite, damage_sqlite),
     _text("xml", _writer(XML, "latin-1"), _cut_short, _ATTRIBUTES, namespaces={"x": "urn:shadow"}),
@@ -287,6 +358,21 @@ SAMPLES = [
     _text("turtle", _writer(TURTLE, dos=True), _cut_short, _SUBJECTS, namespaces={"s": "urn:shadow#"}),
     _text("json", _make_zip(_writer(JSON)), _cut_short, _TREE, inside="inner/catalog"),
     _text("plist", _make_zip(_make_plist(plistlib.FMT_BINARY)), _cut_short, _TREE, inside="inner/catalog"),
+    _text("xml", _inside(_gzip, _writer(XML, "latin-1")), _cut_short, _ATTRIBUTES, namespaces=_SHADOW, inside="gzip"),
+    _text("json", _inside(_tar, _writer(JSON)), _lose_head, _TREE, inside="tar:inner/*catalog"),
+    _text(
+        "json", _inside(_base64, _inside(zlib.compress, _writer(JSON))), _cut_short, _TREE, inside=["base64", "zlib"]
+    ),
+    _text("json", _inside(_attribute, _writer(JSON)), _cut_short, _TREE, inside=_IN_ATTRIBUTE),
+    _text(
+        "xml", _inside(_column, _inside(_gzip, _writer(XML_TEXTS))), _damage_column, _TEXTS, inside=[_IN_COLUMN, "gzip"]
+    ),
+    Sample(
+        "sqlite in zip",
+        {**sqlite_part(), "inside": ["gzip", "zip:inner/c*"]},
+        _inside(_gzip, _inside(_zip, make_sqlite)),
+        _cut_short,
+    ),
     _text("reg", _writer(REG, "utf-16-le", mark=True, dos=True), _lose_head, _BRANCH),
     _text("reg", _writer(OLD_REG, "cp1252", dos=True), _lose_head, _BRANCH, encoding="cp1252"),
 ]

@@ -26,9 +26,8 @@ from .reading import Reading
 from .search_indexes import in_step, indexes_over, rebuild
 from .spans import RecordName
 from .sqlite_file import open_immutable, open_readonly, open_writable, quoted, reading_condition
-from .syntaxes import syntax_of
+from .syntaxes import contained_syntax, syntax_of
 from .text_records import PlacedRecord, TextRecords, text_records
-from .zipped import member_names, put_back, take_out
 
 __all__ = [
     "NOTHING_KNOWN",
@@ -56,24 +55,22 @@ __all__ = [
     "TextRecords",
     "as_json",
     "as_xml",
+    "contained_syntax",
     "base_of",
     "from_json",
     "in_step",
     "indexes_over",
     "is_binary_plist",
-    "member_names",
     "moment",
     "open_immutable",
     "open_readonly",
     "open_writable",
-    "put_back",
     "quoted",
     "read_changes",
     "read_pairs",
     "reading_condition",
     "rebuild",
     "syntax_of",
-    "take_out",
     "text_records",
     "write_additions",
     "write_changes",

@@ -24,6 +24,7 @@ CREATE TABLE IF NOT EXISTS pointer (tbl TEXT NOT NULL, col TEXT NOT NULL, row NO
 _CHANGES = "SELECT tbl, col, row, length, old, new FROM change JOIN place ON place.id = change.place"
 _COLUMNS = {"place": 3, "change": 5, "addition": 6, "pointer": 5}  # how many each table has
 _ENCODING = "UTF-8"
+_TAG_END = "\x1f"
 _ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?)"
 _PAIRS = f"SELECT tbl, col, old, new FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new FROM addition"
 _IN_ORDER = f"SELECT row, length, col, old, new FROM ({_CHANGES}) ORDER BY row"
@@ -86,6 +87,24 @@ def in_encoding(path: Path, encoding: str) -> Path:
     return target
 
 
+def tagged(tag: str, table: str) -> str:
+    """The name of a table in one of several documents of a file."""
+    return f"{tag}{_TAG_END}{table}"
+
+
+def changes_tagged(path: Path, tag: str, target: Path) -> bool:
+    """Write the changes in one of several documents into a list of their own, without its tag; whether there are any."""
+    start = tagged(tag, "")
+    with closing(apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)) as source, _writing(target) as database:
+        rows = source.execute(f"{_CHANGES} WHERE substr(tbl, 1, ?) = ? ORDER BY change.rowid", (len(start), start))
+        places, found = _Places(database), False
+        for table, *place_and_texts in rows:
+            column, *rest = place_and_texts
+            database.execute(_ADD, (places[table[len(start) :], column], *rest))
+            found = True
+    return found
+
+
 class SpanChange(NamedTuple):
     """A change in a text: the first character of its span, how many there are, how they are quoted, and both texts."""
 
@@ -111,6 +130,7 @@ def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
         for table, column, old, new in database.execute(_PAIRS):
+            table = table.rpartition(_TAG_END)[2]
             yield f"{table}.{column}" if table else "", restored(old), restored(new)
     finally:
         database.close()

@@ -49,7 +49,7 @@ def open_readonly(path: Path, disk: Disk, scratch: Path) -> apsw.Connection:
     if journals_beside(path, disk):
         path = recovered_copy(path, scratch / path.name, disk)
     connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)
-    _tame(connection)
+    tame(connection)
     return connection
 
 
@@ -74,7 +74,7 @@ def recovered_copy(path: Path, target: Path, disk: Disk) -> Path:
 def open_writable(path: Path) -> apsw.Connection:
     """Open a working copy for writing, with triggers off."""
     connection = apsw.Connection(file_uri(path), flags=apsw.SQLITE_OPEN_READWRITE | apsw.SQLITE_OPEN_URI)
-    _tame(connection)
+    tame(connection)
     return connection
 
 
@@ -87,7 +87,7 @@ def list_for(path: Path, changes: Path) -> Path:
 def open_immutable(path: Path) -> apsw.Connection:
     """Open a database for reading that nobody writes to meanwhile."""
     connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)
-    _tame(connection)
+    tame(connection)
     return connection
 
 
@@ -202,7 +202,7 @@ class Schema:
 _READ = apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI
 
 
-def _tame(connection: apsw.Connection) -> None:
+def tame(connection: apsw.Connection) -> None:
     """Triggers off, nothing in the schema trusted, and any collation answered so that every table can be read."""
     connection.config(apsw.SQLITE_DBCONFIG_ENABLE_TRIGGER, 0)
     connection.config(apsw.SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from functools import cache
+from collections.abc import Callable
 from importlib import import_module
 from typing import Any
 
-from ..guides import HoldingPart
+from ..guides import HoldingPart, LayerPart
+from .containers import Base64, ColumnValues, ContainedSyntax, Gzip, Layer, TarMembers, TextValues, ZipMembers, Zlib
 from .model import CatalogError, Syntax
 from .text_catalog import Reader, TextSyntax
-from .zipped import ZippedSyntax
 
 _TEXTS = {
     "xml": ("xml_tree", "XmlDocument"),
@@ -28,10 +29,33 @@ _OTHERS = {  # which have other forms than texts, too
 }
 
 
+_LAYERS: dict[str, Callable[..., Layer]] = {
+    "gzip": Gzip,
+    "zlib": Zlib,
+    "base64": Base64,
+    "zip": ZipMembers,
+    "tar": TarMembers,
+}
+
+
 def syntax_of(part: HoldingPart) -> Syntax:
     """How the catalogs of a holding are read and written."""
-    syntax = _syntax(part.syntax or "")
-    return ZippedSyntax(syntax) if part.inside else syntax
+    return contained_syntax(part) if part.inside else _syntax(part.syntax or "")
+
+
+def contained_syntax(part: HoldingPart) -> ContainedSyntax:
+    """How the catalogs of a holding are taken out of what they are inside, and put back."""
+    inner, layers = _syntax(part.syntax or ""), tuple(_layer(each) for each in part.inside)
+    holder = _syntax("sqlite") if part.inside[0].syntax == "sqlite" else _syntax("json")  # any text is copied as it is
+    return ContainedSyntax(inner, layers, holder, several=any(each.may_hold_several for each in part.inside))
+
+
+def _layer(part: LayerPart) -> Layer:
+    if part.values is not None:
+        entries = part.values.entries[0]
+        return ColumnValues(entries) if part.syntax == "sqlite" else TextValues(part.values, reader_of(part.values))
+    layer: Layer = _LAYERS[part.kind](part.name) if part.name else _LAYERS[part.kind]()
+    return layer
 
 
 def reader_of(part: HoldingPart) -> Reader:

@@ -60,7 +60,7 @@ _VERSIONS = {"same": "must be the same", "same-or-newer": "the same or a newer o
 def _show_part(part: HoldingPart, terminal: Terminal) -> None:
     where = part.at or (f"anywhere: {' '.join(part.sweep)}" if part.sweep else f"in the registry: {part.branch}")
     terminal.say(f"  {part.kind}: {part.title or part.id}")
-    terminal.say(f"    at           {where}{f', {part.inside} inside' if part.inside else ''}")
+    terminal.say(f"    at           {where}{_inside(part)}")
     for entries in part.entries:
         selected = entries.table or entries.each or "every row"
         path = " then ".join(piece.at for piece in entries.path)
@@ -72,6 +72,11 @@ def _show_part(part: HoldingPart, terminal: Terminal) -> None:
     for groups in part.groups:
         named = "each document is one" if groups.whole else f"{groups.table or groups.each}, named by {groups.name}"
         terminal.say(f"    groups       {named}")
+
+
+def _inside(part: HoldingPart) -> str:
+    told = (each.text or f"{each.at} in {each.table or each.each}" for each in part.inside)
+    return f", inside {' of '.join(told)}" if part.inside else ""
 
 
 def show_mistakes(found: Mapping[str, Sequence[Mistake]], terminal: Terminal) -> None:

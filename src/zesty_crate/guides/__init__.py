@@ -26,7 +26,7 @@ from .guide import (
     shipped_guides,
 )
 from .kinds import HoldingKind
-from .model import HoldingPart, NamedByPart, WholeGuide
+from .model import HoldingPart, LayerPart, NamedByPart, WholeGuide
 from .versions import program_tables
 
 __all__ = [
@@ -42,6 +42,7 @@ __all__ = [
     "Holding",
     "HoldingKind",
     "HoldingPart",
+    "LayerPart",
     "MembersPart",
     "NamedByPart",
     "NumberedPart",

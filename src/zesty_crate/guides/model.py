@@ -3,9 +3,19 @@
 from __future__ import annotations
 
 import re
+from functools import cached_property
 from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints, WithJsonSchema, model_validator
+from pydantic import (
+    AfterValidator,
+    AliasChoices,
+    BeforeValidator,
+    Field,
+    StringConstraints,
+    ValidationError,
+    WithJsonSchema,
+    model_validator,
+)
 
 from ..documents import Part
 from .entries import (
@@ -94,6 +104,91 @@ class NamedByPart(Part):
     name: Annotated[Text, AfterValidator(_with_key)] = "{key}"
 
 
+LAYERS_OF_ONE = ("gzip", "zlib", "base64")
+LAYERS_BY_NAME = ("zip", "tar")
+
+
+class LayerPart(Part):
+    """One of the things that a document is ``inside``: a text names it, a table tells which values of a document it is.
+
+    ``gzip``, ``zlib`` and ``base64`` hold one document; ``zip:NAME`` and ``tar:NAME`` are members, where ``*`` and
+    ``?`` in the name stand for any characters but ``/``. Any other text names a member of a ZIP. A table with
+    ``syntax``, ``table`` or ``each``, ``key`` and ``at`` selects values as entries are selected: each is a document.
+    """
+
+    text: str = Field(default="", exclude=True)
+    syntax: Syntaxes | None = None
+    table: Text = ""
+    each: Text = ""
+    key: Text = ""
+    at: Text = Field(default="", validation_alias=AliasChoices("at", "column"))
+    where: Text | None = None
+    namespaces: dict[str, Text] = Field(default_factory=dict)
+    encoding: Texts = ()
+
+    @property
+    def kind(self) -> str:
+        """What it is, by the first word."""
+        first, colon, _ = self.text.partition(":")
+        return self.text if self.text in LAYERS_OF_ONE else first if colon and first in LAYERS_BY_NAME else "zip"
+
+    @property
+    def name(self) -> str:
+        """The name of the member or members; empty for what holds one document alone."""
+        if self.kind in LAYERS_OF_ONE:
+            return ""
+        return self.text.removeprefix(f"{self.kind}:")
+
+    @property
+    def may_hold_several(self) -> bool:
+        """Whether there may be several documents of this kind in it."""
+        return self.syntax is not None or "*" in self.name or "?" in self.name
+
+    @cached_property
+    def values(self) -> HoldingPart | None:
+        """The values of a document, as a holding whose paths these are."""
+        if self.syntax is None:
+            return None
+        entries = {"table": self.table, "each": self.each, "key": self.key, "where": self.where}
+        told = {name: value for name, value in entries.items() if value}
+        return HoldingPart.model_validate(
+            {
+                "id": "values",
+                "kind": HoldingKind.CATALOG,
+                "at": "{home}",
+                "syntax": self.syntax,
+                "namespaces": self.namespaces,
+                "encoding": self.encoding,
+                "entries": [{**told, "path": [{"at": self.at}]}],
+            }
+        )
+
+    @model_validator(mode="after")
+    def _a_name_or_values(self) -> Self:
+        if bool(self.text) == bool(self.syntax and self.at):
+            raise ValueError('"gzip", "zlib", "base64", "zip:NAME", "tar:NAME", or a table with "syntax" and "at"')
+        if self.syntax == "sqlite" and not (self.table and self.key):
+            raise ValueError('"table" and "key" in a layer with syntax = "sqlite"')
+        if self.syntax not in (None, "sqlite", "delimited") and not self.each:
+            raise ValueError(f'"each" in a layer with syntax = "{self.syntax}"')
+        try:
+            _ = self.values
+        except ValidationError as error:
+            raise ValueError(error.errors()[0]["msg"].removeprefix("Value error, ")) from error
+        return self
+
+
+def _as_layers(value: object) -> object:
+    each = (value,) if isinstance(value, str | dict) else value
+    if not isinstance(each, list | tuple):
+        return each
+    return tuple({"text": one} if isinstance(one, str) else one for one in each)
+
+
+_LAYERS = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": ["string", "object"]}}]}
+Inside = Annotated[tuple[LayerPart, ...], BeforeValidator(_as_layers), WithJsonSchema(_LAYERS)]
+
+
 class HoldingPart(Part):
     """``[[holding]]``: one thing that the program keeps: ``at`` one place, found anywhere by a ``sweep``, or kept in
     the system's registry below a ``branch``.
@@ -102,7 +197,7 @@ class HoldingPart(Part):
     ``cache``, by kind or by ``class``, is what the program makes again by itself: it is counted and not carried.
 
     ``encoding`` (one, or several of which the first that fits counts), ``comment``, ``delimiter`` and ``namespaces``
-    tell how a text catalog is read; ``inside`` names the member of a ZIP that it is. ``carry`` (lines) are expressions
+    tell how a text catalog is read; ``inside`` names what it is inside, outermost first. ``carry`` (lines) are expressions
     whose groups hold for the lines that follow, ``anywhere`` has ``each`` searched for within lines, and ``includes``
     finds documents that are read as part of this one. ``relative-to`` tells where relative paths start.
 
@@ -133,7 +228,7 @@ class HoldingPart(Part):
     factory: tuple[Text, ...] = ()
     media_class: Literal["original", "proxy", "cache"] | None = Field(default=None, alias="class")
     syntax: Syntaxes | None = None
-    inside: Text | None = None
+    inside: Inside = ()
     encoding: Texts = ()
     comment: Text | None = None
     delimiter: Annotated[str, StringConstraints(min_length=1, max_length=1)] = ","
@@ -191,8 +286,8 @@ class HoldingPart(Part):
         if (self.lookups or self.references) and self.syntax != "sqlite":
             raise ValueError('"lookups" and "references" only with syntax = "sqlite"')
         self._require_whole_parts()
-        if self.inside and self.syntax == "sqlite":
-            raise ValueError('"inside" with a syntax of texts or property lists')
+        if self.inside and (self.branch or self.includes):
+            raise ValueError('"inside" without "branch" and "includes"')
         return self
 
     def _require_whole_parts(self) -> None:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from ..catalogs import as_json, as_xml, from_json, is_binary_plist, member_names, put_back, take_out
+from ..catalogs import as_json, as_xml, contained_syntax, from_json, is_binary_plist
 from ..machines import Disk
 from .sides import Sides
 
@@ -35,18 +35,18 @@ def in_other_form(sides: Sides, disk: Disk, scratch: Path) -> OtherForm | None:
 
 
 def _taken_out(sides: Sides, disk: Disk, scratch: Path) -> OtherForm:
-    """The member of each ZIP as a file."""
-    part = sides.part
+    """What is inside each file as a file."""
+    part, syntax = sides.part, contained_syntax(sides.part)
 
     def taken(path: Path, name: str) -> Path:
-        take_out(path, part, scratch / name, disk)
+        syntax.take_out(path, scratch / name, disk)
         return scratch / name
 
     def put(merged: Path) -> None:
-        put_back(sides.target, part, merged, disk)
+        syntax.put_back(sides.target, merged, disk)
 
-    inner = replace(_each(sides, taken), part=part.model_copy(update={"inside": None}))
-    more = member_names(sides.carried, disk) - member_names(sides.there, disk)
+    inner = replace(_each(sides, taken), part=part.model_copy(update={"inside": ()}))
+    more = syntax.names(sides.carried, disk) - syntax.names(sides.there, disk)
     return OtherForm(inner, put, tuple(sorted(more)))
 
 
