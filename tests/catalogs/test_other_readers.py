@@ -7,9 +7,9 @@ import csv
 import io
 import json
 import plistlib
+import re
 import sqlite3
 import xml.etree.ElementTree as ET
-import zipfile
 from collections import Counter
 from collections.abc import Callable, Iterator
 from contextlib import closing
@@ -17,10 +17,15 @@ from pathlib import Path
 
 import pytest
 import rdflib
+import tomlkit
+import yaml
 
 from support.catalog_bench import Bench, to_srv
 from support.catalog_samples import SAMPLES, Sample
 
+COMMENTS = re.compile(
+    r"(?m)^// .*|/\* .*? \*/|(?<=,) // the .*$|,(?=\s*(?:/\* the last \*/\s*)?[\]}])"
+)  # of one sample
 ENCODINGS = {"lines": "cp1252", "delimited": "utf-16", "ini": "utf-16", "reg": "utf-16"}
 
 
@@ -65,16 +70,17 @@ def rows(path: Path) -> Iterator[object]:
 
 
 def values(sample: Sample, path: Path) -> list[object]:
-    if sample.syntax == "sqlite":
-        return list(rows(path))
-    content = path.read_bytes()
-    if sample.part.get("inside"):
-        with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            content = archive.read("inner/catalog")
+    content = sample.taken_out(path.read_bytes())
+    if sample.part["syntax"] == "sqlite":
+        path.with_name("alone").write_bytes(content)
+        return list(rows(path.with_name("alone")))
     encoding = str(sample.part.get("encoding", ENCODINGS.get(sample.syntax, "utf-8")))
     readers: dict[str, Callable[[], Iterator[object]]] = {
         "xml": lambda: xml(content),
-        "json": lambda: tree(json.loads(content)),
+        "json": lambda: tree(json.loads(COMMENTS.sub("", content.decode(json.detect_encoding(content))))),
+        "json-lines": lambda: tree([json.loads(line) for line in content.splitlines() if line]),
+        "yaml": lambda: tree(yaml.safe_load(content)),
+        "toml": lambda: tree(tomlkit.parse(content).unwrap()),
         "plist": lambda: tree(plistlib.loads(content)),
         "lines": lambda: (part for line in content.decode(encoding).splitlines() for part in line.split("|")),
         "delimited": lambda: (

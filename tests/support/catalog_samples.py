@@ -3,20 +3,16 @@
 from __future__ import annotations
 
 import datetime as dt
-import base64
-import gzip
-import io
 import plistlib
-import tarfile
-import zipfile
-import zlib
 from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
+from functools import reduce
 from pathlib import Path
-from typing import Any, BinaryIO, cast
 
 import apsw
+
+from .containers import ANY_IN_ZIP, ATTRIBUTE, BASE64, COLUMN, GZIP, TAR, ZIP, ZLIB, Container
 
 Make = Callable[[Path], None]
 Values = dict[str, object]
@@ -37,6 +33,7 @@ class Sample:
     part: Values
     make: Make
     damage: Make
+    taken_out: Callable[[bytes], bytes] = bytes  # how other software takes it out of what it is inside
 
     @property
     def is_database(self) -> bool:
@@ -104,6 +101,57 @@ JSON = r"""{"other": "/home/odile/a.wav", "clips": [
   {"file": "/home/odile/b's % \u00e9.wav", "id": 2, "stars": 1, "emoji": "\ud83e\udd89"},
   {"id": 3, "file": "stream:dawn", "big": 123456789012345678901234567890.10},
   {"id": 4, "file": "/home/odile/deep/c.wav", "size": 30}]}
+"""
+JSONC = r"""// clips of "/home/odile/a.wav"
+{"other": "/home/odile/a.wav", /* "clips": [ */ "clips": [
+  {"id": 1, "file" : /* here */ "\/home\/odile\/a.wav", "size": 10, "stars": 5,},
+  {"file": "/home/odile/b's % é.wav", "id": 2, "stars": 1, "not": "// a comment, ]"},
+  {"id": 3, "file": "stream:dawn"}, // the third, }
+  {"id": 4, "file": "/home/odile/deep/c.wav", "size": 30}, /* the last */
+],}
+"""
+JSON_LINES = r"""{"id": 1, "file" : "\/home\/odile\/a.wav", "size": 10, "stars": 5}
+{"file": "/home/odile/b's % \u00e9.wav", "id": 2, "stars": 1}
+
+{"id": 3, "file": "stream:dawn"}
+{"id": 4, "file": "/home/odile/deep/c.wav", "size": 30}"""
+YAML = r"""# a: /home/odile/a.wav
+clips:
+- {id: 1, file: /home/odile/a.wav, size: 10, stars: 5}   # the first
+-
+  id: 2
+  file: "/home/odile/b's % \xe9.wav"
+  stars: 1
+  note: &note "C:\tab"
+- id: 3
+  'file': 'stream:dawn'
+- id: 4
+  size: 30
+  file: '/home/odile/deep/c.wav'
+other: *note
+"""
+TOML = """# file = "/home/odile/a.wav"
+title = '''
+# file = "no"
+'''
+[[clips]] # "quoted"
+id = 1
+"file" = '/home/odile/a.wav'
+size = 10
+stars = 5
+[[clips]]
+id = 2
+file = "/home/odile/b's % \\u00E9.wav"
+stars = 1
+made = 2026-01-02
+[[clips]]
+id = 3
+file = "stream:dawn"
+[[clips]]
+id = 4
+size = 30
+file = "/home/odile/deep/c.wav"
+numbers = [1.5, inf, true, "]"]
 """
 LINES = """#LIST /home/odile/a.wav
 1|5|10|/home/odile/a.wav
@@ -208,91 +256,6 @@ def _make_plist(form: plistlib.PlistFormat) -> Make:
     return make
 
 
-def _make_zip(inner: Make) -> Make:
-    """The catalog inside a ZIP, as a writer leaves it that streams: among others, its sums behind it."""
-
-    def make(path: Path) -> None:
-        plain = path.with_name("plain")
-        inner(plain)
-        with (
-            path.open("wb") as file,
-            zipfile.ZipFile(cast(BinaryIO, Streamed(file)), "w", zipfile.ZIP_DEFLATED) as archive,
-        ):
-            archive.writestr(zipfile.ZipInfo("mimetype"), "application/shadow", zipfile.ZIP_STORED)
-            archive.writestr("inner/catalog", plain.read_bytes())
-            archive.writestr("inner/catalog.old", plain.read_bytes())
-            archive.comment = b"made for a test"
-        plain.unlink()
-
-    return make
-
-
-def _inside(wrap: Callable[[bytes], bytes], inner: Make) -> Make:
-    """The catalog inside something else."""
-
-    def make(path: Path) -> None:
-        inner(path)
-        path.write_bytes(wrap(path.read_bytes()))
-
-    return make
-
-
-def _gzip(content: bytes) -> bytes:
-    packed = io.BytesIO()
-    with gzip.GzipFile("scenes.xml", "wb", 6, packed, 1_700_000_000) as stream:
-        stream.write(content)
-    return packed.getvalue()
-
-
-def _tar(content: bytes) -> bytes:
-    packed = io.BytesIO()
-    with tarfile.open(fileobj=packed, mode="w") as archive:
-        for name, each in (("first", b"1"), ("inner/" + "long " * 30 + "catalog", content), ("last", b"3" * 513)):
-            info = tarfile.TarInfo(name)
-            info.size = len(each)
-            archive.addfile(info, io.BytesIO(each))
-    return packed.getvalue()
-
-
-def _base64(content: bytes) -> bytes:
-    return base64.encodebytes(content)
-
-
-def _zip(content: bytes) -> bytes:
-    packed = io.BytesIO()
-    with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
-        archive.writestr("a.txt", b"a")
-        archive.writestr("inner/catalog", content)
-        archive.writestr("z.txt", b"z")
-    return packed.getvalue()
-
-
-def _column(content: bytes) -> bytes:
-    with closing(apsw.Connection(":memory:")) as database:
-        database.execute("CREATE TABLE scene (name TEXT UNIQUE, data); CREATE INDEX by_data ON scene (data)")
-        rows = [("none", None), ("dusk", content), ("empty", b"")]
-        database.executemany("INSERT INTO scene VALUES (?, ?)", rows)
-        return database.serialize("main")
-
-
-def _attribute(content: bytes) -> bytes:
-    quoted = content.decode().replace("&", "&amp;").replace('"', "&quot;").replace("\n", "&#10;").replace("<", "&lt;")
-    return f'<stage><!-- a --><scene id="dusk" data="{quoted}"/><scene id="none" data=""/></stage>'.encode()
-
-
-class Streamed(io.RawIOBase):
-    """A file that cannot be gone back in."""
-
-    def __init__(self, file: BinaryIO) -> None:
-        self._file = file
-
-    def writable(self) -> bool:
-        return True
-
-    def write(self, data: Any) -> int:
-        return self._file.write(data)
-
-
 def _cut_short(path: Path) -> None:
     content = path.read_bytes()
     path.write_bytes(content[: len(content) * 2 // 3 | 1])
@@ -300,6 +263,11 @@ def _cut_short(path: Path) -> None:
 
 def _lose_head(path: Path) -> None:
     path.write_bytes(path.read_bytes()[40:])
+
+
+def _lose_both_ends(path: Path) -> None:
+    content = path.read_bytes()
+    path.write_bytes(content[40 : len(content) * 2 // 3])
 
 
 def _foreign_byte(path: Path) -> None:
@@ -334,45 +302,56 @@ _SUBJECTS: Values = {
 }
 _BRANCH: Values = {"each": r"HKEY_[A-Z_]+(\\Software)?\\Clips\\\d", "key": "[]"}
 
-_SHADOW = {"x": "urn:shadow"}
-_IN_ATTRIBUTE = {"syntax": "xml", "each": "//scene", "key": "@id", "at": "@data"}
-_IN_COLUMN = {"syntax": "sqlite", "table": "scene", "key": "name", "column": "data"}
+
+def _break_yaml(path: Path) -> None:
+    path.write_bytes(path.read_bytes().replace(b"}", b"]"))
 
 
-def _damage_column(path: Path) -> None:
-    path.write_bytes(path.read_bytes().replace(b"\x1f\x8b\x08", b"\x1f\x8b\x09"))
+_SQLITE = Sample("sqlite", sqlite_part(), make_sqlite, damage_sqlite)
+_XML = _text("xml", _writer(XML, "latin-1"), _cut_short, _ATTRIBUTES, namespaces={"x": "urn:shadow"})
+_XML_UTF_8 = _text("xml", _writer(XML_TEXTS, dos=True), _cut_short, _TEXTS)
+_JSON = _text("json", _writer(JSON), _cut_short, _TREE)
+
+
+def _inside(sample: Sample, *containers: Container) -> Sample:
+    """A sample inside containers, the outermost first."""
+
+    def make(path: Path) -> None:
+        sample.make(path)
+        path.write_bytes(reduce(lambda content, each: each.wrap(content), reversed(containers), path.read_bytes()))
+
+    def taken_out(content: bytes) -> bytes:
+        return reduce(lambda outer, each: each.taken_out(outer), containers, content)
+
+    inside = [each.inside for each in containers]
+    return Sample(sample.syntax, {**sample.part, "inside": inside}, make, _lose_both_ends, taken_out)
 
 
 SAMPLES = [
-    Sample("sqlite", sqlite_part(), make_sqlite, damage_sqlite),
-    _text("xml", _writer(XML, "latin-1"), _cut_short, _ATTRIBUTES, namespaces={"x": "urn:shadow"}),
+    _SQLITE,
+    _XML,
     _text("xml", _writer(XML_TEXTS, "utf-16-le", mark=True, dos=True), _cut_short, _TEXTS),
-    _text("xml", _writer(XML_TEXTS, dos=True), _cut_short, _TEXTS),
-    _text("json", _writer(JSON), _cut_short, _TREE),
+    _XML_UTF_8,
+    _JSON,
     _text("json", _writer(JSON, "utf-16-be", mark=True, dos=True), _cut_short, _TREE),
+    _text("json", _writer(JSONC, dos=True), _cut_short, _TREE),
+    _text("json-lines", _writer(JSON_LINES, dos=True), _cut_short, {"each": "$[*]"}),
+    _text("yaml", _writer(YAML, dos=True), _break_yaml, _TREE),
+    _text("toml", _writer(TOML, dos=True), _cut_short, _TREE),
     _text("plist", _make_plist(plistlib.FMT_XML), _cut_short, _TREE),
     _text("plist", _make_plist(plistlib.FMT_BINARY), _cut_short, _TREE),
     _text("lines", _writer(LINES, "cp1252", dos=True), _foreign_byte, {"each": _LINE}, encoding="cp1252", comment="#"),
     _text("delimited", _writer(CSV, "utf-16-be", mark=True, dos=True), _cut_short, {}, delimiter=";"),
     _text("ini", _writer(INI, "utf-16-le", mark=True, dos=True), _cut_short, {"each": r"clip \d", "key": "[]"}),
     _text("turtle", _writer(TURTLE, dos=True), _cut_short, _SUBJECTS, namespaces={"s": "urn:shadow#"}),
-    _text("json", _make_zip(_writer(JSON)), _cut_short, _TREE, inside="inner/catalog"),
-    _text("plist", _make_zip(_make_plist(plistlib.FMT_BINARY)), _cut_short, _TREE, inside="inner/catalog"),
-    _text("xml", _inside(_gzip, _writer(XML, "latin-1")), _cut_short, _ATTRIBUTES, namespaces=_SHADOW, inside="gzip"),
-    _text("json", _inside(_tar, _writer(JSON)), _lose_head, _TREE, inside="tar:inner/*catalog"),
-    _text(
-        "json", _inside(_base64, _inside(zlib.compress, _writer(JSON))), _cut_short, _TREE, inside=["base64", "zlib"]
-    ),
-    _text("json", _inside(_attribute, _writer(JSON)), _cut_short, _TREE, inside=_IN_ATTRIBUTE),
-    _text(
-        "xml", _inside(_column, _inside(_gzip, _writer(XML_TEXTS))), _damage_column, _TEXTS, inside=[_IN_COLUMN, "gzip"]
-    ),
-    Sample(
-        "sqlite in zip",
-        {**sqlite_part(), "inside": ["gzip", "zip:inner/c*"]},
-        _inside(_gzip, _inside(_zip, make_sqlite)),
-        _cut_short,
-    ),
     _text("reg", _writer(REG, "utf-16-le", mark=True, dos=True), _lose_head, _BRANCH),
     _text("reg", _writer(OLD_REG, "cp1252", dos=True), _lose_head, _BRANCH, encoding="cp1252"),
+    _inside(_JSON, ZIP),
+    _inside(_text("plist", _make_plist(plistlib.FMT_BINARY), _cut_short, _TREE), ZIP),
+    _inside(_XML, GZIP),
+    _inside(_JSON, TAR),
+    _inside(_JSON, BASE64, ZLIB),
+    _inside(_JSON, ATTRIBUTE),
+    _inside(_XML_UTF_8, COLUMN, GZIP),
+    _inside(_SQLITE, GZIP, ANY_IN_ZIP),
 ]

@@ -93,7 +93,7 @@ def tagged(tag: str, table: str) -> str:
 
 
 def changes_tagged(path: Path, tag: str, target: Path) -> bool:
-    """Write the changes in one of several documents into a list of their own, without its tag; whether there are any."""
+    """Write the changes in one of several documents into a list without its tag; whether there are any."""
     start = tagged(tag, "")
     with closing(apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)) as source, _writing(target) as database:
         rows = source.execute(f"{_CHANGES} WHERE substr(tbl, 1, ?) = ? ORDER BY change.rowid", (len(start), start))

@@ -1,10 +1,12 @@
-"""The syntax ``json`` (RFC 8259)."""
+"""The syntaxes ``json`` (RFC 8259), with or without comments and commas at the end, and ``json-lines``."""
 
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator
 from functools import cached_property
+from typing import Any
 
 from ..guides import EntriesPart, HoldingPart
 from .json_tree import MEMBER, Node, Tree, placed_tree
@@ -13,13 +15,18 @@ from .spans import RecordName, Room
 from .text_file import TextFile
 from .tree_spans import TreeSpans
 
+# A string, which stays; a comment; or a comma with nothing behind it but comments and the end of a list or an object.
+_COMMENT = r"//[^\r\n]*+|/\*(?:[^*]|\*(?!/))*+\*/"
+_LENIENT = re.compile(rf'"(?:[^"\\]|\\.)*"|{_COMMENT}|,(?=(?:\s|{_COMMENT})*+[\]}}])', re.DOTALL)
+
 
 class JsonText(TreeSpans):
     """A JSON text. The standard library reads it; our own slower reader does once places are asked for."""
 
-    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
-        self._text = file.text
+    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
         self._title = title
+        self._is_lines = part.syntax == "json-lines"
+        self._text = file.text
         self._plain: Tree | None = self._read()
 
     @property
@@ -72,12 +79,34 @@ class JsonText(TreeSpans):
     @cached_property
     def _placed(self) -> Tree:
         self._plain = None  # so that it is not held twice
-        return Tree(placed_tree(self._text))
+        values = placed_tree(self._text)
+        return Tree(values if self._is_lines else values[0])
+
+    def _loaded(self) -> Any:
+        try:
+            return json.loads(self._text)
+        except ValueError:
+            plain = _without_comments(self._text)
+            if plain == self._text:
+                raise
+            self._text = plain
+            return json.loads(plain)
+
+    def _lines(self) -> list[Any]:
+        """One value a line. Raises `ValueError` for the first that is none."""
+        found = []
+        for number, line in enumerate(self._text.splitlines(), start=1):
+            if line.strip():
+                try:
+                    found.append(json.loads(line))
+                except ValueError as error:
+                    raise ValueError(f"line {number}: {error}") from error
+        return found
 
     def _read(self) -> Tree:
         """Raises `CatalogError` when the text is not JSON, or nested too deeply."""
         try:
-            return Tree(json.loads(self._text))
+            return Tree(self._lines() if self._is_lines else self._loaded())
         except ValueError as error:
             raise CatalogError(
                 f"The catalog {self._title} is not JSON: {error}.",
@@ -85,6 +114,11 @@ class JsonText(TreeSpans):
             ) from error
         except RecursionError as error:
             raise CatalogError(f"The catalog {self._title} is nested too deeply.") from error
+
+
+def _without_comments(text: str) -> str:
+    """The same text as plain JSON, in which everything is where it was: comments and commas at the end are spaces."""
+    return _LENIENT.sub(lambda found: found[0] if found[0][0] == '"' else re.sub(r"[^\r\n]", " ", found[0]), text)
 
 
 def _is_escaped(text: str, at: int) -> bool:

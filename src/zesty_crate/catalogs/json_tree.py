@@ -60,8 +60,11 @@ _TOKEN = re.compile(r'"((?:[^"\\]|\\.)*)"|([^\s\[\]{},:"]+)|([\[\]{}])', re.DOTA
 _STRING, _SCALAR, _MARK = 1, 2, 3
 
 
-def placed_tree(text: str) -> Any:
-    """The values of a text that was read as JSON before; all but names, truths and nulls know their place."""
+def placed_tree(text: str) -> list[Any]:
+    """The values of a text that was read as JSON before; all but names, truths and nulls know their place.
+
+    There is one, or in JSON Lines one a line.
+    """
     root = PlacedList()
     inner: PlacedList | PlacedObject = root
     outer: list[PlacedList | PlacedObject] = []
@@ -91,7 +94,7 @@ def placed_tree(text: str) -> Any:
         if token.lastindex == _MARK:
             outer.append(inner)
             inner = value
-    return root[0]
+    return root
 
 
 def _placed_scalar(value: Any, token: re.Match[str]) -> Any:

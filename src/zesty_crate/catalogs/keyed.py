@@ -224,6 +224,35 @@ def read_ini(file: TextFile, part: HoldingPart, title: str) -> Sections:  # noqa
     return Sections(sections, file.text)
 
 
+class Properties(Section):
+    """All keys of a file without sections. Their case counts."""
+
+    __slots__ = ()
+
+    def value(self, selector: str) -> Found | None:
+        """The value of a key."""
+        return self.values.get(selector)
+
+
+_PROPERTY = re.compile(
+    r"""(?:\A|(?<=\n)|(?<=\r))[ \t\f]*+(?:[\#!][^\r\n]*
+      |(?P<key>(?:\\(?:\r\n|[\s\S])|[^\\=:\s])++)[ \t\f]*+[=:]?[ \t\f]*+
+        (?P<value>(?:\\(?:\r\n|[\s\S])|[^\\\r\n])*+))""",
+    re.VERBOSE,
+)
+
+
+def read_properties(file: TextFile, part: HoldingPart, title: str) -> Sections:  # noqa: ARG001  one form for every reader
+    """The one section of a .properties text, as java.util.Properties reads it: of a key that comes twice, the last."""
+    decode, section = QUOTINGS["properties"].decode, Properties("", (0, len(file.text)))
+    for match in _PROPERTY.finditer(file.text):
+        if match["key"] is not None:
+            key, (start, end) = decode(match["key"]), match.span("value")
+            section.values[key] = Found(decode(match["value"]), Cell("", "properties", start, end - start))
+            section.names[key] = match.span("key")
+    return Sections([section], file.text)
+
+
 _REG_HEAD = re.compile(r"(?:Windows Registry Editor Version 5\.00|REGEDIT4)[ \t]*$", re.MULTILINE)
 _REG = re.compile(
     r"""^(?:\[(?P<branch>-?[^\r\n]+)\][ \t]*$

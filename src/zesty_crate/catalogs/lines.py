@@ -7,7 +7,8 @@ from collections.abc import Iterable, Iterator
 
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell
-from .quoting import QUOTINGS, UNESCAPED
+from .quoting import QUOTINGS
+from .quoting_units import UNESCAPED
 from .reading import UnreadRecord
 from .records import Found, Inclusion, Record
 from .spans import PlainSpans

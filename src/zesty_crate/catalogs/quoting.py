@@ -1,105 +1,14 @@
-"""How a syntax writes a text inside its own marks, and how to write another text in the same place and manner.
-
-A quoting takes a raw text apart into units, each of which represents some characters. Of a new text, what begins and
-ends like the old one keeps its units as they were written; only what is between is written anew.
-"""
+"""How each syntax writes a text inside its own marks, and another one in the same place and manner."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
 from html import unescape
 
-from .model import CatalogError
-
-UNESCAPED = "unescaped"  # between quotation marks, in a text of which nobody knows how it escapes
-
-
-@dataclass(frozen=True, slots=True)
-class Quoting:
-    """One manner of writing texts.
-
-    ``mark`` is in every unit that does not represent itself. ``unit`` matches one unit of raw text, ``read`` is what it
-    represents. ``escape`` writes one character; it is given the raw text that was there for its style, and returns
-    None for a character that cannot be written.
-    """
-
-    name: str
-    mark: str
-    unit: re.Pattern[str]
-    read: Callable[[str], str]
-    escape: Callable[[str, str], str | None]
-
-    def decode(self, raw: str) -> str:
-        """What a raw text represents."""
-        if not self.mark or self.mark not in raw:
-            return raw
-        return _escapes(self.unit).sub(lambda match: self.read(match.group()), raw)
-
-    def rewrite(self, raw: str, new: str) -> str:
-        """The raw text for ``new``, in the manner of the ``raw`` that it replaces.
-
-        Raises `CatalogError` for a character that cannot be there.
-        """
-        cut = self._last_name(raw, new)
-        return _rewritten(self.name, raw[:cut], new[: len(new) - len(raw) + cut]) + raw[cut:]
-
-    def _last_name(self, raw: str, new: str) -> int:
-        """Where a last name begins that represents itself and stays; what is before it is the same for many paths."""
-        cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
-        before = raw[:cut]
-        # After an odd number of backslashes the next character belongs to an escape.
-        within = self.mark == "\\" and (len(before) - len(before.rstrip("\\"))) % 2
-        name = raw[cut:]
-        stays = name.isascii() and not (self.mark and self.mark in name) and new.endswith(name)
-        return cut if stays and not within else len(raw)
-
-    def rewrite_whole(self, raw: str, new: str) -> str:
-        """The same, unit by unit."""
-        units = [(match.group(), self.read(match.group())) for match in self.unit.finditer(raw)]
-        head, tail = self._kept(units, new)
-        start = "".join(written for written, _ in units[:head])
-        end = "".join(written for written, _ in units[len(units) - tail :])
-        middle = new[len(self.decode(start)) : len(new) - len(self.decode(end))]
-        return start + "".join(self._escaped(character, raw, new) for character in middle) + end
-
-    def _kept(self, units: list[tuple[str, str]], new: str) -> tuple[int, int]:
-        """How many units at the beginning and at the end stay."""
-        head, at = 0, 0
-        while head < len(units) and units[head][1] and new.startswith(units[head][1], at):
-            at += len(units[head][1])
-            head += 1
-        tail, end = 0, len(new)
-        while tail < len(units) - head:
-            text = units[-1 - tail][1]
-            if not text or end - len(text) < at or not new.endswith(text, at, end):
-                break
-            end -= len(text)
-            tail += 1
-        return head, tail
-
-    def _escaped(self, character: str, raw: str, new: str) -> str:
-        written = self.escape(character, raw)
-        if written is None:
-            raise _unwritable(new, character, self.name)
-        return written
-
-
-@lru_cache
-def _escapes(unit: re.Pattern[str]) -> re.Pattern[str]:
-    """Of the units of a quoting those that may not represent themselves: all but the last, which is any character."""
-    return re.compile(unit.pattern.removesuffix("|."), unit.flags)
-
-
-def _unwritable(new: str, character: str, quoting: str = "") -> CatalogError:
-    step = "Place these files elsewhere with a route."
-    if quoting == UNESCAPED:
-        step = 'Say in the guide how the text writes it: escapes = "json" or "none".'
-    return CatalogError(
-        f"The path {new!r} holds {character!r}, which this place of the catalog cannot hold.", next_step=step
-    )
+from .quoting_units import UNESCAPED, Quoting, unwritable
+from .value_quoting import TomlQuoting, YamlQuoting
 
 
 def _itself(text: str) -> str:
@@ -161,14 +70,17 @@ def _json_escape(character: str, raw: str) -> str | None:
     if character == "/" and "\\/" in raw:
         return "\\/"
     if character < " " or (not character.isascii() and raw.isascii() and "\\u" in raw):
-        units = character.encode("utf-16-be", "surrogatepass").hex()
-        return "".join(f"\\u{units[at : at + 4]}" for at in range(0, len(units), 4))
+        return _in_utf_16(character)
     return character
 
 
-_JSON_UNIT = re.compile(
-    r"\\u[Dd][89ABab][0-9A-Fa-f]{2}\\u[Dd][C-Fc-f][0-9A-Fa-f]{2}|\\u[0-9A-Fa-f]{4}|\\.|.", re.DOTALL
-)
+def _in_utf_16(character: str) -> str:
+    units = character.encode("utf-16-be", "surrogatepass").hex()
+    return "".join(f"\\u{units[at : at + 4]}" for at in range(0, len(units), 4))
+
+
+_UTF_16_UNIT = r"\\u[Dd][89ABab][0-9A-Fa-f]{2}\\u[Dd][C-Fc-f][0-9A-Fa-f]{2}|\\u[0-9A-Fa-f]{4}"
+_JSON_UNIT = re.compile(_UTF_16_UNIT + r"|\\.|.", re.DOTALL)
 
 
 # -- Turtle: RDF 1.1 Turtle, section 6.4 -------------------------------------------------------------------------------
@@ -192,6 +104,30 @@ def _turtle_string(character: str, _: str) -> str | None:
     if character in "\"'\\":
         return "\\" + character
     return f"\\u{ord(character):04x}" if character < " " else character
+
+
+# -- .properties: java.util.Properties, load(Reader) -----------------------------------------------------------------
+
+_PROPERTY_SHORT = {"t": "\t", "n": "\n", "f": "\f", "r": "\r"}
+_PROPERTY_LONG = {value: "\\" + key for key, value in _PROPERTY_SHORT.items()} | {"\\": "\\\\"}
+_PROPERTY_UNIT = re.compile(_UTF_16_UNIT + r"|\\(?:\r\n|\r|\n)[ \t\f]*|\\.|.", re.DOTALL)
+
+
+def _property_read(unit: str) -> str:
+    if len(unit) == 1:
+        return unit if unit != "\\" else ""
+    if unit[1] in "\r\n":
+        return ""
+    return _json_read(unit) if len(unit) > 2 else _PROPERTY_SHORT.get(unit[1], unit[1])
+
+
+def _property_escape(character: str, raw: str) -> str | None:
+    if character in _PROPERTY_LONG:
+        return _PROPERTY_LONG[character]
+    if character in ":=#!" and re.search(r"\\[:=#!]", raw):
+        return "\\" + character
+    is_foreign = character < " " or character > "\xff" or (character > "~" and raw.isascii())
+    return _in_utf_16(character) if is_foreign else character
 
 
 # -- the others ------------------------------------------------------------------------------------------------------
@@ -219,7 +155,7 @@ class HexQuoting:
         try:
             codes = [f"{byte:02x}" for byte in (new + "\0").encode(self.encoding)]
         except UnicodeEncodeError as error:
-            raise _unwritable(new, new[error.start]) from error
+            raise unwritable(new, new[error.start]) from error
         breaks = re.search(r"\\[ \t]*\r?\n[ \t]*", body)
         if not breaks:
             return head + ",".join(codes)
@@ -230,7 +166,7 @@ class HexQuoting:
 
 _ANY = re.compile(r".", re.DOTALL)
 
-_ALL: tuple[Quoting | HexQuoting, ...] = (
+_ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting, ...] = (
     Quoting("plain", "", _ANY, _itself, _in_line),
     Quoting(UNESCAPED, "", _ANY, _itself, _needs_no_escape),
     Quoting("xml-text", "&", _XML_UNIT, _xml_read, _xml("")),
@@ -245,11 +181,8 @@ _ALL: tuple[Quoting | HexQuoting, ...] = (
     Quoting("registry", "\\", re.compile(r'\\[\\"]|.', re.DOTALL), lambda u: u[-1], _registry_escape),
     HexQuoting("registry-hex-wide", "utf-16-le"),
     HexQuoting("registry-hex", "cp1252"),
+    Quoting("properties", "\\", _PROPERTY_UNIT, _property_read, _property_escape),
+    YamlQuoting(),
+    TomlQuoting(),
 )
 QUOTINGS = {quoting.name: quoting for quoting in _ALL}
-
-
-@lru_cache(maxsize=65536)
-def _rewritten(name: str, raw: str, new: str) -> str:
-    quoting = QUOTINGS[name]
-    return quoting.rewrite(raw, new) if isinstance(quoting, HexQuoting) else quoting.rewrite_whole(raw, new)

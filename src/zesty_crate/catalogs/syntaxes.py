@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from functools import cache
 from collections.abc import Callable
+from functools import cache
 from importlib import import_module
 from typing import Any
 
@@ -15,9 +15,13 @@ from .text_catalog import Reader, TextSyntax
 _TEXTS = {
     "xml": ("xml_tree", "XmlDocument"),
     "json": ("json_text", "JsonText"),
+    "json-lines": ("json_text", "JsonText"),
     "lines": ("lines", "Lines"),
     "delimited": ("lines", "Delimited"),
     "ini": ("keyed", "read_ini"),
+    "properties": ("keyed", "read_properties"),
+    "toml": ("toml_tree", "read_toml"),
+    "yaml": ("yaml_tree", "read_yaml"),
     "turtle": ("turtle", "TurtleDocument"),
     "plist": ("plist_tree", "XmlPlist"),
     "reg": ("keyed", "read_registry"),

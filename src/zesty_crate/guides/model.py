@@ -86,7 +86,21 @@ class ManualStepPart(Part):
     who: Literal["technician", "customer"] = "technician"
 
 
-Syntaxes = Literal["sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg", "turtle"]
+Syntaxes = Literal[
+    "sqlite",
+    "xml",
+    "json",
+    "json-lines",
+    "plist",
+    "lines",
+    "delimited",
+    "ini",
+    "properties",
+    "reg",
+    "turtle",
+    "yaml",
+    "toml",
+]
 _BY_RECORDS = ("xml", "json", "plist")
 
 
@@ -197,9 +211,9 @@ class HoldingPart(Part):
     ``cache``, by kind or by ``class``, is what the program makes again by itself: it is counted and not carried.
 
     ``encoding`` (one, or several of which the first that fits counts), ``comment``, ``delimiter`` and ``namespaces``
-    tell how a text catalog is read; ``inside`` names what it is inside, outermost first. ``carry`` (lines) are expressions
-    whose groups hold for the lines that follow, ``anywhere`` has ``each`` searched for within lines, and ``includes``
-    finds documents that are read as part of this one. ``relative-to`` tells where relative paths start.
+    tell how a text catalog is read; ``inside`` names what it is inside, outermost first. ``carry`` (lines) are
+    expressions whose groups hold for the lines that follow, ``anywhere`` has ``each`` searched for within lines, and
+    ``includes`` finds documents that are read as part of this one. ``relative-to`` tells where relative paths start.
 
     What is ``machine-bound`` (outputs, calibrations) may be of no use on another computer, and can be left out.
 
@@ -316,15 +330,15 @@ class HoldingPart(Part):
                 raise ValueError('entries with "table" and "key", as a catalog in SQLite needs them')
             if self.syntax != "sqlite" and (part.table or part.where or any(piece.table for piece in part.path)):
                 raise ValueError('"table", "via" and "where" only in a catalog of the syntax "sqlite"')
-            if self.syntax not in ("sqlite", "delimited") and not part.each:
+            if self.syntax not in ("sqlite", "delimited", "properties") and not part.each:
                 raise ValueError(f'entries with "each", as a catalog in {self.syntax} needs it')
-            if self.syntax in ("lines", "ini", "reg"):
+            if self.syntax in ("lines", "ini", "properties", "reg"):
                 try:
                     re.compile(part.each)
                 except re.error as error:
                     raise ValueError(f'a regular expression as "each" ({error})') from error
-            if part.values and self.syntax not in ("ini", "reg"):
-                raise ValueError('"values" only in a catalog of the syntaxes "ini" and "reg"')
+            if part.values and self.syntax not in ("ini", "properties", "reg"):
+                raise ValueError('"values" only in a catalog of the syntaxes "ini", "properties" and "reg"')
         return self
 
     @model_validator(mode="after")

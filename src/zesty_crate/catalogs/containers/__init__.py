@@ -15,6 +15,6 @@ __all__ = [
     "Layer",
     "TarMembers",
     "TextValues",
-    "Zlib",
     "ZipMembers",
+    "Zlib",
 ]

@@ -13,7 +13,6 @@ import zlib
 from collections.abc import Mapping
 from typing import NamedTuple
 
-from ..model import CatalogError
 from .layers import LARGEST_BYTES, unreadable
 from .names import matching
 

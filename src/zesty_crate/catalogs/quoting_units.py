@@ -1,0 +1,107 @@
+"""A manner of writing texts inside marks: unit by unit, so that what stays of a text stays as it was written.
+
+A quoting takes a raw text apart into units, each of which represents some characters. Of a new text, what begins and
+ends like the old one keeps its units as they were written; only what is between is written anew.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import lru_cache
+
+from .model import CatalogError
+
+UNESCAPED = "unescaped"  # between quotation marks, in a text of which nobody knows how it escapes
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Quoting:
+    """One manner of writing texts.
+
+    ``mark`` is in every unit that does not represent itself. ``unit`` matches one unit of raw text, ``read`` is what it
+    represents. ``escape`` writes one character; it is given the raw text that was there for its style, and returns
+    None for a character that cannot be written.
+    """
+
+    name: str
+    mark: str
+    unit: re.Pattern[str]
+    read: Callable[[str], str]
+    escape: Callable[[str, str], str | None]
+
+    def decode(self, raw: str) -> str:
+        """What a raw text represents."""
+        if not self.mark or self.mark not in raw:
+            return raw
+        return _escapes(self.unit).sub(lambda match: self.read(match.group()), raw)
+
+    def rewrite(self, raw: str, new: str) -> str:
+        """The raw text for ``new``, in the manner of the ``raw`` that it replaces.
+
+        Raises `CatalogError` for a character that cannot be there.
+        """
+        cut = self._last_name(raw, new)
+        return _rewritten(self, raw[:cut], new[: len(new) - len(raw) + cut]) + raw[cut:]
+
+    def _last_name(self, raw: str, new: str) -> int:
+        """Where a last name begins that represents itself and stays; what is before it is the same for many paths."""
+        cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
+        before = raw[:cut]
+        # After an odd number of backslashes the next character belongs to an escape.
+        within = self.mark == "\\" and (len(before) - len(before.rstrip("\\"))) % 2
+        name = raw[cut:]
+        stays = name.isascii() and not (self.mark and self.mark in name) and new.endswith(name)
+        return cut if stays and not within else len(raw)
+
+    def rewrite_whole(self, raw: str, new: str) -> str:
+        """The same, unit by unit."""
+        units = [(match.group(), self.read(match.group())) for match in self.unit.finditer(raw)]
+        head, tail = self._kept(units, new)
+        start = "".join(written for written, _ in units[:head])
+        end = "".join(written for written, _ in units[len(units) - tail :])
+        middle = new[len(self.decode(start)) : len(new) - len(self.decode(end))]
+        return start + "".join(self._escaped(character, raw, new) for character in middle) + end
+
+    def _kept(self, units: list[tuple[str, str]], new: str) -> tuple[int, int]:
+        """How many units at the beginning and at the end stay."""
+        head, at = 0, 0
+        while head < len(units) and units[head][1] and new.startswith(units[head][1], at):
+            at += len(units[head][1])
+            head += 1
+        tail, end = 0, len(new)
+        while tail < len(units) - head:
+            text = units[-1 - tail][1]
+            if not text or end - len(text) < at or not new.endswith(text, at, end):
+                break
+            end -= len(text)
+            tail += 1
+        return head, tail
+
+    def _escaped(self, character: str, raw: str, new: str) -> str:
+        written = self.escape(character, raw)
+        if written is None:
+            raise unwritable(new, character, self.name)
+        return written
+
+
+@lru_cache
+def _escapes(unit: re.Pattern[str]) -> re.Pattern[str]:
+    """Of the units of a quoting those that may not represent themselves: all but the last, which is any character."""
+    return re.compile(unit.pattern.removesuffix("|."), unit.flags)
+
+
+def unwritable(new: str, character: str, quoting: str = "") -> CatalogError:
+    """A character of a new path has no place in a quoting."""
+    step = "Place these files elsewhere with a route."
+    if quoting == UNESCAPED:
+        step = 'Say in the guide how the text writes it: escapes = "json" or "none".'
+    return CatalogError(
+        f"The path {new!r} holds {character!r}, which this place of the catalog cannot hold.", next_step=step
+    )
+
+
+@lru_cache(maxsize=65536)
+def _rewritten(quoting: Quoting, raw: str, new: str) -> str:
+    return quoting.rewrite_whole(raw, new)
