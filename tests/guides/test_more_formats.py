@@ -11,6 +11,7 @@ import opentimelineio as otio
 import pytest
 from odf.draw import Frame, Image
 from odf.opendocument import OpenDocumentText, load
+from odf.style import Header, HeaderStyle, MasterPage, PageLayout
 from odf.text import P
 
 from support.barn import HOME, NEW_HOME, NEW_SPOOLS, SPOOLS, Barn
@@ -162,29 +163,45 @@ def test_obj_with_materials(barn: Barn) -> None:
     assert texts(barn.root / NEW_HOME / "other.mtl") == "map_Kd E:\\Moth's Wing.png\n"
 
 
+def pictured(href: str) -> P:
+    """A paragraph with a linked picture."""
+    paragraph, frame = P(), Frame(width="4cm", height="4cm", anchortype="as-char")
+    frame.addElement(Image(href=href, type="simple", show="embed", actuate="onLoad"))
+    paragraph.addElement(frame)
+    return paragraph
+
+
+def add_header(document: OpenDocumentText, href: str) -> None:
+    """A linked picture in the header of every page."""
+    layout, page, header = PageLayout(name="page"), MasterPage(name="Standard", pagelayoutname="page"), Header()
+    layout.addElement(HeaderStyle())
+    document.automaticstyles.addElement(layout)
+    document.masterstyles.addElement(page)
+    page.addElement(header)
+    header.addElement(pictured(href))
+
+
 def test_an_opendocument_text_that_other_software_wrote(barn: Barn) -> None:
     document = OpenDocumentText()
     (barn.root / HOME / "Documents").mkdir()
     picture = barn.write(f"{HOME}/inner.png", "a picture that is kept inside")
     hrefs = ["../../Music/Rain%20&%20Wind/drip.wav", "file:///mnt/spools/Moth's%20Wing.png"]
     for href in [*hrefs, document.addPicture(str(picture))]:
-        paragraph = P()
-        frame = Frame(width="2cm", height="2cm")
-        frame.addElement(Image(href=href, type="simple", show="embed", actuate="onLoad"))
-        paragraph.addElement(frame)
-        document.text.addElement(paragraph)
+        document.text.addElement(pictured(href))
+    add_header(document, hrefs[1])
     path = barn.root / HOME / "Documents/script.odt"
     document.save(str(path))
     _, report = barn.move()
-    assert report.totals["found"] == report.totals["entries"] == 2
+    assert report.totals["found"] == report.totals["entries"] == 3
     moved = barn.root / NEW_HOME / "Documents/script.odt"
-    images = [each.getAttribute("href") for each in load(str(moved)).getElementsByType(Image)]
-    assert images[:2] == [hrefs[0], "file:///E:/Moth's%20Wing.png"]
+    images = {each.getAttribute("href") for each in load(str(moved)).getElementsByType(Image)}
+    assert {hrefs[0], "file:///E:/Moth's%20Wing.png"} < images
+    assert hrefs[1] not in images
     with zipfile.ZipFile(path) as old, zipfile.ZipFile(moved) as new:
         assert new.testzip() is None
         assert [each.filename for each in old.infolist()] == [each.filename for each in new.infolist()]
         for each in old.namelist():
-            assert (old.read(each) == new.read(each)) is (each != "content.xml")
+            assert (old.read(each) == new.read(each)) is (each not in ("content.xml", "styles.xml"))
 
 
 # DAWproject 1.0, Project.xsd: fileReference with path and external.

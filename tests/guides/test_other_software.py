@@ -11,8 +11,11 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from odf.opendocument import OpenDocumentText
+from PIL import Image
 
 from conftest import Zesty
+from guides.test_more_formats import add_header, pictured
 
 GUIDE = """[guide]
 id = "rack"
@@ -159,3 +162,35 @@ def test_plistutil_reads_a_property_list(bench: Bench, form: plistlib.PlistForma
     bench.run("plistutil", "-i", rack, "-o", converted)  # into the other form
     wanted = {**content, "slots": [{**content["slots"][0], "sound": f"file://{bench.new}/bell.wav"}]}
     assert plistlib.loads(rack.read_bytes()) == plistlib.loads(converted.read_bytes()) == wanted
+
+
+FLAT = """<?xml version="1.0" encoding="UTF-8"?>
+<office:document xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"
+ xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"
+ xmlns:draw="urn:oasis:names:tc:opendocument:xmlns:drawing:1.0"
+ xmlns:svg="urn:oasis:names:tc:opendocument:xmlns:svg-compatible:1.0" xmlns:xlink="http://www.w3.org/1999/xlink"
+ office:version="1.2" office:mimetype="application/vnd.oasis.opendocument.text"><office:body><office:text>
+<text:p><draw:frame text:anchor-type="as-char" svg:width="4cm" svg:height="4cm">
+<draw:image xlink:href="../old/leaf.png" xlink:type="simple" xlink:show="embed" xlink:actuate="onLoad"/>
+</draw:frame></text:p></office:text></office:body></office:document>
+"""
+
+
+@needs("soffice")
+def test_an_office_draws_the_same_pictures(bench: Bench) -> None:
+    colors = {"moth": (200, 30, 40), "leaf": (20, 130, 40)}
+    for name, color in colors.items():
+        Image.new("RGB", (60, 60), color).save(bench.old / f"{name}.png")
+    text = OpenDocumentText()
+    text.text.addElement(pictured("../../old/leaf.png"))
+    add_header(text, "../../old/moth.png")
+    text.save(str(bench.documents / "script.odt"))
+    (bench.documents / "flat.fodt").write_text(FLAT)
+    bench.rehome()
+    for name, there in (("script.odt", {"moth", "leaf"}), ("flat.fodt", {"leaf"})):
+        profile = f"-env:UserInstallation=file://{bench.root.parent}/profile"
+        document, drawn = bench.documents / name, bench.root.parent / "drawn"
+        bench.run("soffice", "--headless", profile, "--convert-to", "png", "--outdir", drawn, document)
+        with Image.open((drawn / name).with_suffix(".png")) as page:
+            seen = {color for _, color in page.convert("RGB").getcolors(1 << 24) or ()}
+        assert {each for each, color in colors.items() if color in seen} == there

@@ -80,10 +80,12 @@ class _Values:
         if isinstance(node, SequenceNode):
             values = [self._value(each) for each in node.value]
             return [value for value, _ in values], 1 + sum(more for _, more in values)
+        if not isinstance(node, ScalarNode):
+            raise CatalogError(f"The catalog {self._title} holds a node of no known kind.")
         return _scalar(node), 1
 
 
-def _scalar(node: Node) -> Any:
+def _scalar(node: ScalarNode) -> Any:
     text, kind = str(node.value), str(node.tag).removeprefix(_TAG)
     if kind == "str" and node.style not in _BLOCKS:
         start, end = node.start_mark.index, node.end_mark.index
