@@ -45,11 +45,13 @@ class StoredPiece(NamedTuple):
     """A piece of a recorded path: its location and its text.
 
     ``via`` is the entry's own cell that holds the row of a shared piece, where its table may get another row.
+    ``holds`` is what it always is, where the guide says that: an anchor, or one name.
     """
 
     cell: Cell
     text: str
     via: Cell | None = None
+    holds: str = ""
 
 
 class Entry(NamedTuple):

@@ -15,16 +15,23 @@ from ..paths import MachinePath, join_pieces
 from .changes import write_column
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
+from .pieces import with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .sqlite_file import Schema, open_readonly, quoted, reading_condition
+from .sqlite_trees import Tree
 
 
 class _Place(NamedTuple):
-    """Where a piece of a path stands: a table and a column; the entry's own column that points there may be changed."""
+    """Where a piece of a path stands: a table and a column; the entry's own column that points there may be changed.
+
+    With a ``tree`` it is as many pieces as the branch has rows.
+    """
 
     table: str
     column: str
     via: str = ""
+    holds: str = ""
+    tree: Tree | None = None
 
 
 class _Row(NamedTuple):
@@ -33,7 +40,7 @@ class _Row(NamedTuple):
     key: object
     remote: object
     size: object
-    pieces: tuple[tuple[int | str, object], ...]
+    pieces: tuple[tuple[Any, object], ...]
     annotations: tuple[object, ...]
     known: tuple[object, ...]
 
@@ -67,6 +74,11 @@ class _Plan(NamedTuple):
     def query_of_all(self, condition: str = "") -> str:
         """Every entry, in the order of its table; or those whose row number fulfils a ``condition``."""
         return f'{self.joined}{condition} ORDER BY own."own row"'
+
+    @property
+    def is_composed(self) -> bool:
+        """Whether there is more to its paths than the texts of its cells in their order."""
+        return any(place.tree for place in self.cells) or self.part.path[-1].holds == "extension"
 
     @property
     def row_at(self) -> int:
@@ -155,7 +167,7 @@ class SqliteCatalog:
         if any(len(plan.cells) != 1 for plan in self._plans) or len(columns) < len(self._plans):
             return False
         for plan in self._plans:
-            ((table, column, _),) = plan.cells
+            ((table, column, *_),) = plan.cells
             write_column(changes, table, column, self._renewed(plan, quoted(column), new_text))
         return True
 
@@ -218,7 +230,12 @@ class SqliteCatalog:
 
     def _entry(self, plan: _Plan, values: tuple[Any, ...], *, placed: bool) -> Entry:
         part, row = plan.part, plan.named(values)
-        texts = [_text(text) for _, text in row.pieces if text not in (None, "")]
+        pieces: tuple[StoredPiece | None, ...] = ()
+        if placed or plan.is_composed:
+            pieces = _pieces(plan, row)
+            texts = [path_text(piece.text) for piece in pieces if piece]
+        else:
+            texts = [_text(text) for _, text in row.pieces if text not in (None, "")]
         # Most catalogs keep a path in one column; joining costs as much as all the rest.
         recorded = (
             texts[0] if len(row.pieces) == len(texts) == 1 else join_pieces(texts, self._at.system, part.spelling)
@@ -231,7 +248,7 @@ class SqliteCatalog:
             known = known_of(part, told.get, texts[-1] if texts else "")
         return Entry(
             f"{plan.prefix}{row.key}",
-            _pieces(plan, row) if placed else (),
+            pieces if placed else (),
             recorded,
             part.spelling,
             bool(row.remote),
@@ -244,25 +261,14 @@ class SqliteCatalog:
     def _plan(self, part: EntriesPart) -> _Plan:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
-        vias = [piece.via for piece in part.path if piece.via]
+        vias = [piece.via_column for piece in part.path if piece.via and not piece.via_table]
         named = [part.key, part.path[-1].at, *vias, *part.annotations, *part.known]
         self._schema.require(part.table, named)
         key = "own row" if (part.key or "").lower() == "rowid" else part.key
         columns = [f"{own}.{quoted(key)}", 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
-        joins, cells = "", list[_Place]()
-        for number, piece in enumerate(part.path):
-            source, table, row = own, part.table, '"own row"'
-            if piece.table and piece.via:
-                self._schema.require(piece.table, [piece.at])
-                source, table = f"piece{number}", piece.table
-                target = self._schema.target_of(part.table, piece.via, piece.table)
-                joins += f" LEFT JOIN {quoted(table)} AS {source} ON {source}.{target} = {own}.{quoted(piece.via)}"
-                row = self._schema.row_id(table)
-                if piece.may_add:
-                    self._require_row_number(piece.table, target)
-            columns += [f"{source}.{row}", f"{source}.{quoted(piece.at)}"]
-            cells.append(_Place(table, piece.at, piece.via or "" if piece.may_add else ""))
+        joins, cells, more = self._joined(part)
+        columns += more
         known = tuple(name for name in part.known if name != part.size)
         columns += [f"{own}.{quoted(name)}" for name in (*part.annotations, *known)]
         own_rows = self._own_rows(part)
@@ -270,6 +276,36 @@ class SqliteCatalog:
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
         knows = bool(known or part.folder or part.numbered or part.beside)
         return _Plan(part, prefix, own_rows, joined, cells, known, knows)
+
+    def _joined(self, part: EntriesPart) -> tuple[str, list[_Place], list[str]]:
+        """The joins that reach every piece, where each stands, and the two columns to ask for it."""
+        joins, cells, columns = "", list[_Place](), list[str]()
+        sources = {"": "own", **{each.table: f"piece{n}" for n, each in enumerate(part.path) if each.table}}
+        trees = {each.table for each in part.path if each.parent}
+        for piece in reversed(part.path):  # what points to a piece comes before it
+            if piece.table is None:
+                cells.append(_Place(part.table, piece.at, holds=piece.holds or ""))
+                columns += [f"own.{quoted(piece.at)}", 'own."own row"']
+                continue
+            if piece.via_table in trees:
+                continue  # the tree knows what its outermost rows point to
+            pointing = f"{sources[piece.via_table]}.{quoted(piece.via_column)}"
+            target = self._schema.target_of(piece.via_table or part.table, piece.via_column, piece.table)
+            if piece.parent:
+                beyond = next((each for each in part.path if each.via_table == piece.table), None)
+                tree = Tree(piece, target, self._schema, self._rows, beyond, is_first=piece is part.path[0])
+                cells.append(_Place(piece.table, piece.at, tree=tree))
+                columns += [pointing, "NULL"]
+                continue
+            self._schema.require(piece.table, [piece.at])
+            source = sources[piece.table]
+            joins += f" LEFT JOIN {quoted(piece.table)} AS {source} ON {source}.{target} = {pointing}"
+            if piece.may_add:
+                self._require_row_number(piece.table, target)
+            via = piece.via_column if piece.may_add else ""
+            cells.append(_Place(piece.table, piece.at, via, piece.holds or ""))
+            columns += [f"{source}.{quoted(piece.at)}", f"{source}.{self._schema.row_id(piece.table)}"]
+        return joins, cells[::-1], columns[::-1]
 
     def _own_rows(self, part: EntriesPart) -> str:
         """The entries' own table, inside which a guide's conditions mean its columns and no others."""
@@ -356,8 +392,11 @@ def _pieces(plan: _Plan, row: _Row) -> tuple[StoredPiece | None, ...]:
     """The pieces of a path with their places; None for one that is empty or has no row."""
     pieces: list[StoredPiece | None] = []
     own_row, _ = row.pieces[-1]  # the last piece is in the entry itself
-    for (table, column, via), (row_number, text) in zip(plan.cells, row.pieces, strict=True):
+    for (table, column, via, holds, tree), (row_number, text) in zip(plan.cells, row.pieces, strict=True):
+        if tree is not None:
+            pieces += tree.pieces(text)
+            continue
         pointing = Cell(plan.part.table or "", via, own_row) if via else None
         known = text not in (None, "")
-        pieces.append(StoredPiece(Cell(table, column, row_number), str(text), pointing) if known else None)
-    return tuple(pieces)
+        pieces.append(StoredPiece(Cell(table, column, row_number), _text(text), pointing, holds) if known else None)
+    return with_whole_name(plan.part, pieces)

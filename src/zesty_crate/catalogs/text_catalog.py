@@ -30,6 +30,7 @@ from .model import (
     StoredPiece,
     base_of,
 )
+from .pieces import with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords, ValuedRecords
 from .text_file import TextFile, prove_splice, read_text_file, splice
@@ -165,7 +166,7 @@ class RecordCatalog:
             yield from _records_of(records, part, told=told)
 
     def _entry(self, part: EntriesPart, record: Record, prefix: str, position: int) -> Entry | None:
-        pieces = tuple(_piece(record.value(piece.at)) for piece in part.path)
+        pieces = with_whole_name(part, [_piece(record.value(piece.at), piece.holds or "") for piece in part.path])
         if not any(pieces) and not (part.numbered and part.numbered.suffix):
             return None
 
@@ -313,5 +314,7 @@ def _number(text: str | None) -> int | None:
     return int(text) if text and text.isascii() and text.isdigit() else None
 
 
-def _piece(found: Found | None) -> StoredPiece | None:
-    return StoredPiece(found.cell or Cell("", FIXED, 0), found.text) if found and found.text else None
+def _piece(found: Found | None, holds: str) -> StoredPiece | None:
+    if found is None or not found.text:
+        return None
+    return StoredPiece(found.cell or Cell("", FIXED, 0), found.text, None, holds)

@@ -31,13 +31,31 @@ Moment = Literal[
 class PiecePart(Part):
     """One piece of a recorded path, selected from the entry itself, or in SQLite from a ``table`` reached ``via``.
 
+    ``via`` is a column of the entry, or as ``table.column`` one of the table of another piece, so that pieces are
+    chained. With ``parent``, the column in which a row tells the one around it, the piece is all of a branch of a tree.
+
+    ``holds`` says what a piece always is: an ``anchor`` (the beginning: a drive, or the name of a volume), one
+    ``name``, or the ``stem`` of the last name, before a piece that is its ``extension``.
+
     With ``may-add`` that table may get a row more where entries that share one go to places that no one text can say.
     """
 
     at: Text = Field(validation_alias=AliasChoices("at", "column"))
     table: Text | None = None
     via: Text | None = None
+    parent: Text | None = None
+    holds: Literal["anchor", "name", "stem", "extension"] | None = None
     may_add: bool = False
+
+    @property
+    def via_table(self) -> str:
+        """The table of the other piece that points to this one; empty where the entry does."""
+        return (self.via or "").rpartition(".")[0]
+
+    @property
+    def via_column(self) -> str:
+        """The column that points to this one."""
+        return (self.via or "").rpartition(".")[2]
 
     @model_validator(mode="after")
     def _table_with_via(self) -> Self:
@@ -45,6 +63,10 @@ class PiecePart(Part):
             raise ValueError('"may-add" only with "table" and "via"')
         if (self.table is None) != (self.via is None):
             raise ValueError('"table" and "via" together, or neither of them')
+        if self.parent and (not self.table or self.may_add):
+            raise ValueError('"parent" only with "table" and "via", and without "may-add"')
+        if self.may_add and self.via_table:
+            raise ValueError('"may-add" only in a table to which the entry points itself')
         return self
 
 
@@ -168,6 +190,15 @@ class EntriesPart(Part):
     def _innermost_is_own(cls, path: tuple[PiecePart, ...]) -> tuple[PiecePart, ...]:
         if path[-1].table is not None:
             raise ValueError("a last piece that stands in the entry itself")
+        tables = [piece.table for piece in path]
+        for number, piece in enumerate(path):
+            if piece.via_table and piece.via_table not in tables[number + 1 :]:
+                raise ValueError(f'"via" through the table of a piece that comes later ({piece.via_table!r} is none)')
+            is_end = number == len(path) - 1
+            if (piece.holds == "extension") != (number > 0 and path[number - 1].holds == "stem"):
+                raise ValueError('holds = "stem", and after it a piece with holds = "extension"')
+            if (piece.holds == "extension" and not is_end) or (piece.holds == "anchor" and number):
+                raise ValueError('holds = "anchor" of the first piece, and holds = "extension" of the last')
         return path
 
 

@@ -14,6 +14,7 @@ from ..paths import (
     USUAL_FORMAT,
     Folding,
     MachinePath,
+    NamedVolume,
     NameRules,
     PathError,
     Spelling,
@@ -136,7 +137,8 @@ class Computer:
     @cached_property
     def variables(self) -> Variables:
         """What variables in recorded paths represent."""
-        return Variables({name: self.place(place) for name, place in VARIABLES[self.system].items()})
+        values = {name: self.place(place) for name, place in VARIABLES[self.system].items()}
+        return Variables(values, tuple(NamedVolume(v.anchor, v.label, v.serial, v.uuid) for v in self.volumes))
 
     def expand(self, template: str, more: Mapping[str, str] | None = None) -> MachinePath:
         """A template such as ``{music}/Wimblethorn Sounds`` as a path; ``more`` adds a guide's own places.

@@ -21,7 +21,7 @@ from .spelling import join_pieces, read_inner, read_path, respell, seems_several
 from .split_name import name_splitter, split_name
 from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System, format_named
 from .url import file_url
-from .variables import NO_VARIABLES, Variables
+from .variables import NO_VARIABLES, NamedVolume, Variables
 
 __all__ = [
     "FORMATS",
@@ -32,6 +32,7 @@ __all__ = [
     "Mention",
     "Mentions",
     "NameRules",
+    "NamedVolume",
     "PathError",
     "Route",
     "RouteMap",

@@ -61,7 +61,8 @@ def separator_in(text: str, system: System, spelling: Spelling) -> str:
     """The separator that a writer uses: the first one in its text, else the usual one."""
     either = spelling is Spelling.RELATIVE_EITHER
     if not either and (
-        spelling not in (Spelling.NATIVE, Spelling.RELATIVE, Spelling.WITH_VARIABLES) or system is not System.WINDOWS
+        spelling not in (Spelling.NATIVE, Spelling.RELATIVE, Spelling.WITH_VARIABLES, Spelling.FROM_VOLUME)
+        or system is not System.WINDOWS
     ):
         return "/"
     found = re.search(r"[\\/]", text)

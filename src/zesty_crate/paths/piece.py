@@ -16,6 +16,7 @@ class Spelling(StrEnum):
     SLASHES = "slashes"
     FILE_URL = "file-url"
     WITH_VARIABLES = "with-variables"  # native, and it may begin with a variable or a tilde
+    FROM_VOLUME = "from-volume"  # the name of a volume, and the path from its root
     RELATIVE = "relative"  # native, and relative to the document where it does not start at a root
     RELATIVE_EITHER = "relative-either"  # the same, and either slash separates names on every system
     RELATIVE_URL = "relative-url"  # a URI reference: relative to the document, or a file URL

@@ -16,9 +16,12 @@ from .piece import SpelledPiece, Spelling, Style
 from .reference import read_reference, relative_text
 from .systems import System
 from .url import decoded, encoded, read_url, url_root_text
-from .variables import NO_VARIABLES, Variables, read_variable, variable_text, with_variable
+from .variables import NO_VARIABLES, Variables, read_from_volume, read_variable, variable_text, with_variable
 
-_NATIVE = (Spelling.NATIVE, Spelling.RELATIVE, Spelling.WITH_VARIABLES)
+_NATIVE = (Spelling.NATIVE, Spelling.RELATIVE, Spelling.WITH_VARIABLES, Spelling.FROM_VOLUME)
+
+
+_WITH_BACKSLASHES = (Spelling.NATIVE, Spelling.WITH_VARIABLES, Spelling.FROM_VOLUME)
 
 
 def read_path(
@@ -41,6 +44,8 @@ def read_path(
         return read_reference(text, system, spelling, base)
     if spelling is Spelling.FILE_URL:
         return read_url(text, system)
+    if spelling is Spelling.FROM_VOLUME:
+        return read_from_volume(text, system, variables)
     if spelling is Spelling.WITH_VARIABLES and (piece := read_variable(text, system, variables)):
         return piece
     return read_windows(text, spelling) if system is System.WINDOWS else read_posix(text, system, spelling)
@@ -144,7 +149,7 @@ def join_pieces(texts: list[str], system: System, spelling: Spelling) -> str:
         windows = windows or spelling is Spelling.RELATIVE_EITHER
         separators = "/\\" if windows else "/"
         if whole and whole[-1] not in separators and text[0] not in separators:
-            whole += "\\" if windows and spelling in (Spelling.NATIVE, Spelling.WITH_VARIABLES) else "/"
+            whole += "\\" if windows and spelling in _WITH_BACKSLASHES else "/"
         whole += text
     return whole
 

@@ -30,7 +30,7 @@ from ..paths import (
 from .by_folder import DecidedFolders, no_names
 from .new_rows import NewRows
 from .targets import Target, always_told
-from .voting import Content, SplitEntry, Votes, entry_texts, is_drive, vote, wanted_of_outermost, without_start
+from .voting import Content, SplitEntry, Votes, entry_texts, vote, wanted_of_outermost, without_start
 
 Entries = Callable[[], Iterable[Entry]]
 TargetOf = Callable[[Entry], Target]
@@ -89,8 +89,9 @@ class PathDecider:
         ] = []  # of these, those that a changed piece, which they share, would lead elsewhere
 
     def decide(self, levels: int, *, may_add: bool = False) -> None:
-        """Decide the shared pieces: all but the last of ``levels``. Entries that do not move keep their meaning.
+        """Decide the shared pieces: of ``levels`` in all, all but the last of each entry.
 
+        Entries that do not move keep their meaning.
         Where that leaves entries that cannot say where they go, and it ``may_add`` rows, the rows they share are split.
         Pieces of settled entries stay as they are.
         """
@@ -239,7 +240,8 @@ class PathDecider:
             _, cell, piece = cut.pieces[place]
             rest = self._rest(cut, place)
             if rest is not None and cell not in self._frozen and not cell.is_fixed:
-                vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest, self._own(piece))
+                own = self._volume(rest) if piece.style.spelling is Spelling.FROM_VOLUME else self._own(piece)
+                vote(ballots.setdefault(cell, Votes(piece)), cut, place, rest, own)
         for cell, votes in ballots.items():
             content = votes.decision(self._own(votes.piece))
             if content is not None:
@@ -250,6 +252,11 @@ class PathDecider:
         """Where the folder that a piece is goes by itself."""
         new = self._translate(piece.path) if piece.root else None
         return None if new is None else (new.root, new.parts)
+
+    def _volume(self, rest: Content) -> Content | None:
+        """The beginning of a path by the volume that it is on."""
+        volume = self._new_variables.volume_of(*rest)
+        return None if volume is None else (volume.anchor.root, volume.anchor.parts)
 
     def _rest(self, cut: SplitEntry, place: int) -> Content | None:
         """What is left of the wanted path for the piece at ``place`` and those inside it."""
@@ -271,7 +278,7 @@ class PathDecider:
         _, cell, piece = cut.pieces[-1]
         rest = self._rest(cut, len(cut.pieces) - 1)
         # A name stays one name; a piece with folders of its own, below a drive, may get more or fewer of them.
-        is_below_root = len(cut.pieces) > 1 and len(piece.parts) > 1 and is_drive(cut.pieces[-2][2])
+        is_below_root = len(cut.pieces) > 1 and len(piece.parts) > 1 and cut.is_anchor(len(cut.pieces) - 2)
         if rest is None or (len(cut.pieces) > 1 and len(rest[1]) != len(piece.parts) and not is_below_root):
             return None
         last = respell(piece, *rest, self._new, self._new_base, self._new_variables)
@@ -317,6 +324,7 @@ class PathDecider:
         if want is None or target.old is None:
             return None
         pieces: list[tuple[int, Cell, SpelledPiece]] = []
+        holds: list[str] = []
         for level, each in enumerate(entry.pieces):
             if each is not None:
                 piece = (
@@ -325,12 +333,15 @@ class PathDecider:
                     else _outer(each.text, self._old, entry.spelling, entry.base, self._old_variables)
                 )
                 pieces.append((level, each.cell, piece))
+                holds.append(each.holds)
         if not pieces:
             return None
         names = tuple(name for _, _, piece in pieces for name in piece.parts)
         if len(pieces) > 1 and names != target.old.parts:
             return None
-        cut = SplitEntry(entry, target.old, (want.root, want.parts), target.new is not None, tuple(pieces))
+        cut = SplitEntry(
+            entry, target.old, (want.root, want.parts), target.new is not None, tuple(pieces), tuple(holds)
+        )
         level, cell, piece = pieces[0]
         if not self._new_rows.parts(cell):
             return cut

@@ -52,8 +52,7 @@ def decided(
         is_settled,
         may_repeat=len(part.entries) > 1,
     )
-    paths = [each.path for each in part.entries]
-    pieces.decide(max(map(len, paths)), may_add=_may_add(part))
+    pieces.decide(_levels(part, catalog), may_add=_may_add(part))
     return pieces
 
 
@@ -73,6 +72,13 @@ def unsayable(
     first = next((piece for piece in pieces.inexpressible[0].pieces if piece is not None), None)
     entries = tuple(entry.recorded for entry in pieces.inexpressible)
     return Unsayable(entries, "" if first is None else first.text.rstrip("\\/"), _may_add(part))
+
+
+def _levels(part: HoldingPart, catalog: Catalog) -> int:
+    """How many pieces a path may have; with trees of folders that depends on how deep they are."""
+    if any(piece.parent for each in part.entries for piece in each.path):
+        return max((len(entry.pieces) for entry in catalog.entries()), default=1)
+    return max(len(each.path) for each in part.entries)
 
 
 def _may_add(part: HoldingPart) -> bool:

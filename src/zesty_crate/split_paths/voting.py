@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..catalogs import Cell, Entry
-from ..paths import MachinePath, SpelledPiece
+from ..paths import MachinePath, SpelledPiece, Spelling
 
 Content = tuple[str, tuple[str, ...]]  # a root (empty for inner pieces), and names
 
@@ -95,6 +95,11 @@ class SplitEntry:
     want: Content
     moved: bool
     pieces: tuple[tuple[int, Cell, SpelledPiece], ...]
+    holds: tuple[str, ...]
+
+    def is_anchor(self, place: int) -> bool:
+        """Whether the piece at ``place`` is the beginning of the path and never more."""
+        return self.holds[place] == "anchor" or is_drive(self.pieces[place][2])
 
 
 def entry_texts(entry: Entry) -> list[str]:
@@ -108,19 +113,25 @@ def vote(votes: Votes, cut: SplitEntry, place: int, rest: Content, own: Content 
     ``own`` is where the folder that is the piece goes by itself, as far as that is known.
     """
     _, _, piece = cut.pieces[place]
-    if is_drive(piece):  # a root stays a root, and all names go into the pieces inside
+    if cut.is_anchor(place):  # a root stays a root, and all names go into the pieces inside
         root = own if own is not None and starts_with(rest, own) else (rest[0], ())
         votes.add(root, root, moved=cut.moved, flexible=True)
         return
     pieces = [piece for _, _, piece in cut.pieces[place:]]
     wanted, most = wanted_of(pieces[1:], rest)
+    if cut.holds[place] == "name":
+        wanted = in_place(pieces, rest)
+        votes.add(wanted, wanted or (rest[0], ()), moved=cut.moved, flexible=False)
+        return
     if wanted is None and place and len(piece.parts) == 1 and (same := in_place(pieces, rest)) is not None:
         wanted = most = same  # a name stays one name, whatever becomes of those inside it
     votes.add(wanted, most, moved=cut.moved, flexible=place + 1 < len(cut.pieces) - 1)
 
 
 def is_drive(piece: SpelledPiece) -> bool:
-    """Whether a piece is a drive or a share, such as ``E:``; with a separator at its end it is a folder."""
+    """Whether a piece is a drive or a share, such as ``E:``, or a volume's name; with a separator it is a folder."""
+    if piece.style.spelling is Spelling.FROM_VOLUME and piece.style.variable:
+        return piece.style.covered == len(piece.parts)
     return piece.root not in ("", "/") and not piece.parts and not piece.style.closing
 
 

@@ -265,7 +265,8 @@ def _add(reading: Reading, tag: str, more: Reading) -> None:
 
 
 def _tagged_piece(tag: str, piece: StoredPiece) -> StoredPiece:
-    return StoredPiece(_tagged_cell(tag, piece.cell), piece.text, piece.via and _tagged_cell(tag, piece.via))
+    via = piece.via and _tagged_cell(tag, piece.via)
+    return piece._replace(cell=_tagged_cell(tag, piece.cell), via=via)
 
 
 def _tagged_cell(tag: str, cell: Cell) -> Cell:

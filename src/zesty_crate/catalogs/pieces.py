@@ -1,0 +1,20 @@
+"""Pieces of one path as a guide describes them, put together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..guides import EntriesPart
+from .model import FIXED, Cell, StoredPiece
+
+
+def with_whole_name(part: EntriesPart, pieces: Sequence[StoredPiece | None]) -> tuple[StoredPiece | None, ...]:
+    """The pieces, in which a stem and its extension are one name, which cannot be written: nothing renames a file."""
+    if part.path[-1].holds != "extension":
+        return tuple(pieces)
+    *outer, stem, extension = pieces
+    if stem is None:
+        return (*outer, None)
+    ending = extension.text if extension else ""
+    dot = "" if not ending or ending.startswith(".") else "."
+    return (*outer, StoredPiece(Cell("", FIXED, 0), f"{stem.text}{dot}{ending}"))

@@ -1,0 +1,97 @@
+"""Pieces of paths that rows of a tree hold, each with the row around it: folders within folders, to any depth."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Any, NamedTuple
+
+from ..guides import PiecePart
+from .model import Cell, StoredPiece
+from .reading import UnreadRecord, path_text
+from .sqlite_file import Schema, quoted
+
+_NO_ROW = (None, 0, "", -1)  # what programs write where there is nothing around a row
+Rows = Callable[[str], Iterator[tuple[Any, ...]]]
+
+
+class _Row(NamedTuple):
+    number: int | str
+    around: object
+    text: object
+    beyond: object  # what the row says of the piece around the whole tree
+
+
+class Tree:
+    """A table whose rows are within each other; with the piece ``beyond``, to which its outermost rows point.
+
+    Each row holds one name. Only the outermost may hold more, where the tree ``is_first`` in the path.
+    """
+
+    def __init__(
+        self, piece: PiecePart, target: str, schema: Schema, rows: Rows, beyond: PiecePart | None, *, is_first: bool
+    ) -> None:
+        self._piece = piece
+        self._outermost_holds = (piece.holds or "") if is_first else "name"
+        self._beyond = beyond
+        table, around = piece.table or "", piece.parent or ""
+        link = beyond.via_column if beyond else ""
+        schema.require(table, [piece.at, around, *([link] if link else [])])
+        columns = (target, schema.row_id(table), quoted(around), quoted(piece.at), quoted(link) if link else "NULL")
+        self._rows = {
+            key: _Row(number, outer, text, more)
+            for key, number, outer, text, more in rows(f"SELECT {', '.join(columns)} FROM {quoted(table)}")
+        }
+        self._outer: dict[object, StoredPiece | None] = {}
+        if beyond is not None:
+            self._read_beyond(schema, rows)
+        self._known: dict[object, tuple[StoredPiece | None, ...]] = {}
+
+    def _read_beyond(self, schema: Schema, rows: Rows) -> None:
+        piece = self._beyond
+        if piece is None or piece.table is None:
+            return
+        schema.require(piece.table, [piece.at])
+        target = schema.target_of(self._piece.table or "", piece.via_column, piece.table)
+        columns = (target, schema.row_id(piece.table), quoted(piece.at))
+        for key, number, text in rows(f"SELECT {', '.join(columns)} FROM {quoted(piece.table)}"):
+            self._outer[key] = _stored(piece.table, piece.at, number, text, "anchor")
+
+    def pieces(self, key: object) -> tuple[StoredPiece | None, ...]:
+        """What the row with a key holds and those around it, the outermost first.
+
+        Raises `UnreadRecord` for rows that are not there, or are within each other.
+        """
+        if key in self._known:
+            return self._known[key]
+        table = self._piece.table or ""
+        found: list[StoredPiece | None] = []
+        seen: set[object] = set()
+        at, row = key, self._rows.get(key)
+        if row is None and key not in _NO_ROW:
+            raise UnreadRecord(f"there is no row {key} of {table}")
+        while row is not None:
+            if at in seen:
+                raise UnreadRecord(f"the row {key} of {table} is within itself")
+            seen.add(at)
+            found.append(_stored(table, self._piece.at, row.number, row.text, "name"))
+            outermost, at = row, row.around
+            row = None if at == outermost and at in seen else self._rows.get(at)
+            if row is None and at not in _NO_ROW:
+                raise UnreadRecord(f"there is no row {at} of {table}, around the row {key}")
+            if row is None and outermost.beyond not in _NO_ROW:
+                if outermost.beyond not in self._outer:
+                    raise UnreadRecord(f"the row {key} of {table} points to nothing with {outermost.beyond}")
+                found.append(self._outer[outermost.beyond])
+            elif row is None and found[-1] is not None:
+                found[-1] = found[-1]._replace(holds=self._outermost_holds)
+        self._known[key] = tuple(reversed(found))
+        return self._known[key]
+
+
+def _stored(table: str, column: str, row: int | str, text: object, holds: str) -> StoredPiece | None:
+    """A piece that a row holds; None for a row that says nothing."""
+    if text in (None, ""):
+        return None
+    if isinstance(text, bytes):
+        raise UnreadRecord("its path is binary data and not text")
+    return StoredPiece(Cell(table, column, row), path_text(str(text)), None, holds)
