@@ -55,6 +55,8 @@ class _Plan(NamedTuple):
     cells: list[_Place]
     known: tuple[str, ...]
     knows: bool
+    is_composed: bool  # there is more to its paths than the texts of its cells in their order
+    tree: Tree | None  # when a path is a branch of a tree and a name, and nothing more is known
 
     def named(self, values: tuple[Any, ...]) -> _Row:
         """The values of one row by their names, in the order in which `SqliteCatalog._plan` selects them."""
@@ -74,11 +76,6 @@ class _Plan(NamedTuple):
     def query_of_all(self, condition: str = "") -> str:
         """Every entry, in the order of its table; or those whose row number fulfils a ``condition``."""
         return f'{self.joined}{condition} ORDER BY own."own row"'
-
-    @property
-    def is_composed(self) -> bool:
-        """Whether there is more to its paths than the texts of its cells in their order."""
-        return any(place.tree for place in self.cells) or self.part.path[-1].holds == "extension"
 
     @property
     def row_at(self) -> int:
@@ -229,23 +226,16 @@ class SqliteCatalog:
                 yield Group(f"{own}{key}", str(name), outer, listed.get(str(key), ()))
 
     def _entry(self, plan: _Plan, values: tuple[Any, ...], *, placed: bool) -> Entry:
+        if plan.tree is not None and _is_name(values[6]):  # a name in a folder of a tree, as most of a million
+            return self._entry_of_tree(plan, plan.tree, values)
         part, row = plan.part, plan.named(values)
-        pieces: tuple[StoredPiece | None, ...] = ()
-        if placed or plan.is_composed:
-            pieces = _pieces(plan, row)
-            texts = [path_text(piece.text) for piece in pieces if piece]
-        else:
-            texts = [_text(text) for _, text in row.pieces if text not in (None, "")]
-        # Most catalogs keep a path in one column; joining costs as much as all the rest.
-        recorded = (
-            texts[0] if len(row.pieces) == len(texts) == 1 else join_pieces(texts, self._at.system, part.spelling)
-        )
+        pieces, recorded = self._path_of(plan, row, placed=placed)
         known = NOTHING_KNOWN
         if plan.knows:
             told = {
                 name: None if value is None else str(value) for name, value in zip(plan.known, row.known, strict=True)
             }
-            known = known_of(part, told.get, texts[-1] if texts else "")
+            known = known_of(part, told.get, recorded)
         return Entry(
             f"{plan.prefix}{row.key}",
             pieces if placed else (),
@@ -257,6 +247,33 @@ class SqliteCatalog:
             self._base,
             known,
         )
+
+    def _entry_of_tree(self, plan: _Plan, tree: Tree, values: tuple[Any, ...]) -> Entry:
+        """An entry of which no more is known than its folder, its name, its size and annotations."""
+        key, remote, size, _, folder, number, name, *annotations = values
+        part, own = plan.part, plan.cells[-1]
+        outer, beginning = tree.branch(folder, self._at.system, part.spelling)
+        return Entry(
+            f"{plan.prefix}{key}",
+            (*outer, StoredPiece(Cell(own.table, own.column, number), name, None, own.holds)),
+            beginning + name,
+            part.spelling,
+            bool(remote),
+            size if size.__class__ is int else None,
+            _annotations(part.annotations, annotations) if annotations else (),
+            self._base,
+        )
+
+    def _path_of(self, plan: _Plan, row: _Row, *, placed: bool) -> tuple[tuple[StoredPiece | None, ...], str]:
+        """The pieces of a path, which unless ``placed`` may be left out, and the whole of it."""
+        system, spelling = self._at.system, plan.part.spelling
+        if plan.is_composed:
+            pieces = _pieces(plan, row)
+            return pieces, join_pieces([path_text(piece.text) for piece in pieces if piece], system, spelling)
+        texts = [_text(text) for _, text in row.pieces if text not in (None, "")]
+        # Most catalogs keep a path in one column; joining costs as much as all the rest.
+        whole = texts[0] if len(row.pieces) == len(texts) == 1 else join_pieces(texts, system, spelling)
+        return _pieces(plan, row) if placed else (), whole
 
     def _plan(self, part: EntriesPart) -> _Plan:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
@@ -275,7 +292,9 @@ class SqliteCatalog:
         joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
         knows = bool(known or part.folder or part.numbered or part.beside)
-        return _Plan(part, prefix, own_rows, joined, cells, known, knows)
+        is_composed = any(place.tree for place in cells) or part.path[-1].holds == "extension"
+        tree = cells[0].tree if len(cells) == 2 and not knows else None
+        return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree)
 
     def _joined(self, part: EntriesPart) -> tuple[str, list[_Place], list[str]]:
         """The joins that reach every piece, where each stands, and the two columns to ask for it."""
@@ -376,6 +395,11 @@ class SqliteCatalog:
             f"The catalog {self._path} cannot be read: {error}.",
             next_step="Open it in its program on the old computer, and let the program repair it.",
         )
+
+
+def _is_name(value: object) -> bool:
+    is_text = isinstance(value, str) and 0 < len(value) < LONGEST_PATH
+    return is_text and "/" not in str(value) and "\\" not in str(value)
 
 
 def _text(value: object) -> str:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any, NamedTuple
 
 from ..guides import PiecePart
+from ..paths import Spelling, System, join_pieces
 from .model import Cell, StoredPiece
 from .reading import UnreadRecord, path_text
 from .sqlite_file import Schema, quoted
@@ -45,6 +46,7 @@ class Tree:
         if beyond is not None:
             self._read_beyond(schema, rows)
         self._known: dict[object, tuple[StoredPiece | None, ...]] = {}
+        self._branches: dict[object, tuple[tuple[StoredPiece | None, ...], str]] = {}
 
     def _read_beyond(self, schema: Schema, rows: Rows) -> None:
         piece = self._beyond
@@ -55,6 +57,13 @@ class Tree:
         columns = (target, schema.row_id(piece.table), quoted(piece.at))
         for key, number, text in rows(f"SELECT {', '.join(columns)} FROM {quoted(piece.table)}"):
             self._outer[key] = _stored(piece.table, piece.at, number, text, "anchor")
+
+    def branch(self, key: object, system: System, spelling: Spelling) -> tuple[tuple[StoredPiece | None, ...], str]:
+        """The pieces, and what stands before the name of a file in the folder that they are."""
+        if key not in self._branches:
+            pieces = self.pieces(key)
+            self._branches[key] = pieces, _beginning(pieces, system, spelling)
+        return self._branches[key]
 
     def pieces(self, key: object) -> tuple[StoredPiece | None, ...]:
         """What the row with a key holds and those around it, the outermost first.
@@ -86,6 +95,12 @@ class Tree:
                 found[-1] = found[-1]._replace(holds=self._outermost_holds)
         self._known[key] = tuple(reversed(found))
         return self._known[key]
+
+
+def _beginning(pieces: Sequence[StoredPiece | None], system: System, spelling: Spelling) -> str:
+    """What stands before the name of a file in these folders."""
+    texts = [piece.text for piece in pieces if piece]
+    return join_pieces([*texts, "x"], system, spelling)[:-1] if texts else ""
 
 
 def _stored(table: str, column: str, row: int | str, text: object, holds: str) -> StoredPiece | None:

@@ -31,7 +31,9 @@ from .by_folder import DecidedFolders, no_names
 from .new_rows import NewRows
 from .targets import Target, always_told
 from .voting import Content, SplitEntry, Votes, entry_texts, vote, wanted_of_outermost, without_start
+from .witnesses import Witnesses
 
+ANY_NUMBER = 0
 Entries = Callable[[], Iterable[Entry]]
 TargetOf = Callable[[Entry], Target]
 
@@ -73,6 +75,8 @@ class PathDecider:
         self._new_base = new_base
         self._left = left
         self._folders = DecidedFolders(old, going_along)
+        self._witnesses = Witnesses(target_of, going_along)
+        self._voters: list[SplitEntry] | None = None  # where few speak for all
         self._entries = entries
         self._target_of = target_of
         self._old = old
@@ -89,15 +93,20 @@ class PathDecider:
         ] = []  # of these, those that a changed piece, which they share, would lead elsewhere
 
     def decide(self, levels: int, *, may_add: bool = False) -> None:
-        """Decide the shared pieces: of ``levels`` in all, all but the last of each entry.
+        """Decide the shared pieces: of ``levels`` in all, all but the last of each entry; 0 where that differs.
 
         Entries that do not move keep their meaning.
         Where that leaves entries that cannot say where they go, and it ``may_add`` rows, the rows they share are split.
         Pieces of settled entries stay as they are.
         """
-        if levels > 1 and self._is_settled is not None:
+        if levels != 1 and self._is_settled is not None:
             settled = (entry for entry in self._entries() if self._is_settled(entry))
             self._frozen |= {piece.cell for entry in settled for piece in entry.pieces[:-1] if piece is not None}
+        elif levels == ANY_NUMBER and not may_add:  # each level is a pass over all that have a vote
+            speaking = (entry for entry in self._entries() if self._witnesses.speaks(entry))
+            self._voters = [cut for entry in speaking if (cut := self._split(entry)) is not None]
+        if levels == ANY_NUMBER:
+            levels = max((len(cut.entry.pieces) for cut in self._cuts()), default=1)
         self._decide(levels)
         if may_add and (unsaid := self._unsaid()):
             cuts = (cut for entry in self._entries() if (cut := self._split(entry)) is not None)
@@ -144,6 +153,9 @@ class PathDecider:
         """Every change to a cell; entries that have no route or cannot be expressed are collected on the way."""
         told: set[Cell] = set()
         for entry in self._entries():
+            if self._voters is not None and self._witnesses.is_settled_by_another(entry):
+                self.moved += 1
+                continue
             piece = entry.pieces[0] if len(entry.pieces) == 1 and not entry.remote else None
             if (
                 piece is None
@@ -154,6 +166,10 @@ class PathDecider:
                 yield from self._changes_of(entry, told)
             elif text != piece.text and self._is_new(piece.cell, told):
                 yield Change(piece.cell, piece.text, text)
+
+    def speaks_for_itself(self, entry: Entry) -> bool:
+        """Whether nothing that was decided for another entry says all of this one, too."""
+        return self._voters is None or not self._witnesses.is_settled_by_another(entry)
 
     def wanted(self, entry: Entry) -> Content | None:
         """Where an entry leads once everything is written; None for one that stays as it is."""
@@ -200,23 +216,29 @@ class PathDecider:
             return
         self.moved += 1
         texts, last = entry_texts(entry), self._last(cut)
-        for (_, cell, old), text in zip(cut.pieces, texts, strict=True):
-            new = self._decided.get(cell)
-            if new is not None and self._new_rows.has(cell):
-                if last is not None:
-                    self._new_rows.use(cell, entry, text, write_piece(new))
-            elif new is not None and cell not in told:
-                told.add(cell)
-                yield from _change(cell, text, old, new)
+        yield from self._shared_changes(entry, cut, told, is_said=last is not None)
         _, cell, old = cut.pieces[-1]
         if last is None or not self._agrees(cell, last):
             self._give_up(entry, cut)
             return
         own = list(_change(cell, texts[-1], old, last))
-        if self._is_new(cell, told):
+        if not own:
+            self._witnesses.note(entry)
+        elif self._is_new(cell, told):
             yield from own
         if len(entry.pieces) == 1:
             self._folders.learn(texts[-1], entry.spelling, cut.old, own[0].new if own else texts[-1])
+
+    def _shared_changes(self, entry: Entry, cut: SplitEntry, told: set[Cell], *, is_said: bool) -> Iterator[Change]:
+        """The changes of shared pieces that were not told yet; an entry that can be said uses its new rows."""
+        for (_, cell, old), text in zip(cut.pieces, entry_texts(entry), strict=True):
+            new = self._decided.get(cell)
+            if new is not None and self._new_rows.has(cell):
+                if is_said:
+                    self._new_rows.use(cell, entry, text, write_piece(new))
+            elif new is not None and cell not in told:
+                told.add(cell)
+                yield from _change(cell, text, old, new)
 
     def _give_up(self, entry: Entry, cut: SplitEntry) -> None:
         """Note an entry that cannot say where it goes, and whether that makes it wrong."""
@@ -232,10 +254,9 @@ class PathDecider:
     def _decide_level(self, level: int) -> bool:
         """Decide the pieces at one level; whether any that changes is used by an entry that does not move."""
         ballots: dict[Cell, Votes] = {}
-        for entry in self._entries():
-            cut = self._split(entry)
-            place = next((n for n, (at, _, _) in enumerate(cut.pieces[:-1]) if at == level), None) if cut else None
-            if cut is None or place is None:
+        for cut in self._cuts():
+            place = next((n for n, (at, _, _) in enumerate(cut.pieces[:-1]) if at == level), None)
+            if place is None:
                 continue
             _, cell, piece = cut.pieces[place]
             rest = self._rest(cut, place)
@@ -247,6 +268,12 @@ class PathDecider:
             if content is not None:
                 self._decided[cell] = respell(votes.piece, *content, self._new, self._new_base, self._new_variables)
         return any(votes.unmoved for cell, votes in ballots.items() if cell in self._decided)
+
+    def _cuts(self) -> Iterable[SplitEntry]:
+        """The entries that have a vote, taken apart."""
+        if self._voters is not None:
+            return self._voters
+        return (cut for entry in self._entries() if (cut := self._split(entry)) is not None)
 
     def _own(self, piece: SpelledPiece) -> Content | None:
         """Where the folder that a piece is goes by itself."""
@@ -308,12 +335,11 @@ class PathDecider:
     def _harmed(self) -> set[Cell]:
         """Shared pieces whose new text would give another meaning to an entry that does not move."""
         harmed: set[Cell] = set()
-        for entry in self._entries():
-            cut = self._split(entry)
-            if cut is None or cut.moved:
+        for cut in self._cuts():
+            if cut.moved:
                 continue
             pieces = [self._decided.get(cell, piece) for _, cell, piece in cut.pieces]
-            if not self._means(pieces, cut, self._old, entry.base, self._old_variables):
+            if not self._means(pieces, cut, self._old, cut.entry.base, self._old_variables):
                 harmed.update(cell for _, cell, _ in cut.pieces if cell in self._decided)
         return harmed
 

@@ -9,7 +9,7 @@ from ..catalogs import Catalog, Entry, base_of
 from ..guides import HoldingPart
 from ..machines import Computer
 from ..paths import MachinePath
-from .decide import PathDecider
+from .decide import ANY_NUMBER, PathDecider
 from .targets import Destinations
 
 
@@ -52,7 +52,7 @@ def decided(
         is_settled,
         may_repeat=len(part.entries) > 1,
     )
-    pieces.decide(_levels(part, catalog), may_add=_may_add(part))
+    pieces.decide(_levels(part), may_add=_may_add(part))
     return pieces
 
 
@@ -74,10 +74,10 @@ def unsayable(
     return Unsayable(entries, "" if first is None else first.text.rstrip("\\/"), _may_add(part))
 
 
-def _levels(part: HoldingPart, catalog: Catalog) -> int:
+def _levels(part: HoldingPart) -> int:
     """How many pieces a path may have; with trees of folders that depends on how deep they are."""
     if any(piece.parent for each in part.entries for piece in each.path):
-        return max((len(entry.pieces) for entry in catalog.entries()), default=1)
+        return ANY_NUMBER
     return max(len(each.path) for each in part.entries)
 
 

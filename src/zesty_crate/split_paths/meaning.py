@@ -9,6 +9,7 @@ from ..machines import Computer
 from ..paths import MachinePath, PathError, join_pieces, read_path
 from .decide import PathDecider
 from .voting import entry_texts
+from .witnesses import Outer
 
 _SHOWN = 3
 
@@ -22,10 +23,14 @@ def prove_meaning(
     entries which lead elsewhere.
     """
     given_up = {entry.key for entry in pieces.made_wrong}
+    folders = _Folders(pieces)
     astray = [
         f"{one.recorded} became {other.recorded}"
         for one, other in _paired(before, after)
-        if not one.remote and one.key not in given_up and not _is_meant(one, other, pieces, old, new)
+        if not one.remote
+        and one.key not in given_up
+        and not folders.prove(one, other)
+        and not folders.learn(one, other, is_meant=_is_meant(one, other, pieces, old, new))
     ]
     if astray:
         raise CatalogError(
@@ -33,6 +38,28 @@ def prove_meaning(
             f"({'; '.join(astray[:_SHOWN])}).",
             next_step="This is a fault of Zesty Crate, noticed before anything was changed. Please report it.",
         )
+
+
+class _Folders:
+    """What was proven of one entry of a folder holds for those that share all pieces with it, before and after."""
+
+    def __init__(self, pieces: PathDecider) -> None:
+        self._pieces = pieces
+        self._proven: dict[Outer, Outer] = {}
+
+    def prove(self, one: Entry, other: Entry) -> bool:
+        """Whether an entry is as right as another one that was proven: its own name is the same as before."""
+        proven = self._proven.get(one.pieces[:-1])
+        if proven is None or proven != other.pieces[:-1] or self._pieces.speaks_for_itself(one):
+            return False
+        last, now = one.pieces[-1], other.pieces[-1]
+        return last is not None and now is not None and last.text == now.text
+
+    def learn(self, one: Entry, other: Entry, *, is_meant: bool) -> bool:
+        """Take what was found out of an entry."""
+        if is_meant:
+            self._proven.setdefault(one.pieces[:-1], other.pieces[:-1])
+        return is_meant
 
 
 def _paired(before: Iterable[Entry], after: Iterable[Entry]) -> Iterator[tuple[Entry, Entry]]:
