@@ -18,7 +18,7 @@ from pathlib import Path
 import pytest
 import rdflib
 import tomlkit
-import yaml
+from ruamel.yaml import YAML
 
 from support.catalog_bench import Bench, to_srv
 from support.catalog_samples import SAMPLES, Sample
@@ -79,7 +79,7 @@ def values(sample: Sample, path: Path) -> list[object]:
         "xml": lambda: xml(content),
         "json": lambda: tree(json.loads(COMMENTS.sub("", content.decode(json.detect_encoding(content))))),
         "json-lines": lambda: tree([json.loads(line) for line in content.splitlines() if line]),
-        "yaml": lambda: tree(yaml.safe_load(content)),
+        "yaml": lambda: tree(YAML(typ="safe", pure=True).load(content)),
         "toml": lambda: tree(tomlkit.parse(content).unwrap()),
         "plist": lambda: tree(plistlib.loads(content)),
         "lines": lambda: (part for line in content.decode(encoding).splitlines() for part in line.split("|")),

@@ -79,7 +79,7 @@ class TestEverySyntax:
             assert back.read_bytes() == bench.path.read_bytes()
 
     @given(st.text(st.characters(blacklist_categories=["Cs", "Cc"]), min_size=1, max_size=12))
-    @settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+    @settings(max_examples=12, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
     def test_any_name_is_written_so_that_it_reads_back_or_not_at_all(self, bench: Bench, name: str) -> None:
         for each in bench.path.parent.glob("any*"):
             each.unlink()
@@ -106,7 +106,7 @@ class TestEverySyntax:
             bench.syntax.rewrite(tmp_path / "copy", bench.part, tmp_path / "stale", DISK)
 
     @given(st.data())
-    @settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
+    @settings(max_examples=30, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
     def test_damage_of_any_kind_is_survived(self, bench: Bench, data: st.DataObject) -> None:
         content = bench.path.read_bytes()
         at = data.draw(st.integers(0, len(content)))

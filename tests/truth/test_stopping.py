@@ -22,7 +22,7 @@ ZESTY = str(Path(sys.executable).with_name("zesty"))
 def trip(tmp_path: Path, zesty: Zesty) -> Trip:
     trip = Trip(tmp_path, zesty)
     trip.guide(SQLITE)
-    trip.database(trip.sounds(3_000))
+    trip.database(trip.sounds(1_200))
     assert trip.survey().returncode == 0
     return trip
 

@@ -85,16 +85,6 @@ def _is_everyday(text: str) -> bool:
 
 
 def _yaml_text(raw: str) -> str | None:
-    """What a scalar, alone or as the only member of a list, represents; None for what is no text."""
-    from ruamel.yaml import YAML
-    from ruamel.yaml.error import YAMLError
-    from ruamel.yaml.nodes import ScalarNode, SequenceNode
+    from .yaml_nodes import text_of  # its library is imported where there is YAML
 
-    try:
-        node = YAML(typ="safe", pure=True).compose(raw)
-    except (YAMLError, ValueError, IndexError, AttributeError, TypeError):
-        return None
-    if isinstance(node, SequenceNode) and len(node.value) == 1:
-        node = node.value[0]
-    is_text = isinstance(node, ScalarNode) and node.tag == "tag:yaml.org,2002:str" and node.style not in ("|", ">")
-    return str(node.value) if is_text else None
+    return text_of(raw)

@@ -1,21 +1,18 @@
-"""The syntax ``yaml`` (YAML 1.2.2), selected by JSONPath.
+"""The syntax ``yaml`` (YAML 1.1, and of 1.2 what is written alike), selected by JSONPath.
 
-ruamel.yaml composes the nodes and tells where each begins and ends; the values are made from these. A node that
-aliases repeat is one value. Nothing is constructed by a tag.
+PyYAML composes the nodes and tells where each begins and ends; the values are made from these. A node that aliases
+repeat is one value. Nothing is constructed by a tag.
 """
 
 from __future__ import annotations
 
 from typing import Any
 
-from ruamel.yaml import YAML
-from ruamel.yaml.error import YAMLError
-from ruamel.yaml.nodes import MappingNode, Node, ScalarNode, SequenceNode
-
 from ..guides import HoldingPart
 from .json_tree import Placed, Tree
 from .model import CatalogError, Cell
 from .text_file import TextFile
+from .yaml_nodes import MappingNode, Node, ScalarNode, SequenceNode, documents_in
 
 _MOST_VALUES = 5_000_000  # with all that aliases repeat
 _BLOCKS = ("|", ">")
@@ -25,12 +22,10 @@ _TAG = "tag:yaml.org,2002:"
 def read_yaml(file: TextFile, part: HoldingPart, title: str) -> Tree:  # noqa: ARG001  one form for every reader
     """The values of a document; of several in one file, a list. Raises `CatalogError`."""
     try:
-        documents = [each for each in YAML(typ="safe", pure=True).compose_all(file.text) if each is not None]
-        values = [_Values(title).of(each) for each in documents]
-    except (YAMLError, ValueError, IndexError, AttributeError, TypeError) as error:  # the parser lets some of these out
-        told = " ".join(str(error).split())
+        values = [_Values(title).of(each) for each in documents_in(file.text)]
+    except ValueError as error:
         raise CatalogError(
-            f"The catalog {title} is not YAML: {told}.", next_step="It may be damaged; open it in its program."
+            f"The catalog {title} is not YAML: {error}.", next_step="It may be damaged; open it in its program."
         ) from error
     except RecursionError as error:
         raise CatalogError(f"The catalog {title} is nested too deeply.") from error
