@@ -1,4 +1,4 @@
-"""Nodes of YAML texts, by PyYAML; in its form in C, which is ten times as fast and refuses what is nested too deeply."""
+"""Nodes of YAML texts, by PyYAML: in its form in C, which is ten times as fast, and refuses what is too deep."""
 
 from __future__ import annotations
 
