@@ -18,8 +18,15 @@ _FREE_LETTERS = "HIJKLMNOPQRSTUVW"
 def invented(old: Computer, system: System) -> Computer:
     """A computer of a system with a volume for each one of the old computer, under names that this has not."""
     anchors = [_anchor(system, number) for number in range(len(old.volumes))]
-    volumes = [Volume(anchor, FORMATS[USUAL_FORMAT[system]], "", None) for anchor in anchors]
-    return Computer(f"rehearsal-{system.value}", system, _USER, volumes, {})
+    volumes = [_volume(anchor, number, system) for number, anchor in enumerate(anchors)]
+    places = {"home": rf"{anchors[0]}Users\{{user}}"} if system is System.WINDOWS else {}
+    return Computer(f"rehearsal-{system.value}", system, _USER, volumes, places)
+
+
+def _volume(anchor: MachinePath, number: int, system: System) -> Volume:
+    """A volume with every kind of name, since a catalog may know it by any."""
+    names = f"Rehearsal {number}", f"7E57-{number:04X}", f"{number:08x}-7e57-4e57-8e57-7e577e577e57"
+    return Volume(anchor, FORMATS[USUAL_FORMAT[system]], names[0], None, False, names[1], names[2])
 
 
 def _anchor(system: System, number: int) -> MachinePath:

@@ -42,12 +42,14 @@ KINDS = {
     HoldingKind.PERSONAL: KindRow("folders of the person that belong to no program"),
     HoldingKind.MEDIA: KindRow("sounds, pictures, video, models, fonts"),
     HoldingKind.INSTALLER: KindRow("installers of the versions in use"),
-    HoldingKind.COMPANIONS: KindRow("analysis results, markers, artwork: small files that take long to create again"),
+    HoldingKind.COMPANIONS: KindRow(
+        "analysis results, markers, artwork: small files that take long to create again", has_entries=True
+    ),
     HoldingKind.PROJECT: KindRow("documents of the person that refer to media", has_entries=True),
     HoldingKind.CATALOG: KindRow("the program's record of its media, with the person's annotations", has_entries=True),
-    HoldingKind.PRESETS: KindRow("effects, layouts, brushes, profiles"),
-    HoldingKind.SETTINGS: KindRow("preferences and device settings"),
-    HoldingKind.CONTENT_PACK: KindRow("folders of content that came as a pack"),
+    HoldingKind.PRESETS: KindRow("effects, layouts, brushes, profiles", has_entries=True),
+    HoldingKind.SETTINGS: KindRow("preferences and device settings", has_entries=True),
+    HoldingKind.CONTENT_PACK: KindRow("folders of content that came as a pack", has_entries=True),
     HoldingKind.REGISTRATIONS: KindRow("the records by which a program knows its packs and plugins", has_entries=True),
     HoldingKind.CACHE: KindRow("files that the program creates again: counted, and not carried"),
 }

@@ -99,7 +99,9 @@ class SplitEntry:
 
     def is_anchor(self, place: int) -> bool:
         """Whether the piece at ``place`` is the beginning of the path and never more."""
-        return self.holds[place] == "anchor" or is_drive(self.pieces[place][2])
+        piece = self.pieces[place][2]
+        is_root_of_tree = piece.root and not piece.parts and self.holds[place + 1 : place + 2] == ("name",)
+        return self.holds[place] == "anchor" or is_drive(piece) or bool(is_root_of_tree)
 
 
 def entry_texts(entry: Entry) -> list[str]:

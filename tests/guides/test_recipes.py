@@ -1,0 +1,127 @@
+"""Each recipe of the documentation is run on data of its shape: all is found, and goes to all systems and back."""
+
+from __future__ import annotations
+
+import gzip
+import io
+import json
+import re
+import sqlite3
+import zipfile
+import zlib
+from collections.abc import Callable
+from contextlib import closing
+from html import escape
+from pathlib import Path
+
+import pytest
+
+from conftest import Zesty
+from support.docs import DOCS
+from support.trip import Trip, document
+
+HEAD = '[guide]\nid = "recipe"\ntitle = "Recipe"\nlanguage = 1\n'
+SECTION = (DOCS / "guides.md").read_text("utf-8").split("## Recipes for the shapes of catalogs")[1].split("\n## ")[0]
+RECIPES = {re.search(r'id *= "(.*?)"', each)[1]: each for each in re.findall(r"```toml\n(.*?)```", SECTION, re.DOTALL)}  # type: ignore[index]
+Files = list[str]
+
+
+def database(path: Path, script: str, *rows: tuple[str, tuple[object, ...]]) -> None:
+    with closing(sqlite3.connect(path)) as made:
+        made.executescript(script)
+        for insert, values in rows:
+            made.execute(f"INSERT INTO {insert} VALUES ({', '.join('?' * len(values))})", values)
+        made.commit()
+
+
+def tree(files: Files, music: Path) -> None:
+    names = ["C:", "Users", "Odile", "Music", "Lamps"]
+    folders = [("folder", (number, number - 1, name)) for number, name in enumerate(names, 1)]
+    sounds = [("sound", (number, 5, file.rpartition("\\")[2])) for number, file in enumerate(files)]
+    script = "CREATE TABLE folder (id INTEGER PRIMARY KEY, within, name); CREATE TABLE sound (id, folder_id, file);"
+    database(music / "tree.db", script, *folders, *sounds)
+
+
+def volumes(files: Files, music: Path) -> None:
+    names = ["Users", "Odile", "Music", "Lamps"]
+    folders = [
+        ("folder", (number, number - 1, name, 7 if number == 1 else None)) for number, name in enumerate(names, 1)
+    ]
+    sounds = [("sound", (n, 4, *file.rpartition("\\")[2].rsplit(".", 1))) for n, file in enumerate(files)]
+    script = (
+        "CREATE TABLE volume (volume_id INTEGER PRIMARY KEY, label); CREATE TABLE sound (id, folder_id, stem, ending);"
+        "CREATE TABLE folder (id INTEGER PRIMARY KEY, within, name, volume_id);"
+    )
+    database(music / "volumes.db", script, ("volume", (7, "LOFT")), *folders, *sounds)
+
+
+def project(files: Files, music: Path) -> None:
+    sounds = "".join(f'<sound id="{number}" file="{escape(file)}"/>' for number, file in enumerate(files))
+    (music / "dusk.scene").write_bytes(gzip.compress(f"<scene>{sounds}</scene>".encode()))
+
+
+def clips(files: Files) -> bytes:
+    return json.dumps({"sounds": [{"id": file, "file": file} for file in files]}).encode()
+
+
+def pages(files: Files, music: Path) -> None:
+    with zipfile.ZipFile(music / "pages.zip", "w") as archive:
+        for number, file in enumerate(files):
+            archive.writestr(f"pages/{number}.json", clips([file]))
+        archive.writestr("about.json", "{}")
+
+
+def column(files: Files, music: Path) -> None:
+    rows = [("scene", (number, zlib.compress(clips([file])))) for number, file in enumerate(files)]
+    database(music / "column.db", "CREATE TABLE scene (id INTEGER PRIMARY KEY, data BLOB);", *rows)
+
+
+def listed(files: Files, music: Path) -> None:
+    folders = [f"{file}.d" for file in files]
+    for each in folders:
+        (music / "Lamps" / each.rpartition("\\")[2]).mkdir()
+    (music / "list.ini").write_text(f"[search]\nfolders={';'.join(folders)}\nmode=1\n")
+
+
+def desk(files: Files, music: Path) -> None:
+    lines = [f"recent.{number}={file}".replace("\\", "\\\\") for number, file in enumerate(files)]
+    (music / "desk.properties").write_text("\n".join([*lines, "size = 100"]))
+
+
+def cues(files: Files, music: Path) -> None:
+    made = io.StringIO("# Dusk\ncues:\n")
+    made.seek(0, io.SEEK_END)
+    made.writelines(f"- title: {number}\n  file: {file}\n" for number, file in enumerate(files))
+    (music / "cues.yaml").write_text(made.getvalue())
+
+
+MAKERS: dict[str, Callable[[Files, Path], None]] = {
+    "tree": tree,
+    "volumes": volumes,
+    "project": project,
+    "pages": pages,
+    "column": column,
+    "list": listed,
+    "desk": desk,
+    "cues": cues,
+}
+
+
+def test_every_recipe_has_data() -> None:
+    assert set(RECIPES) == set(MAKERS)
+
+
+@pytest.mark.parametrize("name", MAKERS)
+def test_a_recipe_finds_everything_and_it_goes_there_and_back(tmp_path: Path, zesty: Zesty, name: str) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.old.write_text(trip.old.read_text().replace('mount = "loft"', 'mount = "loft"\nlabel = "Loft"'))
+    files = [trip.sound(each) for each in ("owl.wav", "bat & moth.wav", "lamp.lit.wav")]
+    MAKERS[name](files, trip.home / "Music")
+    trip.guide(HEAD + RECIPES[name], "recipe")
+    where = ("recipe", "--at", trip.old, "--guides", trip.guides, "--json")
+    tried = document(trip.run("guide", "try", *where))
+    totals = [each["totals"] for holding in tried["holdings"] for each in holding["documents"]]
+    assert [(each["found"] + each["outside"], each["entries"]) for each in totals] == [(3, 3)]
+    rehearsed = document(trip.run("guide", "rehearse", *where))
+    moves = [move for each in rehearsed["documents"] for move in each["moves"]]
+    assert [(each["entries"], each["fault"]) for each in moves] == [(3, "")] * 3
