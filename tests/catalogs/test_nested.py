@@ -129,6 +129,7 @@ def tarred(size: int, content: bytes) -> bytes:
         ({"syntax": "sqlite", "table": "t", "key": "a", "at": "b"}, b"SQLite format 3\0" + b"\xff" * 600),
         ({"syntax": "sqlite", "table": "t", "key": "a", "at": "b"}, b"no database"),
     ],
+    ids=lambda _: "",  # which are numbered then
 )
 def test_hostile_containers_are_refused_in_one_line(tmp_path: Path, inside: object, content: bytes) -> None:
     with pytest.raises(CatalogError) as refused:

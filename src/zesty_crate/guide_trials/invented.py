@@ -26,7 +26,8 @@ def invented(old: Computer, system: System) -> Computer:
 def _volume(anchor: MachinePath, number: int, system: System) -> Volume:
     """A volume with every kind of name, since a catalog may know it by any."""
     names = f"Rehearsal {number}", f"7E57-{number:04X}", f"{number:08x}-7e57-4e57-8e57-7e577e577e57"
-    return Volume(anchor, FORMATS[USUAL_FORMAT[system]], names[0], None, False, names[1], names[2])
+    label, serial, uuid = names
+    return Volume(anchor, FORMATS[USUAL_FORMAT[system]], label, None, serial=serial, uuid=uuid)
 
 
 def _anchor(system: System, number: int) -> MachinePath:
