@@ -33,6 +33,7 @@ class Shape:
     has_stem: bool  # the last name is kept as a stem and an extension
     is_chained: bool  # a folder points to its volume, and not the entry
     slash: str
+    blob: str  # the encoding of last pieces that are kept as bytes; empty for texts
     containers: tuple[Container, ...]
 
     @property
@@ -50,7 +51,7 @@ class Shape:
         elif self.folders == "own":
             path.append({"at": "inner"})
         names = [{"at": "name", "holds": "stem"}, {"at": "ending", "holds": "extension"}]
-        path += names if self.has_stem else [{"at": "name"}]
+        path += names if self.has_stem else [{"at": "name", **({"blob": self.blob} if self.blob else {})}]
         spelling = "from-volume" if self.is_named else "slashes" if self.slash == "/" else "native"
         entries = {"table": "entry", "key": "id", "path": path, "spelling": spelling}
         inside = [each.inside for each in self.containers]
@@ -113,7 +114,9 @@ class Made:
             inner = slash.join([*above, *within])
         stem, dot, ending = name.rpartition(".") if shape.has_stem else (name, "", "")
         stem, ending = (stem, ending) if dot else (name, "")
-        row = (number, None if shape.is_chained else place, folder, inner, stem, ending)
+        zeros = "\0" * (number % 3)
+        kept = (stem + zeros).encode(shape.blob) if shape.blob and not shape.has_stem else stem
+        row = (number, None if shape.is_chained else place, folder, inner, kept, ending)
         database.execute("INSERT INTO entry VALUES (?, ?, ?, ?, ?, ?)", row)
 
     def _place(self, database: sqlite3.Connection, label: str) -> int:
@@ -150,7 +153,8 @@ class Made:
             folders = {row[0]: row[1:] for row in database.execute("SELECT * FROM folder")}
             places = dict(database.execute("SELECT * FROM place"))
             for key, place, folder, inner, stem, ending in database.execute("SELECT * FROM entry").fetchall():
-                texts = [f"{stem}.{ending}" if ending else stem, inner or ""]
+                name = stem.decode(self.shape.blob).rstrip("\0") if isinstance(stem, bytes) else stem
+                texts = [f"{name}.{ending}" if ending else name, inner or ""]
                 while folder is not None:
                     around, own_place, label = folders[folder]
                     texts.append(label)
@@ -174,6 +178,7 @@ def shapes(draw: st.DrawFn, system: System) -> Shape:
         has_stem=draw(st.booleans()),
         is_chained=beginning != "whole" and folders != "own" and draw(st.booleans()),
         slash=draw(st.sampled_from(["/", system.separator])),
+        blob=draw(st.sampled_from(["", "", "utf-8", "utf-16-le"])),
         containers=containers,
     )
 

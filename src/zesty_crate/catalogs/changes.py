@@ -10,23 +10,23 @@ from typing import NamedTuple
 import apsw
 
 from ..machines.texts import restored, stored
-from .model import Addition, Cell, Change, Pointer
+from .model import Addition, CatalogError, Cell, Change, Pointer
 
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS place (id INTEGER PRIMARY KEY, tbl TEXT NOT NULL, col TEXT NOT NULL, UNIQUE (tbl, col));
 CREATE TABLE IF NOT EXISTS change (place INTEGER NOT NULL, row NOT NULL, length INTEGER NOT NULL,
-                                   old NOT NULL, new NOT NULL);
+                                   old NOT NULL, new NOT NULL, blob TEXT);
 CREATE TABLE IF NOT EXISTS addition (tbl TEXT NOT NULL, col TEXT NOT NULL, row INTEGER NOT NULL, model NOT NULL,
                                      old NOT NULL, new NOT NULL);
 CREATE TABLE IF NOT EXISTS pointer (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, old NOT NULL, new NOT NULL);
 """
 
-_CHANGES = "SELECT tbl, col, row, length, old, new FROM change JOIN place ON place.id = change.place"
-_COLUMNS = {"place": 3, "change": 5, "addition": 6, "pointer": 5}  # how many each table has
+_CHANGES = "SELECT tbl, col, row, length, old, new, blob FROM change JOIN place ON place.id = change.place"
+_COLUMNS = {"place": 3, "change": 6, "addition": 6, "pointer": 5}  # how many each table has
 _ENCODING = "UTF-8"
 _TAG_END = "\x1f"
-_ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?)"
-_PAIRS = f"SELECT tbl, col, old, new FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new FROM addition"
+_ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?, ?)"
+_PAIRS = f"SELECT tbl, col, old, new, blob FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new, NULL FROM addition"
 _IN_ORDER = f"SELECT row, length, col, old, new FROM ({_CHANGES}) ORDER BY row"
 
 
@@ -43,7 +43,7 @@ def write_column(path: Path, table: str, column: str, changes: Iterable[tuple[in
     with _writing(path) as database:
         place = _Places(database)[table, column]
         database.executemany(
-            _ADD, ((place, row, 0, old, new if new.isascii() else stored(new)) for row, old, new in changes)
+            _ADD, ((place, row, 0, old, new if new.isascii() else stored(new), None) for row, old, new in changes)
         )
 
 
@@ -68,7 +68,10 @@ def read_changes(path: Path, limit: int = -1) -> list[Change]:
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
         rows = database.execute(f"{_CHANGES} ORDER BY change.rowid LIMIT ?", (limit,))
-        return [Change(Cell(*cell), restored(old), restored(new)) for *cell, old, new in rows]
+        return [
+            Change(Cell(table, column, row, length, blob or ""), _restored(old, blob), _restored(new, blob))
+            for table, column, row, length, old, new, blob in rows
+        ]
     finally:
         database.close()
 
@@ -129,9 +132,9 @@ def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
     """Of every change: its table and column, if it has any, and the old and the new text."""
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
-        for table, column, old, new in database.execute(_PAIRS):
+        for table, column, old, new, blob in database.execute(_PAIRS):
             table = table.rpartition(_TAG_END)[2]
-            yield f"{table}.{column}" if table else "", restored(old), restored(new)
+            yield f"{table}.{column}" if table else "", _restored(old, blob), _restored(new, blob)
     finally:
         database.close()
 
@@ -164,5 +167,30 @@ class _Places(dict[tuple[str, str], int]):
         return self[place]
 
 
-def _row(change: Change) -> tuple[str | bytes | int, ...]:
-    return change.cell.row, change.cell.length, stored(change.old), stored(change.new)
+def _row(change: Change) -> tuple[str | bytes | int | None, ...]:
+    cell = change.cell
+    if not cell.blob:
+        return cell.row, cell.length, stored(change.old), stored(change.new), None
+    return cell.row, cell.length, as_blob(change.old, cell.blob), as_blob(change.new, cell.blob), cell.blob
+
+
+def as_blob(text: str, manner: str) -> bytes:
+    """The bytes of a text in an encoding, with as many zeros at its end as its `Cell.blob` tells. See `of_blob`."""
+    encoding, _, zeros = manner.partition("+")
+    try:
+        return (text + "\0" * int(zeros or 0)).encode(encoding)
+    except UnicodeEncodeError as error:
+        raise CatalogError(
+            f"The path {text!r} cannot be written in {encoding}.", next_step="Place its files elsewhere with a route."
+        ) from error
+
+
+def of_blob(content: bytes, encoding: str) -> tuple[str, str]:
+    """The text that bytes hold, and the manner in which they do. Raises `UnicodeDecodeError`."""
+    whole = content.decode(encoding)
+    text = whole.rstrip("\0")
+    return text, f"{encoding}+{len(whole) - len(text)}"
+
+
+def _restored(value: str | bytes, blob: str | None) -> str:
+    return of_blob(value, blob.partition("+")[0])[0] if blob and isinstance(value, bytes) else restored(value)

@@ -27,13 +27,14 @@ class Cell(NamedTuple):
 
     In SQLite: table, column, and as ``row`` the rowid, or the key of a table without. In a text: ``column`` names the
     quoting, ``row`` is the first character and ``length`` the number of characters. In a binary property list: ``row``
-    is the path to the value.
+    is the path to the value. ``blob`` is the encoding of a text that is kept as bytes, and how many zeros end it.
     """
 
     table: str
     column: str
     row: int | str
     length: int = 0
+    blob: str = ""
 
     @property
     def is_fixed(self) -> bool:

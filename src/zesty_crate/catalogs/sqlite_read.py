@@ -12,7 +12,7 @@ import apsw
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
-from .changes import write_column
+from .changes import of_blob, write_column
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
 from .pieces import with_whole_name
@@ -31,6 +31,7 @@ class _Place(NamedTuple):
     column: str
     via: str = ""
     holds: str = ""
+    blob: str = ""
     tree: Tree | None = None
 
 
@@ -161,7 +162,7 @@ class SqliteCatalog:
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Ask for the new text of each path as it comes, where every path is kept whole in a column of its own."""
         columns = {(plan.cells[-1].table.lower(), plan.cells[-1].column.lower()) for plan in self._plans}
-        if any(len(plan.cells) != 1 for plan in self._plans) or len(columns) < len(self._plans):
+        if any(len(plan.cells) != 1 or plan.is_composed for plan in self._plans) or len(columns) < len(self._plans):
             return False
         for plan in self._plans:
             ((table, column, *_),) = plan.cells
@@ -292,7 +293,7 @@ class SqliteCatalog:
         joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
         knows = bool(known or part.folder or part.numbered or part.beside)
-        is_composed = any(place.tree for place in cells) or part.path[-1].holds == "extension"
+        is_composed = any(place.tree or place.blob for place in cells) or part.path[-1].holds == "extension"
         tree = cells[0].tree if len(cells) == 2 and not knows else None
         return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree)
 
@@ -303,7 +304,7 @@ class SqliteCatalog:
         trees = {each.table for each in part.path if each.parent}
         for piece in reversed(part.path):  # what points to a piece comes before it
             if piece.table is None:
-                cells.append(_Place(part.table, piece.at, holds=piece.holds or ""))
+                cells.append(_Place(part.table, piece.at, "", piece.holds or "", piece.blob or ""))
                 columns += [f"own.{quoted(piece.at)}", 'own."own row"']
                 continue
             if piece.via_table in trees:
@@ -322,7 +323,7 @@ class SqliteCatalog:
             if piece.may_add:
                 self._require_row_number(piece.table, target)
             via = piece.via_column if piece.may_add else ""
-            cells.append(_Place(piece.table, piece.at, via, piece.holds or ""))
+            cells.append(_Place(piece.table, piece.at, via, piece.holds or "", piece.blob or ""))
             columns += [f"{source}.{quoted(piece.at)}", f"{source}.{self._schema.row_id(piece.table)}"]
         return joins, cells[::-1], columns[::-1]
 
@@ -402,6 +403,17 @@ def _is_name(value: object) -> bool:
     return is_text and "/" not in str(value) and "\\" not in str(value)
 
 
+def _told(value: object, encoding: str) -> tuple[str, str]:
+    """The text of a cell; and where it is kept as bytes, in which manner."""
+    if not encoding or not isinstance(value, bytes):
+        return _text(value), ""
+    try:
+        text, manner = of_blob(value, encoding)
+    except UnicodeDecodeError as error:
+        raise UnreadRecord(f"its path is not {encoding} ({error.reason})") from error
+    return path_text(text), manner
+
+
 def _text(value: object) -> str:
     if isinstance(value, bytes):
         raise UnreadRecord("its path is binary data and not text")
@@ -416,11 +428,15 @@ def _pieces(plan: _Plan, row: _Row) -> tuple[StoredPiece | None, ...]:
     """The pieces of a path with their places; None for one that is empty or has no row."""
     pieces: list[StoredPiece | None] = []
     own_row, _ = row.pieces[-1]  # the last piece is in the entry itself
-    for (table, column, via, holds, tree), (row_number, text) in zip(plan.cells, row.pieces, strict=True):
-        if tree is not None:
-            pieces += tree.pieces(text)
-            continue
-        pointing = Cell(plan.part.table or "", via, own_row) if via else None
-        known = text not in (None, "")
-        pieces.append(StoredPiece(Cell(table, column, row_number), _text(text), pointing, holds) if known else None)
+    for place, (row_number, value) in zip(plan.cells, row.pieces, strict=True):
+        if place.tree is not None:
+            pieces += place.tree.pieces(value)
+        elif value in (None, "", b""):
+            pieces.append(None)
+        else:
+            text, manner = _told(value, place.blob)
+            pointing = Cell(plan.part.table or "", place.via, own_row) if place.via else None
+            pieces.append(
+                StoredPiece(Cell(place.table, place.column, row_number, 0, manner), text, pointing, place.holds)
+            )
     return with_whole_name(plan.part, pieces)

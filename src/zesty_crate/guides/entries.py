@@ -37,6 +37,8 @@ class PiecePart(Part):
     ``holds`` says what a piece always is: an ``anchor`` (the beginning: a drive, or the name of a volume), one
     ``name``, or the ``stem`` of the last name, before a piece that is its ``extension``.
 
+    ``blob`` is the encoding of a piece that SQLite keeps as bytes and not as a text; zeros at its end stay.
+
     With ``may-add`` that table may get a row more where entries that share one go to places that no one text can say.
     """
 
@@ -45,6 +47,7 @@ class PiecePart(Part):
     via: Text | None = None
     parent: Text | None = None
     holds: Literal["anchor", "name", "stem", "extension"] | None = None
+    blob: Literal["utf-8", "utf-16-le", "utf-16-be"] | None = None
     may_add: bool = False
 
     @property

@@ -1,0 +1,60 @@
+"""Paths that a database keeps as bytes: written as bytes, with the zeros that ended them."""
+
+from __future__ import annotations
+
+import sqlite3
+from contextlib import closing
+from pathlib import Path
+
+import pytest
+
+from support.catalog_bench import AT, DISK, Bench, to_srv
+from support.catalog_samples import Sample, sqlite_part
+from zesty_crate.catalogs import CatalogError, read_changes
+
+
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-16-le", "utf-16-be"])
+def test_bytes_stay_bytes(tmp_path: Path, encoding: str) -> None:
+    rows: list[tuple[int, object]] = [
+        (1, "/home/odile/é雨.wav".encode(encoding)),
+        (2, "/home/odile/b.wav\0".encode(encoding)),
+        (3, "/home/odile/c.wav\0\0".encode(encoding)),
+        (4, "/home/odile/text.wav"),
+        (5, b"\xff"),
+    ]
+
+    def make(path: Path) -> None:
+        with closing(sqlite3.connect(path)) as database:
+            database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, file UNIQUE, size, stars, kind)")
+            database.executemany("INSERT INTO clip (id, file) VALUES (?, ?)", rows)
+            database.commit()
+
+    part = sqlite_part(path=[{"column": "file", "blob": encoding}])
+    bench = Bench(tmp_path, Sample("sqlite", part, make, make))
+    opened = bench.syntax.open(bench.path, bench.part, AT, DISK, bench.scratch)
+    with closing(opened) as catalog:
+        names = [each.recorded.rpartition("/")[2] for each in catalog.entries()]
+        assert names == ["é雨.wav", "b.wav", "c.wav", "text.wav"]
+        assert catalog.reading.unread == 1
+        assert f"its path is not {encoding}" in catalog.reading.reasons[0]
+    moved, proof = bench.rewrite(bench.path, tmp_path / "moved", to_srv)
+    assert proof.cells_changed == 4
+    assert read_changes(tmp_path / "moved.changes")[1].new == "/srv/odile/b.wav"
+    with closing(sqlite3.connect(moved)) as database:
+        after = database.execute("SELECT id, file FROM clip").fetchall()
+    old, new = "/home".encode(encoding), "/srv".encode(encoding)
+    expected = [(key, file.replace(old, new) if isinstance(file, bytes) else to_srv(str(file))) for key, file in rows]
+    assert after == expected
+
+
+def test_bytes_that_cannot_hold_a_name_are_left(tmp_path: Path) -> None:
+    def make(path: Path) -> None:
+        with closing(sqlite3.connect(path)) as database:
+            database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, file, size, stars, kind)")
+            database.execute("INSERT INTO clip (id, file) VALUES (1, ?)", ("/home/a".encode("utf-16-le"),))
+            database.commit()
+
+    part = sqlite_part(path=[{"column": "file", "blob": "utf-16-le"}])
+    bench = Bench(tmp_path, Sample("sqlite", part, make, make))
+    with pytest.raises(CatalogError, match="cannot be written in utf-16-le"):
+        bench.rewrite(bench.path, tmp_path / "moved", lambda _: "/home/\udcff")
