@@ -41,7 +41,7 @@ def test_bytes_stay_bytes(tmp_path: Path, encoding: str) -> None:
     assert proof.cells_changed == 4
     assert read_changes(tmp_path / "moved.changes")[1].new == "/srv/odile/b.wav"
     with closing(sqlite3.connect(moved)) as database:
-        after = database.execute("SELECT id, file FROM clip").fetchall()
+        after = database.execute("SELECT id, file FROM clip ORDER BY id").fetchall()
     old, new = "/home".encode(encoding), "/srv".encode(encoding)
     expected = [(key, file.replace(old, new) if isinstance(file, bytes) else to_srv(str(file))) for key, file in rows]
     assert after == expected
