@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ..errors import ZestyError
 from ..guides import ALSO, Guide, also_guide, holdings_on
-from ..machines import Finder, Outside, Sheet, computer_of, make_folders, one_at_a_time, working_folder
+from ..machines import Disk, Finder, Outside, Sheet, computer_of, make_folders, one_at_a_time, working_folder
 from ..machines.registry import RegistryError, write_export
 from ..paths import escape_name
 from ..progress import Tell, silent
@@ -27,14 +27,21 @@ def create_crate(
     tell: Tell = silent,
     options: SurveyOptions | None = None,
     also: Sequence[str] = (),
+    *,
+    again: bool = False,
 ) -> SurveyReport:
     """Survey the computer of ``sheet`` into a new crate. When the survey fails, no crate is left.
 
-    The folders ``also`` belong to no guide and are carried, too.
+    The folders ``also`` belong to no guide and are carried, too. With ``again`` the survey of a crate into which
+    nothing was packed yet is replaced; when that fails, the earlier one stays.
 
     Raises `ZestyError` when something is at the crate's place already, or the survey cannot be taken.
     """
     disk, options = outside.disk, options or SurveyOptions()
+    if again:
+        _require_unpacked(crate, disk)
+        with closing(crate.open_survey(disk)) as survey:
+            also = tuple(dict.fromkeys([*(survey.about("also") or ()), *also]))
     if also:
         if any(guide.id == ALSO for guide in guides):
             raise ZestyError(
@@ -42,7 +49,8 @@ def create_crate(
             )
         computer = computer_of(sheet)
         guides = [*guides, also_guide(also, computer, Finder(computer, disk))]
-    _require_free_place(crate, sheet, outside)
+    if not again:
+        _require_free_place(crate, sheet, outside)
     with one_at_a_time(survey_lock(crate), str(crate.root), "zesty survey", outside):
         return _created(crate, sheet, guides, outside, tell, options, also)
 
@@ -72,6 +80,7 @@ def _created(
         for folder in reversed(created):
             disk.remove_folder(folder)
         raise
+    _remove_guides_and_exports(crate, disk)
     disk.write_text(crate.own / "sheet.toml", sheet.text)
     for guide in guides:
         disk.write_text(crate.guides_folder / f"{guide.id}.toml", guide.text)
@@ -120,12 +129,31 @@ def proposed_name(sheet: Sheet, folder: Path, outside: Outside, subject: str = "
     return next(name for name in names if carrier_key(name) not in taken)
 
 
+def _require_unpacked(crate: Crate, disk: Disk) -> None:
+    if disk.facts(crate.survey_path) is None:
+        raise ZestyError(f"{crate.root} holds no survey to be taken again.", next_step="Leave out --again.")
+    if more := sorted(set(disk.names(crate.root)) - {"zesty"}):
+        raise ZestyError(
+            f"Something was packed into {crate.root} already: its survey cannot be taken again.",
+            details=more[:3],
+            next_step="Survey into a new crate.",
+        )
+
+
+def _remove_guides_and_exports(crate: Crate, disk: Disk) -> None:
+    """What an earlier survey of this crate wrote besides itself."""
+    for folder in (crate.guides_folder, crate.registry_folder):
+        if disk.facts(folder) is not None:
+            for name in disk.names(folder):
+                disk.remove(folder / name)
+
+
 def _require_free_place(crate: Crate, sheet: Sheet, outside: Outside) -> None:
     disk = outside.disk
     if disk.facts(crate.survey_path) is not None:
         raise ZestyError(
             f"{crate.root} already holds a survey. Nothing on a carrier is overwritten.",
-            next_step="Name a new crate, or continue with this one: zesty pack.",
+            next_step="Name a new crate, or continue with this one: zesty pack. To replace the survey, add --again.",
         )
     held = disk.names(crate.root) if disk.facts(crate.root) is not None else []
     if set(held) - {"zesty"}:

@@ -23,6 +23,7 @@ if TYPE_CHECKING:
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
+    parser.set_defaults(wrong=parser.error)
     add_crate(parser)
     parser.add_argument(
         "--from",
@@ -47,6 +48,11 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="also carry this folder of the old computer, which belongs to no guide; personal is short for documents, "
         "pictures, music, movies, desktop and downloads (may be repeated)",
     )
+    parser.add_argument(
+        "--again",
+        action="store_true",
+        help="replace the survey in this crate, with better guides or after a change; only while nothing is packed",
+    )
     parser.add_argument("--no-duplicates", action="store_true", help="skip duplicate detection")
     parser.add_argument(
         "--details", metavar="ID", help="show one program or one holding in full; coverage shows what no holding covers"
@@ -60,6 +66,8 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...machines import Outside
     from ...survey import details_of, faults_of_survey, summarize, write_tables
 
+    if args.again and args.source is None:
+        args.wrong("zesty survey --again needs --from SHEET")
     outside, crate = Outside(), Crate(args.crate)
     report = _take(args, crate, outside, terminal) if args.source is not None else None
     if report is None and args.spot_check:
@@ -107,7 +115,7 @@ def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Te
     guides = find_guides(args.guides, outside.disk)
     options = SurveyOptions(spot_checks=tuple(args.spot_check), duplicates=not args.no_duplicates)
     with terminal.progress() as tell:
-        return create_crate(crate, sheet, guides, outside, tell, options, args.also)
+        return create_crate(crate, sheet, guides, outside, tell, options, args.also, again=args.again)
 
 
 def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:
