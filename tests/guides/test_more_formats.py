@@ -310,3 +310,46 @@ def test_links_in_circles_are_told_and_not_followed(barn: Barn) -> None:
     (barn.root / HOME / "lists/self.m3u").symlink_to("self.m3u")
     survey, report = barn.move()
     assert survey.totals["entries"] == report.totals["found"] == 1
+
+
+# MLT XML, as melt writes it: a root for relative resources, and resources that are no files.
+MLT = """<?xml version="1.0" encoding="utf-8"?>
+<mlt LC_NUMERIC="C" version="7.12.0" root="/home/odile/Music"><producer id="p0">
+<property name="resource">Rain &amp; Wind/drip.wav</property><property name="mlt_service">avformat</property></producer>
+<producer id="p1"><property name="resource">/mnt/spools/Moth's Wing.png</property></producer>
+<producer id="p2"><property name="resource">2:/home/odile/Music/For\u00eat 100%.wav</property>
+<property name="mlt_service">timewarp</property><property name="warp_resource">/home/odile/Music/For\u00eat 100%.wav</property></producer>
+<producer id="p3"><property name="resource">0x00ff0080</property><property name="mlt_service">color</property></producer>
+<producer id="p4"><property name="resource">https://barn.example/a.mp4</property></producer></mlt>
+"""
+XBEL = """<?xml version="1.0" encoding="UTF-8"?>
+<xbel version="1.0"><bookmark href="file:///home/odile/Music/Rain%20&amp;%20Wind/drip.wav"><title>Drip</title></bookmark>
+<bookmark href="https://barn.example/"><title>Barn</title></bookmark>
+<bookmark href="file:///mnt/spools/Moth's%20Wing.png"/></xbel>
+"""
+CONCAT = (
+    "ffconcat version 1.0\n# file '/home/odile/no.wav'\nfile '../Music/Rain & Wind/drip.wav'\nduration 1.0\n"
+    "file /home/odile/Music/Rain\\ left.wav\nfile '/home/odile/Music/For\u00eat 100%.wav'\nfile 'https://barn.example/a.wav'\n"
+)
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "found", "moved"),
+    [
+        ("Documents/dusk.mlt", MLT, 2, [('root="/home/odile', 'root="C:/Users/Odile'), ("/mnt/spools", "E:")]),
+        ("Documents/recent.xbel", XBEL, 2, [("/home/odile", "/C:/Users/Odile"), ("/mnt/spools", "/E:")]),
+        ("Documents/all.ffconcat", CONCAT, 2, [("'/home/odile/Music/For", "'C:\\Users\\Odile\\Music\\For")]),
+    ],
+)
+def test_lists_of_media_in_other_forms(
+    barn: Barn, name: str, content: str, found: int, moved: list[tuple[str, str]]
+) -> None:
+    barn.write(f"{HOME}/{name}", content)
+    survey, report = barn.move()
+    assert (survey.totals["found"], survey.totals["remote"]) == (found, 1)
+    assert report.totals["found"] == found
+    expected = content
+    for old, new in moved:
+        expected = expected.replace(old, new)
+    expected = expected.replace("# file 'C:\\Users\\Odile", "# file '/home/odile")
+    assert texts(barn.root / NEW_HOME / name) == expected

@@ -194,3 +194,48 @@ def test_an_office_draws_the_same_pictures(bench: Bench) -> None:
         with Image.open((drawn / name).with_suffix(".png")) as page:
             seen = {color for _, color in page.convert("RGB").getcolors(1 << 24) or ()}
         assert {each for each, color in colors.items() if color in seen} == there
+
+
+def tone(bench: Bench) -> Path:
+    """A second of a tone, in the folder that is going to move."""
+    path = bench.old / "Evening bell & wind.wav"
+    bench.run("ffmpeg", "-v", "error", "-f", "lavfi", "-i", "sine=d=1", path)
+    return path
+
+
+def loudest(bench: Bench, sound: Path) -> float:
+    """In decibels below full scale; -91 is silence."""
+    said = bench.run("ffmpeg", "-i", sound, "-af", "volumedetect", "-f", "null", "-")
+    return float(said.split("max_volume:")[1].split()[0])
+
+
+@needs("melt")
+@needs("ffmpeg")
+def test_melt_plays_a_project_that_it_wrote(bench: Bench) -> None:
+    project, played = bench.documents / "dusk.mlt", bench.root.parent / "played.wav"
+    bench.run("melt", tone(bench), "-consumer", f"xml:{project}")
+    bench.rehome()
+    bench.run("melt", project, "-consumer", f"avformat:{played}")
+    assert loudest(bench, played) > -40
+
+
+@needs("ges-launch-1.0")
+@needs("ffmpeg")
+def test_an_editing_service_renders_a_project_that_it_wrote(bench: Bench) -> None:
+    project, played = bench.documents / "dusk.xges", bench.root.parent / "played.ogg"
+    bench.run("ges-launch-1.0", "+clip", tone(bench).as_uri(), "-s", project, "-o", played.as_uri())
+    played.unlink()
+    bench.rehome()
+    assert project.read_text().count("put/here/Evening") == 2
+    bench.run("ges-launch-1.0", "-l", project, "-o", played.as_uri())
+    assert loudest(bench, played) > -40
+
+
+@needs("ffmpeg")
+def test_ffmpeg_joins_a_list(bench: Bench) -> None:
+    listed, played = bench.documents / "all.ffconcat", bench.root.parent / "played.wav"
+    sound = tone(bench)
+    listed.write_text(f"ffconcat version 1.0\nfile '../old/{sound.name}'\nfile '{sound}'\n")
+    bench.rehome()
+    bench.run("ffmpeg", "-v", "error", "-f", "concat", "-safe", "0", "-i", listed, played)
+    assert float(bench.run("ffprobe", "-v", "error", "-show_entries", "format=duration", "-of", "csv=p=0", played)) == 2
