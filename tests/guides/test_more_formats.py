@@ -318,8 +318,9 @@ MLT = """<?xml version="1.0" encoding="utf-8"?>
 <property name="resource">Rain &amp; Wind/drip.wav</property><property name="mlt_service">avformat</property></producer>
 <producer id="p1"><property name="resource">/mnt/spools/Moth's Wing.png</property></producer>
 <producer id="p2"><property name="resource">2:/home/odile/Music/For\u00eat 100%.wav</property>
-<property name="mlt_service">timewarp</property><property name="warp_resource">/home/odile/Music/For\u00eat 100%.wav</property></producer>
-<producer id="p3"><property name="resource">0x00ff0080</property><property name="mlt_service">color</property></producer>
+<property name="mlt_service">timewarp</property></producer>
+<producer id="p3"><property name="resource">0x00ff0080</property>
+<property name="mlt_service">color</property></producer>
 <producer id="p4"><property name="resource">https://barn.example/a.mp4</property></producer></mlt>
 """
 XBEL = """<?xml version="1.0" encoding="UTF-8"?>
