@@ -13,15 +13,20 @@ from collections.abc import Callable
 from contextlib import closing
 from html import escape
 from pathlib import Path
+from typing import get_args
 
 import pytest
 
 from conftest import Zesty
 from support.docs import DOCS
 from support.trip import Trip, document
+from zesty_crate.guides.model import Syntaxes
 
 HEAD = '[guide]\nid = "recipe"\ntitle = "Recipe"\nlanguage = 1\n'
-SECTION = (DOCS / "guides.md").read_text("utf-8").split("## Recipes for the shapes of catalogs")[1].split("\n## ")[0]
+PAGE = (DOCS / "guides.md").read_text("utf-8")
+EXAMPLES = PAGE.split("## One example for each syntax")[1].split("\n## ")[0]
+WORKED = re.findall(r"```(sql|xml|json|text|ini|reg|turtle)\n(.*?)```\n\n```toml\n(.*?)```", EXAMPLES, re.DOTALL)
+SECTION = PAGE.split("## Recipes for the shapes of catalogs")[1].split("\n## ")[0]
 RECIPES = {re.search(r'id *= "(.*?)"', each)[1]: each for each in re.findall(r"```toml\n(.*?)```", SECTION, re.DOTALL)}  # type: ignore[index]
 Files = list[str]
 
@@ -125,3 +130,31 @@ def test_a_recipe_finds_everything_and_it_goes_there_and_back(tmp_path: Path, ze
     rehearsed = document(trip.run("guide", "rehearse", *where))
     moves = [move for each in rehearsed["documents"] for move in each["moves"]]
     assert [(each["entries"], each["fault"]) for each in moves] == [(3, "")] * 3
+
+
+@pytest.mark.parametrize(
+    ("kind", "content", "holding"), WORKED, ids=[re.search(r'id *= "(.*?)"', each[2])[1] for each in WORKED]
+)  # type: ignore[index]
+def test_a_worked_example_reads_its_document(
+    tmp_path: Path, zesty: Zesty, kind: str, content: str, holding: str
+) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.sound("owl.wav")
+    at = trip.home / "Music" / str(re.search(r"{music}/(.*?)\"", holding)[1])  # type: ignore[index]
+    if kind == "sql":
+        database(at, content)
+    else:
+        at.write_bytes(content.encode("utf-16" if kind == "reg" else "utf-8"))
+    trip.guide(HEAD + holding, "recipe")
+    where = ("recipe", "--at", trip.old, "--guides", trip.guides, "--json")
+    tried = document(trip.run("guide", "try", *where))
+    (totals,) = [each["totals"] for found in tried["holdings"] for each in found["documents"]]
+    assert (totals["found"] + totals["outside"], totals["entries"]) == (1, 1)
+    assert trip.run("guide", "rehearse", *where).returncode == 0
+    assert trip.run("guide", "lint", "recipe", "--guides", trip.guides).returncode == 0
+
+
+def test_there_is_an_example_for_each_syntax() -> None:
+    syntaxes = {re.search(r'syntax *= "(.*?)"', each)[1] for *_, each in WORKED}  # type: ignore[index]
+    alike = {"yaml", "toml", "plist", "json-lines", "properties"}
+    assert syntaxes | alike == set(get_args(Syntaxes))
