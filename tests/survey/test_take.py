@@ -6,6 +6,7 @@ import contextlib
 import hashlib
 import os
 import re
+import sqlite3
 from contextlib import closing
 from pathlib import Path
 from typing import Any
@@ -349,6 +350,9 @@ beside = ["{name}.peaks", "{stem}.txt"]
 """
 
 
+MORE = (("[001-004]", "", ""), ("[001-002]", "", ""), ("*", "", ""))
+
+
 def test_sequences_and_what_stands_beside_a_file(loft: Loft) -> None:
     for number in (1, 2, 4):
         loft.write(f"Pictures/moth.{number:03d}.png")
@@ -361,14 +365,15 @@ def test_sequences_and_what_stands_beside_a_file(loft: Loft) -> None:
     assert (listed.outside_files, report.totals["outside"]) == (3, 1)
     numbered = NUMBERED.replace('beside = ["{name}.peaks", "{stem}.txt"]', 'numbered = { first = "from", last = "to" }')
     reasons: list[str] = []
-    for pattern, first, last in (("%03d", "1", "4"), ("###", "1", "2"), ("%03d", "", ""), ("%d", "", "")):
+    for pattern, first, last in (("%03d", "1", "4"), ("###", "1", "2"), ("%03d", "", ""), ("%d", "", ""), *MORE):
         loft.write(
             "Documents/list.csv", f"id,file,from,to\n1,C:\\Users\\Odile\\Pictures\\moth.{pattern}.png,{first},{last}\n"
         )
         loft.crate = Crate(loft.root / f"crate{len(reasons)}")
         problems = loft.survey(numbered).problems
         reasons.append(problems[0].why if problems else "")
-    assert reasons == ["1 of 4 files are missing: moth.003.png", "", "", "1 of 1 files are missing: moth.1.png"]
+    gap = "1 of 4 files are missing: moth.003.png"
+    assert reasons == [gap, "", "", "1 of 1 files are missing: moth.1.png", gap, "", ""]
 
 
 def test_details_of_a_holding_and_of_one_that_is_none(loft: Loft) -> None:
@@ -383,3 +388,35 @@ def test_details_of_a_holding_and_of_one_that_is_none(loft: Loft) -> None:
         with pytest.raises(ZestyError) as raised:
             details_of(store, report, "rack/lists")
     assert 'Did you mean "rack/list"' in raised.value.next_step
+
+
+TOLD = """[[holding]]
+id = "scenes"
+kind = "project"
+sweep = ["*.scene", "*.show"]
+TOLD
+syntax = "xml"
+[[holding.entries]]
+each = "//sound"
+path = [{ at = "@file" }]
+"""
+
+
+def test_documents_are_told_by_their_content(loft: Loft) -> None:
+    xml = '<?xml version="1.0"?><!-- a --><l:scene xmlns:l="urn:lamps"><sound file="x"/><scene/></l:scene>'
+    contents = {"a.scene": xml, "b.scene": "<shop/>", "c.scene": "nothing", "d.show": "LAMPS 1\n", "e.scene": ""}
+    for name, content in contents.items():
+        loft.write(f"Documents/{name}", content)
+    with closing(sqlite3.connect(loft.write("Documents/f.show", b""))) as database:
+        database.execute("CREATE TABLE Sound (id)")
+        database.commit()
+    found = {}
+    for number, told in enumerate(('root = "scene"', 'begins = "LAMPS"', 'table = "sound"', 'table = "x"')):
+        loft.crate = Crate(loft.root / f"crate{number}")
+        try:
+            report = loft.survey(TOLD.replace("TOLD", f"told-by = {{ {told} }}"))
+        except ZestyError as error:
+            assert "No guide found anything" in error.message
+            continue
+        found[told] = [each.at.rpartition("\\")[2] for each in report.documents]
+    assert found == {'root = "scene"': ["a.scene"], 'begins = "LAMPS"': ["d.show"], 'table = "sound"': ["f.show"]}

@@ -12,7 +12,8 @@ from .reading import UnreadRecord
 
 Value = Callable[[str], str | None]
 
-_FIELD = re.compile(r"%(?:0?(?P<digits>\d+))?d|(?P<marks>#+)")
+# A field for the number: %04d, ####, all numbers from one to another as [0001-0250], or any with *.
+_FIELD = re.compile(r"%(?:0?(?P<digits>\d+))?d|(?P<marks>#+)|\[(?P<first>\d{1,9})-(?P<last>\d{1,9})\]|(?P<any>\*)")
 _FRAME = re.compile(r"\d+(?=[^\d.]*(?:\.[^.]*)?$)")  # the last number of a name, before its ending
 _DIGESTS = {"md5": 32, "sha1": 40, "sha256": 64, "sha512": 128}
 _TO_2001_S = 978_307_200  # from 1970, the beginning of other clocks' time, to that of Apple's
@@ -23,6 +24,8 @@ _MOST_NUMBERS = 10_000_000
 
 class Numbered(NamedTuple):
     """A sequence of files: names with a number of at least ``digits`` digits between ``prefix`` and ``suffix``.
+
+    With 0 ``digits`` the number may have any.
 
     ``numbers`` are those that belong to it, None for all that are there. With ``in_folder`` the recorded path is the
     folder; else its last name is the sequence's own, with a field for the number.
@@ -42,10 +45,10 @@ class Numbered(NamedTuple):
     def has(self, name: str) -> bool:
         """Whether a name is one of the sequence."""
         middle = name[len(self.prefix) : len(name) - len(self.suffix)]
-        fits = name.startswith(self.prefix) and name.endswith(self.suffix) and re.fullmatch(r"-?[0-9]+", middle)
-        return (
-            bool(fits) and self.name_of(int(middle)) == name and (self.numbers is None or int(middle) in self.numbers)
-        )
+        if not (name.startswith(self.prefix) and name.endswith(self.suffix) and re.fullmatch(r"-?[0-9]+", middle)):
+            return False
+        is_so_written = not self.digits or self.name_of(int(middle)) == name
+        return is_so_written and (self.numbers is None or int(middle) in self.numbers)
 
 
 class Known(NamedTuple):
@@ -147,11 +150,17 @@ def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered:
                 f"the guide says that it is a sequence, and {last_name!r} has no field for the number, and is not the "
                 "first of them"
             )
-        if field is not None:
-            digits = len(field.group("marks")) if field.group("marks") else int(field.group("digits") or 1)
-        else:
-            digits = len(found.group())
         prefix, suffix = last_name[: found.start()], last_name[found.end() :]
+        if field is None:
+            digits = len(found.group())
+        elif field["any"]:
+            return Numbered(prefix, suffix, 0, _numbers(part, value), in_folder=False)
+        elif field["first"]:
+            first, last = int(field["first"]), int(field["last"])
+            whole = range(first, min(last + 1, first + _MOST_NUMBERS))
+            return Numbered(prefix, suffix, len(field["first"]), _numbers(part, value) or whole, in_folder=False)
+        else:
+            digits = len(field["marks"]) if field["marks"] else int(field["digits"] or 1)
     return Numbered(prefix, suffix, min(max(digits, 1), 20), _numbers(part, value), in_folder)
 
 

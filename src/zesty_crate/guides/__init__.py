@@ -26,7 +26,7 @@ from .guide import (
     shipped_guides,
 )
 from .kinds import HoldingKind
-from .model import HoldingPart, LayerPart, NamedByPart, WholeGuide
+from .model import HoldingPart, LayerPart, NamedByPart, ToldByPart, WholeGuide
 from .versions import program_tables
 
 __all__ = [
@@ -47,6 +47,7 @@ __all__ = [
     "NamedByPart",
     "NumberedPart",
     "PiecePart",
+    "ToldByPart",
     "WholeGuide",
     "also_guide",
     "find_guides",

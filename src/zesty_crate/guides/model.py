@@ -110,6 +110,24 @@ def _with_key(text: str) -> str:
     return text
 
 
+class ToldByPart(Part):
+    """``told-by``: what is in the documents of a sweep, since others may have such names.
+
+    ``root`` is the name of the root element of XML, ``begins`` the text that a file begins with, and ``table`` one that
+    a database in SQLite has. Of several all must be so.
+    """
+
+    root: Text | None = None
+    begins: Text | None = None
+    table: Text | None = None
+
+    @model_validator(mode="after")
+    def _something(self) -> Self:
+        if self.root is None and self.begins is None and self.table is None:
+            raise ValueError('"root", "begins" or "table"')
+        return self
+
+
 class NamedByPart(Part):
     """Files that are named by the path of the media they belong to: a digest of it, as it is written in some way."""
 
@@ -207,8 +225,9 @@ class HoldingPart(Part):
     """``[[holding]]``: one thing that the program keeps: ``at`` one place, found anywhere by a ``sweep``, or kept in
     the system's registry below a ``branch``.
 
-    The last name of ``at`` may have wildcards. ``whole-folder`` takes with a swept file the folder that it is in. A
-    ``cache``, by kind or by ``class``, is what the program makes again by itself: it is counted and not carried.
+    The last name of ``at`` may have wildcards. A sweep takes only what is ``told-by`` its content. ``whole-folder``
+    takes with a swept file the folder that it is in. A ``cache``, by kind or by ``class``, is what the program makes
+    again by itself: it is counted and not carried.
 
     ``encoding`` (one, or several of which the first that fits counts), ``comment``, ``delimiter`` and ``namespaces``
     tell how a text catalog is read; ``inside`` names what it is inside, outermost first. ``carry`` (lines) are
@@ -236,6 +255,7 @@ class HoldingPart(Part):
     at: Text = ""
     sweep: tuple[Text, ...] = ()
     branch: Text = ""
+    told_by: ToldByPart | None = None
     whole_folder: bool = False
     machine_bound: bool = False
     title: str = ""
@@ -274,6 +294,8 @@ class HoldingPart(Part):
             raise ValueError('one of "at", "sweep" and "branch"')
         if self.factory and not self.at:
             raise ValueError('"factory" only with "at"')
+        if self.told_by and not self.sweep:
+            raise ValueError('"told-by" only with "sweep"')
         if self.whole_folder and not self.sweep:
             raise ValueError('"whole-folder" only with "sweep"')
         if self.branch and (self.kind is not HoldingKind.REGISTRATIONS or self.syntax != "reg"):

@@ -17,6 +17,7 @@ from .coverage import Coverage
 from .followed_links import FollowedLinks
 from .listing import NO_FACTS, ODD, Listing, Owner, Sought, Sweeps, name_pattern
 from .rows import NewFile, new_file
+from .told_by import is_told
 
 
 class Walk:
@@ -162,8 +163,10 @@ class Walk:
         for swept in sweeps.of(key):
             # A stray is what is in nobody's place; a catalog is one wherever it is.
             if owner is None or swept.holding.part.entries:
-                self.found[swept.holding.id].append(listing.seen(name, facts))
-                owner = owner or swept
+                seen, told_by = listing.seen(name, facts), swept.holding.part.told_by
+                if told_by is None or (seen.real is not None and is_told(told_by, seen.real)):
+                    self.found[swept.holding.id].append(seen)
+                    owner = owner or swept
         return owner
 
     def _sweeps_for(self, folding: Folding) -> Sweeps:
