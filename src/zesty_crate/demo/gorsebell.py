@@ -1,7 +1,8 @@
-"""Gorsebell Running Order, a made-up cue program: projects in JSON, with sequences of cues inside."""
+"""Gorsebell Running Order, a made-up cue program: projects in compressed JSON, with sequences of cues inside."""
 
 from __future__ import annotations
 
+import gzip
 import json
 from collections.abc import Iterator, Sequence
 
@@ -19,7 +20,7 @@ def files(sounds: Sequence[Sound]) -> Iterator[tuple[str, bytes]]:
     usable = [each for each in sounds if each.on_disk and each.drawer in (HOUSE, STORE)]
     for number, show in enumerate(_SHOWS):
         chosen = [usable[(number * 17 + step * 5) % len(usable)] for step in range(_CUES)]
-        yield f"{_FOLDER}/{show}.running", _project(show, chosen, number).encode()
+        yield f"{_FOLDER}/{show}.running", gzip.compress(_project(show, chosen, number).encode(), 6, mtime=0)
     desk = "[desk]\noutput = Lantern Box 4\nlast = C:\\Users\\Odile\\Documents\\Gorsebell\\Cuckoo Weather.running\n"
     yield "disks/c/Users/Odile/AppData/Roaming/Gorsebell/desk.ini", desk.encode()
     for plugin in PLUGINS:
