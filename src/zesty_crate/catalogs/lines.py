@@ -133,7 +133,7 @@ class Lines(PlainSpans):
         known = {*pattern.groupindex, *(name for each in self._carries for name in each.groupindex)}
         for selector in (
             *(piece.at for piece in part.path),
-            *([part.key] if part.key else []),
+            *part.key_selectors,
             *part.known,
             *part.annotations,
         ):

@@ -15,7 +15,7 @@ from ..paths import MachinePath, join_pieces
 from .changes import of_blob, write_column
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
-from .pieces import with_whole_name
+from .pieces import KEY_MARK, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .sqlite_file import Schema, open_readonly, quoted, reading_condition
 from .sqlite_trees import Tree
@@ -280,10 +280,10 @@ class SqliteCatalog:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         vias = [piece.via_column for piece in part.path if piece.via and not piece.via_table]
-        named = [part.key, part.path[-1].at, *vias, *part.annotations, *part.known]
+        named = [*part.key_selectors, part.path[-1].at, *vias, *part.annotations, *part.known]
         self._schema.require(part.table, named)
-        key = "own row" if (part.key or "").lower() == "rowid" else part.key
-        columns = [f"{own}.{quoted(key)}", 'own."is remote"']
+        keys = ["own row" if each.lower() == "rowid" else each for each in part.key_selectors]
+        columns = [f" || '{KEY_MARK}' || ".join(f"{own}.{quoted(each)}" for each in keys), 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
         joins, cells, more = self._joined(part)
         columns += more

@@ -30,7 +30,7 @@ from .model import (
     StoredPiece,
     base_of,
 )
-from .pieces import with_whole_name
+from .pieces import whole_key, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords, ValuedRecords
 from .text_file import TextFile, prove_splice, read_text_file, splice
@@ -112,7 +112,7 @@ class RecordCatalog:
                 reading.skip(f"record {position}", str(why))
                 continue
             if recorded:
-                key = record.text(part.key) if part.key else ""
+                key = whole_key(part, record.text)
                 size = record.text(part.size) if part.size else None
                 told = ((name, record.text(name)) for name in part.annotations)
                 annotations = tuple((name, text) for name, text in told if text is not None) if part.annotations else ()
@@ -171,7 +171,7 @@ class RecordCatalog:
             return None
 
         value = record.text
-        key, size = (value(selector) if selector else None for selector in (part.key, part.size))
+        key, size = whole_key(part, value), value(part.size) if part.size else None
         texts = [path_text(piece.text) for piece in pieces if piece]
         recorded = join_pieces(texts, self._at.system, part.spelling) or "."
         remote = bool(part.remote and record.value(part.remote))

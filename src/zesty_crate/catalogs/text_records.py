@@ -12,6 +12,7 @@ from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
 from .model import CatalogError, Syntax
+from .pieces import whole_key
 from .reading import UnreadRecord
 from .records import OuterRecord
 from .spans import PlacedNestedRecords, Room, Span, SpannedRecords
@@ -51,7 +52,7 @@ class TextRecords:
             texts = [each.text for each in values if each is not None and each.text]
             if not texts:
                 continue
-            key = (record.text(part.key) if part.key else "") or record.known_as or str(position)
+            key = whole_key(part, record.text) or record.known_as or str(position)
             cell = next((each.cell for each in values if each is not None and each.cell is not None), None)
             path = (int(cell.row), int(cell.row) + cell.length) if cell else (0, 0)
             recorded = join_pieces(texts, self.at.system, part.spelling) or "."

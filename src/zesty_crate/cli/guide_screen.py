@@ -65,8 +65,8 @@ def _show_part(part: HoldingPart, terminal: Terminal) -> None:
         selected = entries.table or entries.each or "every row"
         path = " then ".join(piece.at for piece in entries.path)
         terminal.say(f"    entries      {part.syntax}: {selected}; the path is in {path}, spelled {entries.spelling}")
-        if entries.key:
-            terminal.say(f"      known by   {entries.key}")
+        if entries.key_selectors:
+            terminal.say(f"      known by   {', '.join(entries.key_selectors)}")
         if entries.annotations:
             terminal.say(f"      people's   {', '.join(entries.annotations)}")
     for groups in part.groups:

@@ -6,12 +6,29 @@ import re
 from functools import cached_property
 from typing import Annotated, Literal, Self
 
-from pydantic import AfterValidator, AliasChoices, Field, StringConstraints, field_validator, model_validator
+from pydantic import (
+    AfterValidator,
+    AliasChoices,
+    BeforeValidator,
+    Field,
+    StringConstraints,
+    WithJsonSchema,
+    field_validator,
+    model_validator,
+)
 
 from ..documents import Part
 from ..paths import Spelling
 
 Text = Annotated[str, StringConstraints(min_length=1)]
+
+
+def _as_list(value: object) -> object:
+    return (value,) if isinstance(value, str) else value
+
+
+_ONE_OR_MORE = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
+Keys = Annotated[tuple[Text, ...], BeforeValidator(_as_list), WithJsonSchema(_ONE_OR_MORE)]
 
 
 def _pattern(text: str) -> str:
@@ -132,7 +149,8 @@ class EntriesPart(Part):
     """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
 
     ``table`` (SQLite) or ``each`` (a selector of the syntax) tells which are entries; ``path``, ``key``, ``name``,
-    ``size``, ``content``, ``modified``, ``duration``, ``dimensions`` and ``annotations`` select from one. ``remote``
+    ``size``, ``content``, ``modified``, ``duration``, ``dimensions`` and ``annotations`` select from one. Several
+    selectors as ``key`` tell an entry apart together. ``remote``
     tells entries that have no file by design: an SQL condition, or a selector that finds something; ``remote-like``
     does so by a regular expression over the recorded path. ``values`` (ini, reg) makes an entry of each value
     of a section whose text it matches.
@@ -146,7 +164,7 @@ class EntriesPart(Part):
 
     table: Text = ""
     each: Text = ""
-    key: Text = ""
+    key_selectors: Keys = Field(default=(), validation_alias=AliasChoices("key"), serialization_alias="key")
     path: tuple[PiecePart, ...] = Field(min_length=1)
     spelling: Spelling = Spelling.NATIVE
     where: Text | None = None
@@ -166,6 +184,11 @@ class EntriesPart(Part):
     identity: tuple[Text, ...] = ()
     changed: ModifiedPart | None = None
     renumber: tuple[Text, ...] = ()
+
+    @property
+    def key(self) -> str:
+        """The one selector that tells entries apart, or the first of several; empty for none."""
+        return self.key_selectors[0] if self.key_selectors else ""
 
     @cached_property
     def known(self) -> tuple[str, ...]:

@@ -23,6 +23,7 @@ from .entries import (
     CounterPart,
     EntriesPart,
     GroupsPart,
+    Keys,
     LookupPart,
     Pattern,
     ReferencePart,
@@ -46,14 +47,6 @@ class GuidePart(Part):
     id: Id
     title: Text
     language: Literal[1]
-
-
-def _as_list(value: object) -> object:
-    return (value,) if isinstance(value, str) else value
-
-
-_LIST_OR_ONE = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
-Texts = Annotated[tuple[Text, ...], BeforeValidator(_as_list), WithJsonSchema(_LIST_OR_ONE)]
 
 
 class SystemTexts(Part):
@@ -156,7 +149,7 @@ class LayerPart(Part):
     at: Text = Field(default="", validation_alias=AliasChoices("at", "column"))
     where: Text | None = None
     namespaces: dict[str, Text] = Field(default_factory=dict)
-    encoding: Texts = ()
+    encoding: Keys = ()
 
     @property
     def kind(self) -> str:
@@ -263,7 +256,7 @@ class HoldingPart(Part):
     media_class: Literal["original", "proxy", "cache"] | None = Field(default=None, alias="class")
     syntax: Syntaxes | None = None
     inside: Inside = ()
-    encoding: Texts = ()
+    encoding: Keys = ()
     comment: Text | None = None
     delimiter: Annotated[str, StringConstraints(min_length=1, max_length=1)] = ","
     namespaces: dict[str, Text] = Field(default_factory=dict)
@@ -271,7 +264,7 @@ class HoldingPart(Part):
     anywhere: bool = False
     includes: Pattern | None = None
     relative_to: Literal["folder", "document"] = "folder"
-    registers: Texts = ()
+    registers: Keys = ()
     named_by: NamedByPart | None = None
     warning: Text | None = None
     may_have_none: bool = False
@@ -365,8 +358,11 @@ class HoldingPart(Part):
 
     @model_validator(mode="after")
     def _groups_fit_the_syntax(self) -> Self:
+        several = any(len(each.key_selectors) > 1 for each in self.entries)
         for part in self.groups:
             members = part.members
+            if members and several:
+                raise ValueError('groups with members only where entries have one "key"')
             if part.whole:
                 if part.model_dump(exclude_defaults=True) != {"whole": True}:
                     raise ValueError('groups with "whole = true" and nothing else')

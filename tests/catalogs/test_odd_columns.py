@@ -1,4 +1,4 @@
-"""Paths that a database keeps as bytes: written as bytes, with the zeros that ended them."""
+"""Paths that a database keeps as bytes, and entries that several columns tell apart."""
 
 from __future__ import annotations
 
@@ -58,3 +58,19 @@ def test_bytes_that_cannot_hold_a_name_are_left(tmp_path: Path) -> None:
     bench = Bench(tmp_path, Sample("sqlite", part, make, make))
     with pytest.raises(CatalogError, match="cannot be written in utf-16-le"):
         bench.rewrite(bench.path, tmp_path / "moved", lambda _: "/home/\udcff")
+
+
+def test_entries_may_be_told_apart_by_several_columns(tmp_path: Path) -> None:
+    def make(path: Path) -> None:
+        with closing(sqlite3.connect(path)) as database:
+            database.execute("CREATE TABLE clip (shelf, number, file, PRIMARY KEY (shelf, number))")
+            rows = [("a", 1, "/home/a1"), ("a", 2, "/home/a2"), ("b", 1, "/home/b1")]
+            database.executemany("INSERT INTO clip VALUES (?, ?, ?)", rows)
+            database.commit()
+
+    part = {"id": "c", "kind": "catalog", "at": "{home}/c", "syntax": "sqlite"}
+    entries = [{"table": "clip", "key": ["shelf", "number"], "path": [{"column": "file"}]}]
+    bench = Bench(tmp_path, Sample("sqlite", {**part, "entries": entries}, make, make))
+    assert [each.key for each in bench.entries()] == ["a|1", "a|2", "b|1"]
+    moved, _ = bench.rewrite(bench.path, tmp_path / "moved", to_srv)
+    assert [each.recorded for each in bench.entries(moved)] == ["/srv/a1", "/srv/a2", "/srv/b1"]
