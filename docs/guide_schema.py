@@ -35,9 +35,12 @@ def _allow_other_names(definition: Schema, part: type[Part]) -> None:
         alias = field.validation_alias
         if isinstance(alias, AliasChoices):
             first, *others = map(str, alias.choices)
+            if not others:
+                continue
             definition["properties"].update(dict.fromkeys(others, definition["properties"][first]))
-            definition["required"].remove(first)
-            definition["oneOf"] = [{"required": [name]} for name in (first, *others)]
+            if first in definition.get("required", ()):
+                definition["required"].remove(first)
+                definition["oneOf"] = [{"required": [name]} for name in (first, *others)]
 
 
 def _plain(schema: Any) -> Any:

@@ -357,12 +357,16 @@ class HoldingPart(Part):
         return self
 
     @model_validator(mode="after")
+    def _members_name_one_key(self) -> Self:
+        has_several = any(len(each.key_selectors) > 1 for each in self.entries)
+        if has_several and any(part.members for part in self.groups):
+            raise ValueError('groups with members only where entries have one "key"')
+        return self
+
+    @model_validator(mode="after")
     def _groups_fit_the_syntax(self) -> Self:
-        several = any(len(each.key_selectors) > 1 for each in self.entries)
         for part in self.groups:
             members = part.members
-            if members and several:
-                raise ValueError('groups with members only where entries have one "key"')
             if part.whole:
                 if part.model_dump(exclude_defaults=True) != {"whole": True}:
                     raise ValueError('groups with "whole = true" and nothing else')
