@@ -74,3 +74,23 @@ def test_entries_may_be_told_apart_by_several_columns(tmp_path: Path) -> None:
     assert [each.key for each in bench.entries()] == ["a|1", "a|2", "b|1"]
     moved, _ = bench.rewrite(bench.path, tmp_path / "moved", to_srv)
     assert [each.recorded for each in bench.entries(moved)] == ["/srv/a1", "/srv/a2", "/srv/b1"]
+
+
+def test_a_record_that_points_to_a_folder_which_is_not_there_is_not_read(tmp_path: Path) -> None:
+    def make(path: Path) -> None:
+        with closing(sqlite3.connect(path)) as database:
+            database.execute("CREATE TABLE folder (id INTEGER PRIMARY KEY, path)")
+            database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, folder, file)")
+            database.execute("INSERT INTO folder VALUES (1, '/home/odile')")
+            rows = [(1, 1, "a.wav"), (2, 7, "/home/b.wav"), (3, None, "/home/c.wav"), (4, 0, "/home/d.wav")]
+            database.executemany("INSERT INTO clip VALUES (?, ?, ?)", rows)
+            database.commit()
+
+    part = {"id": "c", "kind": "catalog", "at": "{home}/c", "syntax": "sqlite"}
+    path = [{"table": "folder", "via": "folder", "column": "path"}, {"column": "file"}]
+    bench = Bench(
+        tmp_path, Sample("sqlite", {**part, "entries": [{"table": "clip", "key": "id", "path": path}]}, make, make)
+    )
+    with closing(bench.syntax.open(bench.path, bench.part, AT, DISK, bench.scratch)) as catalog:
+        assert [each.recorded for each in catalog.entries()] == ["/home/odile/a.wav", "/home/c.wav", "/home/d.wav"]
+        assert catalog.reading.reasons == ["clip, id 2: there is no row 7 of folder"]

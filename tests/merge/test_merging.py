@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import gzip
+import io
 import shutil
 import sqlite3
+import zipfile
 from collections.abc import Iterable
 from itertools import count
 from pathlib import Path
@@ -317,3 +320,30 @@ def test_what_another_computer_brought_is_no_origin(trip: Trip) -> None:
     done = trip.run("merge", trip.crate, "--to", trip.new, "--yes")
     assert done.returncode == 0, done.stdout
     assert rows(trip.new_database, "SELECT count(*) FROM sound") == [(2,)]
+
+
+def test_databases_inside_other_files_are_merged_where_they_are(trip: Trip) -> None:
+    old, new = trip.home / "AppData/Roaming/Lamps/scenes.db", trip.new_database
+    for path in (old, new):
+        packed = io.BytesIO()
+        with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
+            archive.writestr("about.txt", path.parent.name)
+            archive.writestr("data/scenes.db", path.read_bytes())
+        path.write_bytes(gzip.compress(packed.getvalue()))
+    trip.guide(GUIDE.replace('syntax = "sqlite"', 'syntax = "sqlite"\ninside = ["gzip", "zip:data/scenes.db"]'))
+    before = picture(trip.root / "shed")
+    for step in (trip.survey, trip.pack):
+        assert step().returncode == 0
+    planned = trip.plan("--decide", "merge", "--values", "bring-in")
+    assert planned.returncode == 0, planned.stdout
+    arrived = trip.arrived()
+    assert arrived.returncode == 0, arrived.stdout
+    with zipfile.ZipFile(io.BytesIO(gzip.decompress(new.read_bytes()))) as archive:
+        assert archive.testzip() is None
+        assert archive.read("about.txt") == b"Lamps"
+        taken = trip.root / "taken.db"
+        taken.write_bytes(archive.read("data/scenes.db"))
+    names = [path.rpartition("/")[2] for (path,) in rows(taken, "SELECT path FROM sound ORDER BY id")]
+    assert names == ["owl.wav", "mill.wav", "kiln.wav"]
+    assert trip.undo().returncode == 0
+    assert picture(trip.root / "shed") == before

@@ -58,6 +58,7 @@ class _Plan(NamedTuple):
     knows: bool
     is_composed: bool  # there is more to its paths than the texts of its cells in their order
     tree: Tree | None  # when a path is a branch of a tree and a name, and nothing more is known
+    lost: dict[int | str, str]  # rows that point to a piece which is not there, and what they say
 
     def named(self, values: tuple[Any, ...]) -> _Row:
         """The values of one row by their names, in the order in which `SqliteCatalog._plan` selects them."""
@@ -230,6 +231,8 @@ class SqliteCatalog:
         if plan.tree is not None and _is_name(values[6]):  # a name in a folder of a tree, as most of a million
             return self._entry_of_tree(plan, plan.tree, values)
         part, row = plan.part, plan.named(values)
+        if plan.lost and (lost := plan.lost.get(row.pieces[-1][0])):
+            raise UnreadRecord(lost)
         pieces, recorded = self._path_of(plan, row, placed=placed)
         known = NOTHING_KNOWN
         if plan.knows:
@@ -295,7 +298,21 @@ class SqliteCatalog:
         knows = bool(known or part.folder or part.numbered or part.beside)
         is_composed = any(place.tree or place.blob for place in cells) or part.path[-1].holds == "extension"
         tree = cells[0].tree if len(cells) == 2 and not knows else None
-        return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree)
+        return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree, self._lost(part, own_rows))
+
+    def _lost(self, part: EntriesPart, own_rows: str) -> dict[int | str, str]:
+        """The rows that point to a shared piece which is not there. Without it a path would lead elsewhere."""
+        found: dict[int | str, str] = {}
+        for piece in part.path:
+            if piece.table and piece.via and not piece.via_table and not piece.parent:
+                target = self._schema.target_of(part.table, piece.via, piece.table)
+                via = f"own.{quoted(piece.via)}"
+                query = (
+                    f"SELECT \"own row\", {via} FROM ({own_rows}) AS own WHERE {via} NOT IN (0, '', -1) AND NOT EXISTS "
+                    f"(SELECT 1 FROM {quoted(piece.table)} AS piece WHERE piece.{target} = {via})"
+                )
+                found |= {row: f"there is no row {key} of {piece.table}" for row, key in self._rows(query)}
+        return found
 
     def _joined(self, part: EntriesPart) -> tuple[str, list[_Place], list[str]]:
         """The joins that reach every piece, where each stands, and the two columns to ask for it."""
