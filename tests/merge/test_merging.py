@@ -17,7 +17,7 @@ import pytest
 from conftest import Zesty
 from support.moves import picture
 from support.outside import STRIDE
-from support.trip import HEAD, OLD, Trip, document
+from support.trip import HEAD, OLD, SQLITE, Trip, document
 
 GUIDE = (
     HEAD
@@ -345,5 +345,78 @@ def test_databases_inside_other_files_are_merged_where_they_are(trip: Trip) -> N
         taken.write_bytes(archive.read("data/scenes.db"))
     names = [path.rpartition("/")[2] for (path,) in rows(taken, "SELECT path FROM sound ORDER BY id")]
     assert names == ["owl.wav", "mill.wav", "kiln.wav"]
+    assert trip.undo().returncode == 0
+    assert picture(trip.root / "shed") == before
+
+
+TREE = """
+CREATE TABLE volume (id INTEGER PRIMARY KEY, label TEXT);
+CREATE TABLE folder (id INTEGER PRIMARY KEY, within INTEGER, name TEXT, volume INTEGER);
+CREATE TABLE sound (id INTEGER PRIMARY KEY, folder INTEGER, file TEXT, stars INTEGER);
+"""
+TREE_PATH = """path = [
+  { table = "volume", via = "folder.volume", column = "label", holds = "anchor" },
+  { table = "folder", via = "folder", parent = "within", column = "name" },
+  { column = "file" },
+]
+spelling = "from-volume"
+annotations = ["stars"]
+"""
+
+
+def grow(at: Path, label: str, folders: Iterable[str], sounds: Iterable[tuple[str, str, int | None]]) -> None:
+    """Write a catalog that keeps its folders as a tree, each as a row; folders and files by paths from the volume."""
+    at.parent.mkdir(parents=True, exist_ok=True)
+    numbers = {"": 0}
+    with sqlite3.connect(at) as database:
+        database.executescript(TREE)
+        database.execute("INSERT INTO volume VALUES (5, ?)", (label,))
+        for folder in folders:
+            above, _, name = folder.rpartition("/")
+            numbers[folder] = len(numbers) + 10
+            row = (numbers[folder], numbers[above], name, None if above else 5)
+            database.execute("INSERT INTO folder VALUES (?, ?, ?, ?)", row)
+        for folder, file, stars in sounds:
+            row = (numbers[folder], file, stars)
+            database.execute("INSERT INTO sound (folder, file, stars) VALUES (?, ?, ?)", row)
+    database.close()
+
+
+def test_trees_of_folders_become_one_tree(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    for sheet, label in ((trip.old, "Loft"), (trip.new, "Shed HD")):
+        sheet.write_text(sheet.read_text().replace("mount =", f'label = "{label}"\nmount ='))
+    trip.guide(SQLITE.partition("path =")[0] + TREE_PATH)
+    for name in ("Night/owl.wav", "Night/bat.wav", "kiln.wav"):
+        (trip.home / "Music/Lamps/Night").mkdir(exist_ok=True)
+        (trip.home / "Music/Lamps" / name).write_bytes(name.encode())
+    for name in ("Night/owl.wav", "Day/mill.wav"):
+        path = trip.new_home / "Music/Lamps" / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(name.encode())
+    above = ["Users", "Users/Odile", "Users/Odile/Music", "Users/Odile/Music/Lamps", "Users/Odile/Music/Lamps/Night"]
+    lamps, night = above[3:]
+    sounds = [(night, "owl.wav", 4), (night, "bat.wav", None), (lamps, "kiln.wav", 5)]
+    grow(trip.home / "AppData/Roaming/Lamps/scenes.db", "Loft", above, sounds)
+    there = [each.replace("Odile", "odile") for each in above] + ["Users/odile/Music/Lamps/Day"]
+    mine = [("Users/odile/Music/Lamps/Day", "mill.wav", 2), (night.replace("Odile", "odile"), "owl.wav", None)]
+    grow(trip.new_database, "Shed HD", there, mine)
+    before = picture(trip.root / "shed")
+    for step in (trip.survey, trip.pack):
+        assert step().returncode == 0
+    planned = trip.plan("--decide", "merge", "--values", "bring-in")
+    assert planned.returncode == 0, planned.stdout
+    arrived = trip.arrived()
+    assert arrived.returncode == 0, arrived.stdout
+    assert rows(trip.new_database, "SELECT count(*) FROM folder") == [(6,)]
+    query = "SELECT folder.name, file, stars FROM sound JOIN folder ON folder.id = sound.folder ORDER BY sound.id"
+    assert rows(trip.new_database, query) == [
+        ("Day", "mill.wav", 2),
+        ("Night", "owl.wav", 4),
+        ("Night", "bat.wav", None),
+        ("Lamps", "kiln.wav", 5),
+    ]
+    totals = document(trip.check("--json"))["totals"]
+    assert (totals["found"], totals["entries"]) == (4, 4) or totals["found"] == totals["entries"]
     assert trip.undo().returncode == 0
     assert picture(trip.root / "shed") == before

@@ -315,7 +315,9 @@ class RowMerge:
         known = {merged.table.key, *merged.table.keys, *merged.owners}
         if merged.role is Role.ENTRIES:
             part = self._entries_part(merged)
-            fixed = {part.key, part.path[-1].at, *(each.via for each in part.path if each.via), *part.renumber}
+            own = (each.at for each in part.path if not each.table)
+            vias = (each.via_column for each in part.path if each.via and not each.via_table)
+            fixed = {part.key, *own, *vias, *part.renumber}
             known |= {merged.table.column(each) for each in fixed if each}
         elif merged.role is not Role.GROUPS:
             known |= set(self._identity(merged))

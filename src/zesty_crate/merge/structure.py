@@ -112,7 +112,11 @@ class _Finder:
             for piece in entries.path:
                 if piece.table and piece.via:
                     self._add(piece.table, Role.PIECES)
-                    self._refer(entries.table, piece.via, piece.table)
+                    if piece.parent:
+                        self._refer(piece.table, piece.parent, piece.table)
+            for piece in entries.path:  # once all of these tables are known, since they may point to each other
+                if piece.table and piece.via:
+                    self._refer(piece.via_table or entries.table, piece.via_column, piece.table)
         for groups in part.groups:
             self._groups_by_guide(groups)
         for lookup in part.lookups:
