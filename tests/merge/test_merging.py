@@ -377,8 +377,8 @@ def grow(at: Path, label: str, folders: Iterable[str], sounds: Iterable[tuple[st
             row = (numbers[folder], numbers[above], name, None if above else 5)
             database.execute("INSERT INTO folder VALUES (?, ?, ?, ?)", row)
         for folder, file, stars in sounds:
-            row = (numbers[folder], file, stars)
-            database.execute("INSERT INTO sound (folder, file, stars) VALUES (?, ?, ?)", row)
+            insert = "INSERT INTO sound (folder, file, stars) VALUES (?, ?, ?)"
+            database.execute(insert, (numbers[folder], file, stars))
     database.close()
 
 

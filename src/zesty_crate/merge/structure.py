@@ -13,7 +13,7 @@ from enum import StrEnum
 import apsw
 
 from ..catalogs import CatalogError
-from ..guides import GroupsPart, HoldingPart
+from ..guides import EntriesPart, GroupsPart, HoldingPart
 from .schema import Table, tables_of
 
 
@@ -109,14 +109,7 @@ class _Finder:
         part = self._part
         for entries in part.entries:
             self._add(entries.table, Role.ENTRIES, identity=entries.identity)
-            for piece in entries.path:
-                if piece.table and piece.via:
-                    self._add(piece.table, Role.PIECES)
-                    if piece.parent:
-                        self._refer(piece.table, piece.parent, piece.table)
-            for piece in entries.path:  # once all of these tables are known, since they may point to each other
-                if piece.table and piece.via:
-                    self._refer(piece.via_table or entries.table, piece.via_column, piece.table)
+            self._pieces_by_guide(entries)
         for groups in part.groups:
             self._groups_by_guide(groups)
         for lookup in part.lookups:
@@ -128,6 +121,15 @@ class _Finder:
             self._refer(attached.table, attached.entry, of_table, key)
         for reference in part.references:
             self._refer(reference.table, reference.column, reference.to)
+
+    def _pieces_by_guide(self, entries: EntriesPart) -> None:
+        shared = [(piece.table, piece) for piece in entries.path if piece.table]
+        for table, piece in shared:
+            self._add(table, Role.PIECES)
+            if piece.parent:
+                self._refer(table, piece.parent, table)
+        for table, piece in shared:  # once all of these tables are known, since they may point to each other
+            self._refer(piece.via_table or entries.table, piece.via_column, table)
 
     def _groups_by_guide(self, groups: GroupsPart) -> None:
         members, entries = groups.members, self._part.entries
