@@ -41,12 +41,12 @@ clean:
 
 $(RUN)/ready: pyproject.toml requirements/build.txt requirements/run.txt
 	$(PYTHON) -m venv $(RUN)
-	$(RUN)/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/build.txt -r requirements/run.txt
+	$(RUN)/bin/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements/build.txt -r requirements/run.txt
 	$(RUN)/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
 	touch $@
 
 $(DEV)/ready: pyproject.toml requirements/build.txt requirements/run.txt requirements/dev.txt
 	$(PYTHON) -m venv $(DEV)
-	$(DEV)/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/build.txt -r requirements/run.txt -r requirements/dev.txt
+	$(DEV)/bin/python -m pip install --quiet --disable-pip-version-check --no-compile -r requirements/build.txt -r requirements/run.txt -r requirements/dev.txt
 	$(DEV)/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation --editable .
 	touch $@
