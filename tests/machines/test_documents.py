@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from support.moves import SmallMove
@@ -89,6 +89,7 @@ def test_bad_toml_is_told_with_its_line() -> None:
 
 
 @given(st.text(max_size=80))
+@settings(max_examples=40)
 def test_any_text_is_a_sheet_or_a_clear_error(text: str) -> None:
     try:
         parse_document(text, SheetPart, "x")

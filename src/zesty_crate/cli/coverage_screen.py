@@ -36,7 +36,7 @@ def show_coverage(report: SurveyReport, terminal: Terminal) -> None:
         terminal.say("  Documents among them that name files of this computer, and may need a guide:")
         show_list(terminal, map(document_said, documents), shown=_DOCUMENTS_SHOWN)
     terminal.say(
-        "  To carry a folder, survey into a new crate with --also FOLDER, or with --also personal for documents,"
+        "  To carry a folder, survey again with --again --also FOLDER, or with --also personal for documents,"
     )
     terminal.say("  pictures, music, movies, desktop and downloads. To leave it, pack with --leave FOLDER=REASON.")
 
