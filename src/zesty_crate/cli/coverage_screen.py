@@ -35,9 +35,7 @@ def show_coverage(report: SurveyReport, terminal: Terminal) -> None:
     if documents:
         terminal.say("  Documents among them that name files of this computer, and may need a guide:")
         show_list(terminal, map(document_said, documents), shown=_DOCUMENTS_SHOWN)
-    terminal.say(
-        "  To carry a folder, survey again with --again --also FOLDER, or with --also personal for documents,"
-    )
+    terminal.say("  To carry a folder, survey again with --again --also FOLDER, or with --also personal for documents,")
     terminal.say("  pictures, music, movies, desktop and downloads. To leave it, pack with --leave FOLDER=REASON.")
 
 
