@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from ..guide_screen import show_guide, show_known, show_mistakes, show_rehearsal, show_trial
 from ..json_text import fields_of
@@ -13,9 +14,12 @@ from ..status import Status
 from ..terminal import Terminal
 
 if TYPE_CHECKING:
-    from ...guide_trials import Mistake
+    from ...guide_trials import Mistake, RehearsalReport, TrialReport
     from ...guides import Guide
     from ...machines import Outside, Sheet
+    from ...progress import Tell
+
+    Report = TypeVar("Report", TrialReport, RehearsalReport)
 
 _ACTIONS = {
     "list": "the guides that count here, and where each is from",
@@ -101,28 +105,33 @@ def _mistakes(args: argparse.Namespace, name: str, terminal: Terminal) -> tuple[
 def _try(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...guide_trials import try_guide
 
-    guide, (sheet, outside) = _guide(args, args.guide[0]), _computer(args)
-    with terminal.progress() as tell:
-        report = try_guide(sheet, guide, outside, _aside(), tell)
-    if terminal.json:
-        terminal.document(fields_of(report))
-    else:
-        show_trial(report, terminal)
+    status = _at_computer(args, terminal, try_guide, show_trial)
+    if not terminal.json:
         more = [word for folder in args.guides for word in ("--guides", str(folder))]
         terminal.next("zesty", "guide", "rehearse", args.guide[0], "--at", str(args.at), *more)
-    return Status.ATTENTION if report.attention else Status.DONE
+    return status
 
 
 def _rehearse(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...guide_trials import rehearse
 
+    return _at_computer(args, terminal, rehearse, show_rehearsal)
+
+
+def _at_computer(
+    args: argparse.Namespace,
+    terminal: Terminal,
+    look: Callable[[Sheet, Guide, Outside, Path, Tell], Report],
+    show: Callable[[Report, Terminal], None],
+) -> Status:
+    """Look at what a guide means on a computer, and show it."""
     guide, (sheet, outside) = _guide(args, args.guide[0]), _computer(args)
     with terminal.progress() as tell:
-        report = rehearse(sheet, guide, outside, _aside(), tell)
+        report = look(sheet, guide, outside, _aside(), tell)
     if terminal.json:
         terminal.document(fields_of(report))
     else:
-        show_rehearsal(report, terminal)
+        show(report, terminal)
     return Status.ATTENTION if report.attention else Status.DONE
 
 
