@@ -19,7 +19,7 @@ if TYPE_CHECKING:
         TriedEntry,
         TriedHolding,
     )
-    from ..guides import Guide, HoldingPart
+    from ..guides import Guide, HoldingPart, PiecePart
 
 _MOST_DOCUMENTS = 12
 
@@ -63,7 +63,7 @@ def _show_part(part: HoldingPart, terminal: Terminal) -> None:
     terminal.say(f"    at           {where}{_inside(part)}")
     for entries in part.entries:
         selected = entries.table or entries.each or "every row"
-        path = " then ".join(piece.at for piece in entries.path)
+        path = " then ".join(map(_piece, entries.path))
         terminal.say(f"    entries      {part.syntax}: {selected}; the path is in {path}, spelled {entries.spelling}")
         if entries.key_selectors:
             terminal.say(f"      known by   {', '.join(entries.key_selectors)}")
@@ -72,6 +72,11 @@ def _show_part(part: HoldingPart, terminal: Terminal) -> None:
     for groups in part.groups:
         named = "each document is one" if groups.whole else f"{groups.table or groups.each}, named by {groups.name}"
         terminal.say(f"    groups       {named}")
+
+
+def _piece(piece: PiecePart) -> str:
+    held = "a tree" if piece.parent else f"the {piece.holds}" if piece.holds else ""
+    return (f"{piece.table}." if piece.table else "") + piece.at + (f" ({held})" if held else "")
 
 
 def _inside(part: HoldingPart) -> str:
