@@ -104,6 +104,13 @@ def test_each_row_of_a_column_is_a_document(tmp_path: Path) -> None:
         ]
 
 
+def test_a_value_that_cannot_be_read_is_not_passed_over(tmp_path: Path) -> None:
+    content = b'{"scenes": [{"data": "{}"}, {"data": ["no text"]}]}'
+    bench = bench_of(tmp_path, content, {"syntax": "json", "each": "$.scenes[*]", "at": "data"})
+    with pytest.raises(CatalogError, match="data is a list and not a text"):
+        bench.entries()
+
+
 def tarred(size: int, content: bytes) -> bytes:
     info = tarfile.TarInfo("a.json")
     info.size = size

@@ -106,22 +106,44 @@ def test_try_shows_what_a_guide_finds_and_changes_nothing(trip: Trip) -> None:
     assert picture(trip.root) == before
 
 
+TREE = """path = [
+  { table = "folder", via = "folder", parent = "within", column = "name" },
+  { column = "path" },
+]"""
+
+
 def test_a_rehearsal_names_what_cannot_be_said(trip: Trip) -> None:
     at = trip.home / "AppData/Roaming/Lamps/scenes.db"
     with sqlite3.connect(at) as database:
-        database.execute("CREATE TABLE drive (id INTEGER PRIMARY KEY, root TEXT)")
-        database.execute("INSERT INTO drive VALUES (1, 'C:')")
-        database.execute("ALTER TABLE sound ADD COLUMN drive DEFAULT 1")
-        database.execute("UPDATE sound SET path = substr(path, 4)")
-        database.execute("INSERT INTO sound VALUES (9, 'Elsewhere\\kiln.wav', 1)")
+        database.execute("CREATE TABLE folder (id INTEGER PRIMARY KEY, within, name)")
+        database.execute(
+            "INSERT INTO folder VALUES (1, 1, 'C:'), (2, 1, 'Elsewhere'), (3, 1, 'Users'), (4, 3, 'Odile')"
+        )  # a root that is in itself
+        database.execute("ALTER TABLE sound ADD COLUMN folder DEFAULT 2")
+        database.execute("UPDATE sound SET path = id || '.wav', folder = 2 * id")
     database.close()
-    pieces = 'path = [{ table = "drive", via = "drive", at = "root" }, { at = "path" }]'
-    trip.guide(HEAD + SQLITE.replace('path = [{ at = "path" }]', pieces))
+    trip.guide(HEAD + SQLITE.replace('path = [{ at = "path" }]', TREE))
     before = at.read_bytes()
     told = guide(trip, "rehearse", "lamps", "--at", trip.old, "--json")
+    assert told.returncode == 1
     moves = document(told)["documents"][0]["moves"]
-    assert [each["system"] for each in moves] == ["windows", "macos", "linux"]
+    faults = {each["system"]: each["fault"] for each in moves}
+    for system in ("windows", "macos", "linux"):  # the drive's row is shared, and its folders go to two places
+        assert "new paths it cannot say: " in faults[system]
+        assert "C:\\Elsewhere\\1.wav" in faults[system]
     assert at.read_bytes() == before
+    assert "no" in guide(trip, "rehearse", "lamps", "--at", trip.old).stdout.split()
+
+
+def test_a_rehearsal_says_no_more_than_was_read(trip: Trip) -> None:
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    with sqlite3.connect(at) as database:
+        database.execute("INSERT INTO sound VALUES (9, x'ff')")
+    database.close()
+    told = guide(trip, "rehearse", "lamps", "--at", trip.old)
+    assert told.returncode == 1
+    assert "Read in part, and rehearsed as far as that: 1 document" in " ".join(told.stdout.split())
+    assert "Every entry led to what it meant" not in told.stdout
 
 
 def test_copies_of_the_demos_documents_go_everywhere_and_back(zesty: Zesty, tmp_path: Path) -> None:

@@ -148,7 +148,7 @@ class Node(OuterRecord):
     def why_not(self, selector: str) -> str:
         """A list or an object where a text was expected."""
         relative = selector if selector.startswith("$") else f"$.{selector}"
-        kinds = (_KINDS.get(type(node.value).__name__) for node in _compiled(relative).find(self._value))
+        kinds = (_kind_of(node.value) for node in _compiled(relative).find(self._value))
         return next((f"{selector} is {kind} and not a text" for kind in kinds if kind), "")
 
     def inside(self, selector: str) -> Iterator[Node]:
@@ -157,7 +157,8 @@ class Node(OuterRecord):
         return (Node(node) for node in _compiled(relative).find(self._value))
 
 
-_KINDS = {"dict": "an object", "list": "a list"}
+def _kind_of(value: object) -> str:
+    return "an object" if isinstance(value, dict) else "a list" if isinstance(value, list) else ""
 
 
 def _found(value: object) -> Found | None:

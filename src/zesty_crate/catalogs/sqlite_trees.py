@@ -83,9 +83,10 @@ class Tree:
                 raise UnreadRecord(f"the row {key} of {table} is within itself")
             seen.add(at)
             found.append(_stored(table, self._piece.at, row.number, row.text, "name"))
-            outermost, at = row, row.around
-            row = None if at == outermost and at in seen else self._rows.get(at)
-            if row is None and at not in _NO_ROW:
+            inner, outermost, at = at, row, row.around
+            is_root = at == inner or (at in _NO_ROW and at not in self._rows)  # some write that a root is in itself
+            row = None if is_root else self._rows.get(at)
+            if row is None and not is_root:
                 raise UnreadRecord(f"there is no row {at} of {table}, around the row {key}")
             if row is None and outermost.beyond not in _NO_ROW:
                 if outermost.beyond not in self._outer:

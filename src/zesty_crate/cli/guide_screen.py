@@ -174,6 +174,10 @@ def show_rehearsal(report: RehearsalReport, terminal: Terminal) -> None:
     if report.not_read:
         terminal.say(f"Not read: {count(len(report.not_read), 'document')}; zesty guide try says why")
         show_list(terminal, report.not_read[:_MOST_DOCUMENTS])
+    if report.read_in_part:
+        documents = count(len(report.read_in_part), "document")
+        terminal.say(f"Read in part, and rehearsed as far as that: {documents}; zesty guide try says why")
+        show_list(terminal, report.read_in_part[:_MOST_DOCUMENTS])
     for branch in report.in_registry:
         terminal.say(f"Not rehearsed, since it is in the registry: {branch}")
     if not report.documents:

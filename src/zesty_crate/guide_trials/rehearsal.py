@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from contextlib import closing
+from collections.abc import Iterable, Iterator
+from contextlib import closing, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
 from ..check import survey_aside
-from ..errors import ZestyError
 from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Disk, Finder, Outside, Sheet, computer_of, own_folder, working_folder
-from ..paths import PathError, Route, System, read_path
+from ..paths import MachinePath, PathError, Route, System, read_path
 from ..progress import Progress, Tell, silent
 from ..split_paths import CarriedCatalog, relinked_copy
 from ..survey import Document, Verdict
 from .invented import Routed, invented, routes_between
 
 _EXAMPLES = 3
+Meant = tuple[str, MachinePath | None]  # what an entry records, and where that leads
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +54,7 @@ class RehearsalReport:
     computer: str
     documents: tuple[RehearsedDocument, ...]
     not_read: tuple[str, ...]
+    read_in_part: tuple[str, ...]
     in_registry: tuple[str, ...]
 
     @property
@@ -64,7 +65,7 @@ class RehearsalReport:
     @property
     def attention(self) -> bool:
         """Whether something cannot move, or could not be read."""
-        return bool(self.faults or self.not_read or not self.documents)
+        return bool(self.faults or self.not_read or self.read_in_part or not self.documents)
 
 
 def rehearse(sheet: Sheet, guide: Guide, outside: Outside, folder: Path, tell: Tell = silent) -> RehearsalReport:
@@ -74,7 +75,7 @@ def rehearse(sheet: Sheet, guide: Guide, outside: Outside, folder: Path, tell: T
     with survey_aside(sheet, [guide], outside, folder, tell, before=True, may_be_empty=True) as store:
         documents = [each for each in store.documents("NOT registry") if each.holding in holdings]
         in_registry = [each.path for each in store.documents("registry") if each.holding in holdings]
-    rehearsed, not_read = list[RehearsedDocument](), list[str]()
+    rehearsed, not_read, in_part = list[RehearsedDocument](), list[str](), list[str]()
     with own_folder(outside, folder, "rehearsal") as work:
         for number, document in enumerate(documents):
             tell(Progress("rehearsing", number, len(documents)))
@@ -82,10 +83,14 @@ def rehearse(sheet: Sheet, guide: Guide, outside: Outside, folder: Path, tell: T
             if document.verdict is Verdict.NOT_READ:
                 not_read.append(document.path)
                 continue
+            if document.verdict is not Verdict.READ:
+                in_part.append(document.path)
             trip = _RoundTrip(old, sheet, holding, document, outside.disk)
             moves = tuple(trip.to(system, work) for system in System)
             rehearsed.append(RehearsedDocument(holding.id, holding.title, document.path, moves))
-    return RehearsalReport(guide.id, guide.title, old.name, tuple(rehearsed), tuple(not_read), tuple(in_registry))
+    return RehearsalReport(
+        guide.id, guide.title, old.name, tuple(rehearsed), tuple(not_read), tuple(in_part), tuple(in_registry)
+    )
 
 
 class _RoundTrip:
@@ -121,32 +126,38 @@ class _RoundTrip:
         went = relinked_copy(CarriedCatalog(part, real, self._at, place, (old, new)), there, folders[0], disk)
         came = relinked_copy(CarriedCatalog(part, went, place, self._at, (new, old)), back, folders[1], disk)
         original = folders[0] / "carried"
-        entries = self._compare(original, came, folders[2])
+        before = list(self._meant(original, self._at, old, folders[2]))
+        away = self._meant(went, place, new, folders[2])
+        _require_same("There", [(text, path and there.goes_to(path)) for text, path in before], away, new)
+        _require_same("There and back", before, self._meant(came, self._at, old, folders[2]), old)
         same = disk.digest(original).sha512 == disk.digest(came).sha512
-        return RehearsedMove(system.value, entries, same)
+        return RehearsedMove(system.value, len(before), same)
 
-    def _compare(self, original: Path, came: Path, scratch: Path) -> int:
-        """How many entries lead home again. Raises `CatalogError` for the first that do not."""
-        before, after = (list(self._meant(path, scratch)) for path in (original, came))
-        wrong = [f"{one[1]} became {other[1]}" for one, other in zip(before, after, strict=False) if one[2] != other[2]]
-        if wrong or len(before) != len(after):
-            few = "; ".join(wrong[:_EXAMPLES]) or f"{len(before):,} entries became {len(after):,}"
-            raise CatalogError(
-                f"There and back, entries do not lead where they led: {few}.",
-                next_step="Check the pieces of the path and the spelling in the guide.",
-            )
-        return len(before)
-
-    def _meant(self, path: Path, scratch: Path) -> Iterator[tuple[str, str, object]]:
-        """Each entry's key, what it records, and what it means."""
-        old, syntax, part = self._old, syntax_of(self._holding.part), self._holding.part
-        with closing(syntax.open(path, part, self._at, self._disk, scratch)) as catalog:
+    def _meant(self, file: Path, at: MachinePath, computer: Computer, scratch: Path) -> Iterator[Meant]:
+        """What each entry of a document ``at`` a place records, and where that leads on a computer."""
+        part = self._holding.part
+        with closing(syntax_of(part).open(file, part, at, self._disk, scratch)) as catalog:
             for each in catalog.entries():
-                means: object = each.recorded
+                path = None
                 if not each.remote:
-                    try:
-                        read = read_path(each.recorded, old.system, each.spelling, each.base, old.variables)
-                        means = old.key(read.path)
-                    except (PathError, ZestyError):
-                        means = each.recorded
-                yield each.key, each.recorded, means
+                    with suppress(PathError):
+                        path = read_path(
+                            each.recorded, computer.system, each.spelling, each.base, computer.variables
+                        ).path
+                yield each.recorded, path
+
+
+def _require_same(where: str, wanted: list[Meant], found: Iterable[Meant], computer: Computer) -> None:
+    """Raise `CatalogError` for entries that do not lead where they must; those that lead nowhere must say the same."""
+    now = list(found)
+    wrong = [
+        f"{text} became {other}"
+        for (text, path), (other, there) in zip(wanted, now, strict=False)
+        if (computer.key(path) if path else text) != (computer.key(there) if path and there else other)
+    ]
+    if wrong or len(wanted) != len(now):
+        few = "; ".join(wrong[:_EXAMPLES]) or f"{len(wanted):,} entries became {len(now):,}"
+        raise CatalogError(
+            f"{where}, entries do not lead where they must: {few}.",
+            next_step="Check the pieces of the path, the spelling, and conditions that only old paths fulfil.",
+        )

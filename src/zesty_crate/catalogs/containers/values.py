@@ -55,10 +55,13 @@ class TextValues:
         (entries,) = self._part.entries
         seen = set[str]()
         for position, record in enumerate(self._reader(file, self._part, title).select(entries), start=1):
+            at = entries.path[0].at
             try:
-                found, key = record.value(entries.path[0].at), record.text(entries.key) if entries.key else ""
-            except UnreadRecord:
-                continue
+                found, key = record.value(at), record.text(entries.key) if entries.key else ""
+            except UnreadRecord as error:
+                raise unreadable(title, "a text of documents", str(error)) from error
+            if found is None and (why := record.why_not(at)):
+                raise unreadable(title, "a text of documents", why)
             if found and found.text:
                 name = key or record.known_as or str(position)
                 name = name if name not in seen else f"{name} ({position})"
