@@ -18,6 +18,7 @@ from hypothesis import strategies as st
 
 from support.catalog_bench import AT, DISK, Bench, to_srv
 from support.catalog_samples import ROWS, SAMPLES, Sample, damage_sqlite, make_sqlite, sqlite_part
+from support.shaped_samples import SHAPED
 from zesty_crate.catalogs import (
     CatalogError,
     Change,
@@ -28,8 +29,10 @@ from zesty_crate.catalogs import (
 )
 from zesty_crate.paths import Spelling
 
+ALL = [*SAMPLES, *SHAPED]
 
-@pytest.fixture(params=SAMPLES, ids=[f"{sample.syntax}{number}" for number, sample in enumerate(SAMPLES)])
+
+@pytest.fixture(params=ALL, ids=[f"{sample.syntax}{number}" for number, sample in enumerate(ALL)])
 def sample(request: pytest.FixtureRequest) -> Sample:
     return request.param  # type: ignore[no-any-return]
 

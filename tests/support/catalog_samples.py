@@ -256,7 +256,7 @@ def _make_plist(form: plistlib.PlistFormat) -> Make:
     return make
 
 
-def _cut_short(path: Path) -> None:
+def cut_short(path: Path) -> None:
     content = path.read_bytes()
     path.write_bytes(content[: len(content) * 2 // 3 | 1])
 
@@ -278,7 +278,7 @@ def _part(syntax: str, more: Values, entries: Values) -> Values:
     return {"id": "c", "kind": "catalog", "at": "{home}/c", "syntax": syntax, **more, "entries": [entries]}
 
 
-def _text(syntax: str, make: Make, damage: Make, entries: Values, **more: object) -> Sample:
+def text_sample(syntax: str, make: Make, damage: Make, entries: Values, **more: object) -> Sample:
     common: Values = {"key": "id", "path": [{"at": "file"}], "size": "size", "annotations": ["stars"]}
     return Sample(syntax, _part(syntax, more, {"remote-like": "^stream:", **common, **entries}), make, damage)
 
@@ -308,9 +308,9 @@ def _break_yaml(path: Path) -> None:
 
 
 _SQLITE = Sample("sqlite", sqlite_part(), make_sqlite, damage_sqlite)
-_XML = _text("xml", _writer(XML, "latin-1"), _cut_short, _ATTRIBUTES, namespaces={"x": "urn:shadow"})
-_XML_UTF_8 = _text("xml", _writer(XML_TEXTS, dos=True), _cut_short, _TEXTS)
-_JSON = _text("json", _writer(JSON), _cut_short, _TREE)
+_XML = text_sample("xml", _writer(XML, "latin-1"), cut_short, _ATTRIBUTES, namespaces={"x": "urn:shadow"})
+_XML_UTF_8 = text_sample("xml", _writer(XML_TEXTS, dos=True), cut_short, _TEXTS)
+_JSON = text_sample("json", _writer(JSON), cut_short, _TREE)
 
 
 def _inside(sample: Sample, *containers: Container) -> Sample:
@@ -330,24 +330,26 @@ def _inside(sample: Sample, *containers: Container) -> Sample:
 SAMPLES = [
     _SQLITE,
     _XML,
-    _text("xml", _writer(XML_TEXTS, "utf-16-le", mark=True, dos=True), _cut_short, _TEXTS),
+    text_sample("xml", _writer(XML_TEXTS, "utf-16-le", mark=True, dos=True), cut_short, _TEXTS),
     _XML_UTF_8,
     _JSON,
-    _text("json", _writer(JSON, "utf-16-be", mark=True, dos=True), _cut_short, _TREE),
-    _text("json", _writer(JSONC, dos=True), _cut_short, _TREE),
-    _text("json-lines", _writer(JSON_LINES, dos=True), _cut_short, {"each": "$[*]"}),
-    _text("yaml", _writer(YAML, dos=True), _break_yaml, _TREE),
-    _text("toml", _writer(TOML, dos=True), _cut_short, _TREE),
-    _text("plist", _make_plist(plistlib.FMT_XML), _cut_short, _TREE),
-    _text("plist", _make_plist(plistlib.FMT_BINARY), _cut_short, _TREE),
-    _text("lines", _writer(LINES, "cp1252", dos=True), _foreign_byte, {"each": _LINE}, encoding="cp1252", comment="#"),
-    _text("delimited", _writer(CSV, "utf-16-be", mark=True, dos=True), _cut_short, {}, delimiter=";"),
-    _text("ini", _writer(INI, "utf-16-le", mark=True, dos=True), _cut_short, {"each": r"clip \d", "key": "[]"}),
-    _text("turtle", _writer(TURTLE, dos=True), _cut_short, _SUBJECTS, namespaces={"s": "urn:shadow#"}),
-    _text("reg", _writer(REG, "utf-16-le", mark=True, dos=True), _lose_head, _BRANCH),
-    _text("reg", _writer(OLD_REG, "cp1252", dos=True), _lose_head, _BRANCH, encoding="cp1252"),
+    text_sample("json", _writer(JSON, "utf-16-be", mark=True, dos=True), cut_short, _TREE),
+    text_sample("json", _writer(JSONC, dos=True), cut_short, _TREE),
+    text_sample("json-lines", _writer(JSON_LINES, dos=True), cut_short, {"each": "$[*]"}),
+    text_sample("yaml", _writer(YAML, dos=True), _break_yaml, _TREE),
+    text_sample("toml", _writer(TOML, dos=True), cut_short, _TREE),
+    text_sample("plist", _make_plist(plistlib.FMT_XML), cut_short, _TREE),
+    text_sample("plist", _make_plist(plistlib.FMT_BINARY), cut_short, _TREE),
+    text_sample(
+        "lines", _writer(LINES, "cp1252", dos=True), _foreign_byte, {"each": _LINE}, encoding="cp1252", comment="#"
+    ),
+    text_sample("delimited", _writer(CSV, "utf-16-be", mark=True, dos=True), cut_short, {}, delimiter=";"),
+    text_sample("ini", _writer(INI, "utf-16-le", mark=True, dos=True), cut_short, {"each": r"clip \d", "key": "[]"}),
+    text_sample("turtle", _writer(TURTLE, dos=True), cut_short, _SUBJECTS, namespaces={"s": "urn:shadow#"}),
+    text_sample("reg", _writer(REG, "utf-16-le", mark=True, dos=True), _lose_head, _BRANCH),
+    text_sample("reg", _writer(OLD_REG, "cp1252", dos=True), _lose_head, _BRANCH, encoding="cp1252"),
     _inside(_JSON, ZIP),
-    _inside(_text("plist", _make_plist(plistlib.FMT_BINARY), _cut_short, _TREE), ZIP),
+    _inside(text_sample("plist", _make_plist(plistlib.FMT_BINARY), cut_short, _TREE), ZIP),
     _inside(_XML, GZIP),
     _inside(_JSON, TAR),
     _inside(_JSON, BASE64, ZLIB),

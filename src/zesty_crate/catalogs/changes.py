@@ -11,6 +11,7 @@ import apsw
 
 from ..machines.texts import restored, stored
 from .model import Addition, CatalogError, Cell, Change, Pointer
+from .reading import UnreadRecord
 
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS place (id INTEGER PRIMARY KEY, tbl TEXT NOT NULL, col TEXT NOT NULL, UNIQUE (tbl, col));
@@ -169,9 +170,21 @@ class _Places(dict[tuple[str, str], int]):
 
 def _row(change: Change) -> tuple[str | bytes | int | None, ...]:
     cell = change.cell
+    old, new = (_value(cell, text) for text in (change.old, change.new))
     if not cell.blob:
-        return cell.row, cell.length, stored(change.old), stored(change.new), None
-    return cell.row, cell.length, as_blob(change.old, cell.blob), as_blob(change.new, cell.blob), cell.blob
+        return cell.row, cell.length, stored(old), stored(new), None
+    return cell.row, cell.length, as_blob(old, cell.blob), as_blob(new, cell.blob), cell.blob
+
+
+def _value(cell: Cell, path: str) -> str:
+    """The whole value of a cell, which holds a path in its form."""
+    try:
+        return path if cell.form is None else cell.form.written(path)
+    except UnreadRecord as why:
+        raise CatalogError(
+            f"A path cannot be written as its guide says: {why}.",
+            next_step="The catalog was not changed. Place the file elsewhere with a route.",
+        ) from why
 
 
 def as_blob(text: str, manner: str) -> bytes:

@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Any
 
 from ..guides import EntriesPart, HoldingPart
-from .json_tree import MEMBER, Node, Tree, placed_tree
+from .json_tree import MEMBER, MEMBER_NAME, Node, Tree, placed_tree
 from .model import CatalogError, Cell
 from .spans import RecordName, Room
 from .text_file import TextFile
@@ -25,6 +25,7 @@ class JsonText(TreeSpans):
 
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
         self._title = title
+        self._part = part
         self._is_lines = part.syntax == "json-lines"
         self._text = file.text
         self._plain: Tree | None = self._read()
@@ -74,12 +75,14 @@ class JsonText(TreeSpans):
 
     def values(self) -> Iterator[str]:
         """Every name and value, and where lists and objects begin."""
-        return (self._plain or self._placed).values()
+        tree = self._plain or self._placed
+        return tree.values({id(each) for part in self._part.entries for each in _name_lists(tree, part)})
 
     @cached_property
     def _placed(self) -> Tree:
         self._plain = None  # so that it is not held twice
-        values = placed_tree(self._text)
+        selectors = {each for part in self._part.entries for each in (*(p.at for p in part.path), *part.key_selectors)}
+        values = placed_tree(self._text, with_names=MEMBER_NAME in selectors)
         return Tree(values if self._is_lines else values[0])
 
     def _loaded(self) -> Any:
@@ -114,6 +117,13 @@ class JsonText(TreeSpans):
             ) from error
         except RecursionError as error:
             raise CatalogError(f"The catalog {self._title} is nested too deeply.") from error
+
+
+def _name_lists(tree: Tree, part: EntriesPart) -> Iterator[list[Any]]:
+    """The lists of names that a guide selects as paths."""
+    selectors = [piece.at for piece in part.path if piece.holds == "names"]
+    for record in tree.select(part) if selectors else ():
+        yield from (found for each in selectors if (found := record.list_at(each)) is not None)
 
 
 def _without_comments(text: str) -> str:

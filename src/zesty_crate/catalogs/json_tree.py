@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from functools import lru_cache
 from typing import Any
 
@@ -12,9 +12,11 @@ import jsonpath_rfc9535 as jsonpath
 
 from ..guides import EntriesPart
 from .model import CatalogError, Cell
+from .name_lists import NameListQuoting, joined_names
 from .records import Found, OuterRecord
 
 MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
+MEMBER_NAME = "member-name()"  # selects the name under which an object has a value
 
 
 class Placed(str):
@@ -60,8 +62,8 @@ _TOKEN = re.compile(r'"((?:[^"\\]|\\.)*)"|([^\s\[\]{},:"]+)|([\[\]{}])', re.DOTA
 _STRING, _SCALAR, _MARK = 1, 2, 3
 
 
-def placed_tree(text: str) -> list[Any]:
-    """The values of a text that was read as JSON before; all but names, truths and nulls know their place.
+def placed_tree(text: str, *, with_names: bool = False) -> list[Any]:
+    """The values of a text that was read as JSON before; all but truths and nulls know their place, names if asked for.
 
     There is one, or in JSON Lines one a line.
     """
@@ -73,10 +75,10 @@ def placed_tree(text: str) -> list[Any]:
         value: Any
         if token.lastindex == _STRING:
             string = _unescaped(token[_STRING])
-            if name is None and isinstance(inner, dict):
-                name = string
-                continue
             start, end = token.span(_STRING)
+            if name is None and isinstance(inner, dict):
+                name = Placed.at(string, Cell("", "json", start, end - start)) if with_names else string
+                continue
             value = Placed.at(string, Cell("", "json", start, end - start))
         elif token.lastindex == _SCALAR:
             value = _placed_scalar(json.loads(token[_SCALAR]), token)
@@ -141,12 +143,40 @@ class Node(OuterRecord):
         """The first value that is selected: a text with its place, or a number or truth as text."""
         if MEMBER.fullmatch(selector):  # by far the most frequent, and the same without the machinery
             return _found(self._value.get(selector)) if isinstance(self._value, dict) else None
+        if selector == MEMBER_NAME:
+            return _found(self._name)
         relative = selector if selector.startswith("$") else f"$.{selector}"
         found = (_found(node.value) for node in _compiled(relative).find(self._value))
         return next((each for each in found if each is not None), None)
 
+    @property
+    def _name(self) -> str | None:
+        """The name that the object around it has for it."""
+        around = self._found.parent.value if self._found.parent else None
+        name = self._found.location[-1] if isinstance(around, dict) else None
+        if not isinstance(around, dict) or isinstance(name, Placed):
+            return name if isinstance(name, str) else None
+        return next((str(each) if not isinstance(each, Placed) else each for each in around if each == name), None)
+
+    def name_list(self, selector: str) -> Found | None:
+        """The path that a list of names is, where a selector selects one."""
+        found = self.list_at(selector)
+        if found is None:
+            return None
+        start, end = found.span if isinstance(found, PlacedList) else (0, 0)
+        return Found(joined_names(found), Cell("", NameListQuoting.name, start, end - start) if end else None)
+
+    def list_at(self, selector: str) -> list[str] | None:
+        """The first list of texts that is selected."""
+        relative = selector if selector.startswith("$") else f"$.{selector}"
+        values = (node.value for node in _compiled(relative).find(self._value))
+        lists = (each for each in values if isinstance(each, list) and all(isinstance(name, str) for name in each))
+        return next(lists, None)
+
     def why_not(self, selector: str) -> str:
         """A list or an object where a text was expected."""
+        if selector == MEMBER_NAME:
+            return ""
         relative = selector if selector.startswith("$") else f"$.{selector}"
         kinds = (_kind_of(node.value) for node in _compiled(relative).find(self._value))
         return next((f"{selector} is {kind} and not a text" for kind in kinds if kind), "")
@@ -192,12 +222,14 @@ class Tree:
         """The same, to look inside."""
         return (Node(node) for node in _compiled(each).find(self._root))
 
-    def values(self) -> Iterator[str]:
-        """Every name and value, and where lists and objects begin."""
+    def values(self, name_lists: Collection[int] = ()) -> Iterator[str]:
+        """Every name and value, and where lists and objects begin; lists of names, by their `id`, are one value."""
         pending = [self._root]
         while pending:
             value = pending.pop()
-            if isinstance(value, dict | list):
+            if id(value) in name_lists:
+                yield joined_names(value)
+            elif isinstance(value, dict | list):
                 yield "{" if isinstance(value, dict) else "["
                 inside = [each for pair in value.items() for each in pair] if isinstance(value, dict) else value
                 pending += reversed(inside)

@@ -11,6 +11,7 @@ from ..errors import ZestyError
 from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, Spelling
+from .forms import Form
 from .known import NOTHING_KNOWN, Known
 from .reading import Reading
 
@@ -28,6 +29,7 @@ class Cell(NamedTuple):
     In SQLite: table, column, and as ``row`` the rowid, or the key of a table without. In a text: ``column`` names the
     quoting, ``row`` is the first character and ``length`` the number of characters. In a binary property list: ``row``
     is the path to the value. ``blob`` is the encoding of a text that is kept as bytes, and how many zeros end it.
+    ``form`` is how the value holds a path that is not simply its text.
     """
 
     table: str
@@ -35,6 +37,7 @@ class Cell(NamedTuple):
     row: int | str
     length: int = 0
     blob: str = ""
+    form: Form | None = None
 
     @property
     def is_fixed(self) -> bool:

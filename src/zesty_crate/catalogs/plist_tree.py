@@ -98,7 +98,7 @@ class _Reader:
             self._add(made)
             self._stack.append(made)
             self._opened.append(self._position())
-        elif name in ("string", "integer", "real"):
+        elif name in ("string", "key", "integer", "real"):
             self._start = self._text.index(">", self._position()) + 1
 
     def _finish(self, name: str) -> None:
@@ -109,7 +109,7 @@ class _Reader:
             is_whole = self._text[tag - 2] == "/"  # of a tag that is all there is, the parser tells another place
             self._stack.pop().span = start, tag if is_whole else self._text.index(">", ended) + 1
         elif name == "key":
-            self._keys.append(words)
+            self._keys.append(self._placed(words))
         elif name == "string":
             self._add(self._placed(words))
         elif name in ("integer", "real"):

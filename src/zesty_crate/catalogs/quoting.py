@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from html import unescape
 
+from .name_lists import NameListQuoting
 from .quoting_units import UNESCAPED, Quoting, unwritable
 from .value_quoting import TomlQuoting, YamlQuoting
 
@@ -166,7 +167,7 @@ class HexQuoting:
 
 _ANY = re.compile(r".", re.DOTALL)
 
-_ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting, ...] = (
+_ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting | NameListQuoting, ...] = (
     Quoting("plain", "", _ANY, _itself, _in_line),
     Quoting(UNESCAPED, "", _ANY, _itself, _needs_no_escape),
     Quoting("xml-text", "&", _XML_UNIT, _xml_read, _xml("")),
@@ -184,5 +185,6 @@ _ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting, ...] = (
     Quoting("properties", "\\", _PROPERTY_UNIT, _property_read, _property_escape),
     YamlQuoting(),
     TomlQuoting(),
+    NameListQuoting(),
 )
 QUOTINGS = {quoting.name: quoting for quoting in _ALL}

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple, Protocol, runtime_checkable
 
-from ..guides import EntriesPart
+from ..guides import EntriesPart, PiecePart
 from .model import Cell
 
 
@@ -28,6 +28,11 @@ class Record(Protocol):
         """The text of that value, without its location."""
         found = self.value(selector)
         return found.text if found else None
+
+    def name_list(self, selector: str) -> Found | None:
+        """The path that a list of names is, where the selector selects one."""
+        del selector
+        return None
 
     @property
     def known_as(self) -> str:
@@ -100,3 +105,8 @@ class IncludingRecords(Records, Protocol):
 
     def included(self, given: dict[str, Found]) -> IncludingRecords:
         """The same document as part of another one. Nothing can be written in it from there."""
+
+
+def value_of_piece(record: Record, piece: PiecePart) -> Found | None:
+    """The value of a record that is a piece of its path."""
+    return record.name_list(piece.at) if piece.holds == "names" else record.value(piece.at)

@@ -9,10 +9,11 @@ from typing import Any, NamedTuple
 
 import apsw
 
-from ..guides import EntriesPart, GroupsPart, HoldingPart
+from ..guides import EntriesPart, GroupsPart, HoldingPart, PiecePart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
 from .changes import of_blob, write_column
+from .forms import read_form
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
 from .pieces import KEY_MARK, with_whole_name
@@ -27,12 +28,16 @@ class _Place(NamedTuple):
     With a ``tree`` it is as many pieces as the branch has rows.
     """
 
+    part: PiecePart
     table: str
     column: str
     via: str = ""
-    holds: str = ""
-    blob: str = ""
     tree: Tree | None = None
+
+    @property
+    def is_in_a_form(self) -> bool:
+        """Whether what the cell holds is not simply the text of the piece."""
+        return bool(self.part.blob or self.part.match or self.part.separator)
 
 
 class _Row(NamedTuple):
@@ -166,8 +171,8 @@ class SqliteCatalog:
         if any(len(plan.cells) != 1 or plan.is_composed for plan in self._plans) or len(columns) < len(self._plans):
             return False
         for plan in self._plans:
-            ((table, column, *_),) = plan.cells
-            write_column(changes, table, column, self._renewed(plan, quoted(column), new_text))
+            (place,) = plan.cells
+            write_column(changes, place.table, place.column, self._renewed(plan, quoted(place.column), new_text))
         return True
 
     def _renewed(self, plan: _Plan, path: str, new_text: NewText) -> Iterator[tuple[int | str, str, str]]:
@@ -259,7 +264,7 @@ class SqliteCatalog:
         outer, beginning = tree.branch(folder, self._at.system, part.spelling)
         return Entry(
             f"{plan.prefix}{key}",
-            (*outer, StoredPiece(Cell(own.table, own.column, number), name, None, own.holds)),
+            (*outer, StoredPiece(Cell(own.table, own.column, number), name, None, own.part.holds or "")),
             beginning + name,
             part.spelling,
             bool(remote),
@@ -296,7 +301,7 @@ class SqliteCatalog:
         joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
         knows = bool(known or part.folder or part.numbered or part.beside)
-        is_composed = any(place.tree or place.blob for place in cells) or part.path[-1].holds == "extension"
+        is_composed = any(place.tree or place.is_in_a_form for place in cells) or part.path[-1].holds == "extension"
         tree = cells[0].tree if len(cells) == 2 and not knows else None
         return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree, self._lost(part, own_rows))
 
@@ -321,7 +326,7 @@ class SqliteCatalog:
         trees = {each.table for each in part.path if each.parent}
         for piece in reversed(part.path):  # what points to a piece comes before it
             if piece.table is None:
-                cells.append(_Place(part.table, piece.at, "", piece.holds or "", piece.blob or ""))
+                cells.append(_Place(piece, part.table, piece.at))
                 columns += [f"own.{quoted(piece.at)}", 'own."own row"']
                 continue
             if piece.via_table in trees:
@@ -331,7 +336,7 @@ class SqliteCatalog:
             if piece.parent:
                 beyond = next((each for each in part.path if each.via_table == piece.table), None)
                 tree = Tree(piece, target, self._schema, self._rows, beyond, is_first=piece is part.path[0])
-                cells.append(_Place(piece.table, piece.at, tree=tree))
+                cells.append(_Place(piece, piece.table, piece.at, tree=tree))
                 columns += [pointing, "NULL"]
                 continue
             self._schema.require(piece.table, [piece.at])
@@ -340,7 +345,7 @@ class SqliteCatalog:
             if piece.may_add:
                 self._require_row_number(piece.table, target)
             via = piece.via_column if piece.may_add else ""
-            cells.append(_Place(piece.table, piece.at, via, piece.holds or "", piece.blob or ""))
+            cells.append(_Place(piece, piece.table, piece.at, via))
             columns += [f"{source}.{quoted(piece.at)}", f"{source}.{self._schema.row_id(piece.table)}"]
         return joins, cells[::-1], columns[::-1]
 
@@ -451,9 +456,9 @@ def _pieces(plan: _Plan, row: _Row) -> tuple[StoredPiece | None, ...]:
         elif value in (None, "", b""):
             pieces.append(None)
         else:
-            text, manner = _told(value, place.blob)
+            text, manner = _told(value, place.part.blob or "")
+            path, form = read_form(place.part, text)
             pointing = Cell(plan.part.table or "", place.via, own_row) if place.via else None
-            pieces.append(
-                StoredPiece(Cell(place.table, place.column, row_number, 0, manner), text, pointing, place.holds)
-            )
+            cell = Cell(place.table, place.column, row_number, 0, manner, form)
+            pieces.append(StoredPiece(cell, path, pointing, place.part.holds or "") if path else None)
     return with_whole_name(plan.part, pieces)

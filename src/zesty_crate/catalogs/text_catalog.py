@@ -10,10 +10,11 @@ from functools import partial
 from itertools import zip_longest
 from pathlib import Path
 
-from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
+from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart, PiecePart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
 from .changes import read_spans, write_changes
+from .forms import read_form
 from .known import known_of
 from .model import (
     FIXED,
@@ -32,7 +33,17 @@ from .model import (
 )
 from .pieces import whole_key, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
-from .records import Found, IncludingRecords, NestedRecords, OuterRecord, Record, Records, ToldRecords, ValuedRecords
+from .records import (
+    Found,
+    IncludingRecords,
+    NestedRecords,
+    OuterRecord,
+    Record,
+    Records,
+    ToldRecords,
+    ValuedRecords,
+    value_of_piece,
+)
 from .text_file import TextFile, prove_splice, read_text_file, splice
 
 _MOST_INCLUDED = 1000
@@ -166,7 +177,7 @@ class RecordCatalog:
             yield from _records_of(records, part, told=told)
 
     def _entry(self, part: EntriesPart, record: Record, prefix: str, position: int) -> Entry | None:
-        pieces = with_whole_name(part, [_piece(record.value(piece.at), piece.holds or "") for piece in part.path])
+        pieces = with_whole_name(part, [_piece(value_of_piece(record, piece), piece) for piece in part.path])
         if not any(pieces) and not (part.numbered and part.numbered.suffix):
             return None
 
@@ -283,7 +294,8 @@ class TextSyntax:
             for record in _records_of(records, entries, told=True):
                 for piece in entries.path:
                     try:
-                        yield record.text(piece.at) or ""
+                        found = value_of_piece(record, piece)
+                        yield found.text if found else ""
                     except UnreadRecord:
                         yield ""
 
@@ -314,7 +326,9 @@ def _number(text: str | None) -> int | None:
     return int(text) if text and text.isascii() and text.isdigit() else None
 
 
-def _piece(found: Found | None, holds: str) -> StoredPiece | None:
+def _piece(found: Found | None, piece: PiecePart) -> StoredPiece | None:
     if found is None or not found.text:
         return None
-    return StoredPiece(found.cell or Cell("", FIXED, 0), found.text, None, holds)
+    path, form = read_form(piece, found.text)
+    cell = (found.cell or Cell("", FIXED, 0))._replace(form=form) if form else found.cell or Cell("", FIXED, 0)
+    return StoredPiece(cell, path, None, piece.holds or "") if path else None

@@ -11,10 +11,11 @@ from typing import Any, NamedTuple
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
+from .forms import read_form
 from .model import CatalogError, Syntax
 from .pieces import whole_key
 from .reading import UnreadRecord
-from .records import OuterRecord
+from .records import OuterRecord, value_of_piece
 from .spans import PlacedNestedRecords, Room, Span, SpannedRecords
 from .text_file import TextFile, read_text_file
 
@@ -46,10 +47,11 @@ class TextRecords:
         found = []
         for position, record in enumerate(self.records.select(part), start=1):
             try:
-                values = [record.value(piece.at) for piece in part.path]
+                values = [value_of_piece(record, piece) for piece in part.path]
             except UnreadRecord:
                 continue
-            texts = [each.text for each in values if each is not None and each.text]
+            pairs = zip(part.path, values, strict=True)
+            texts = [text for piece, each in pairs if each is not None and (text := read_form(piece, each.text)[0])]
             if not texts:
                 continue
             key = whole_key(part, record.text) or record.known_as or str(position)

@@ -54,7 +54,7 @@ def read_toml(file: TextFile, part: HoldingPart, title: str) -> Tree:  # noqa: A
 
 def _placed(value: Any, spans: list[tuple[int, int]], texts: list[str]) -> Any:
     if isinstance(value, dict):
-        return {_named(name, texts): _placed(each, spans, texts) for name, each in value.items()}
+        return {_named(name, spans, texts): _placed(each, spans, texts) for name, each in value.items()}
     if isinstance(value, list):
         return [_placed(each, spans, texts) for each in value]
     if isinstance(value, str) and (found := _MARKED.fullmatch(value)):
@@ -63,9 +63,9 @@ def _placed(value: Any, spans: list[tuple[int, int]], texts: list[str]) -> Any:
     return value if isinstance(value, bool | int | float) else str(value)
 
 
-def _named(name: str, texts: list[str]) -> str:
+def _named(name: str, spans: list[tuple[int, int]], texts: list[str]) -> str:
     found = _MARKED.fullmatch(name)
-    return texts[int(found[1])] if found else name
+    return _placed(name, spans, texts) if found else name
 
 
 def _plain(value: Any) -> Any:

@@ -68,8 +68,7 @@ class _Values:
             size = 1
             for key, inner in node.value:
                 value, more = self._value(inner)
-                name = str(key.value) if isinstance(key, ScalarNode) else ""
-                found[name] = value
+                found[_name(key)] = value
                 size += more
             return found, size
         if isinstance(node, SequenceNode):
@@ -78,6 +77,11 @@ class _Values:
         if not isinstance(node, ScalarNode):
             raise CatalogError(f"The catalog {self._title} holds a node of no known kind.")
         return _scalar(node), 1
+
+
+def _name(key: Node) -> str:
+    name = _scalar(key) if isinstance(key, ScalarNode) else ""
+    return name if isinstance(name, Placed) else str(key.value) if isinstance(key, ScalarNode) else ""
 
 
 def _scalar(node: ScalarNode) -> Any:

@@ -45,6 +45,26 @@ Moment = Literal[
 ]
 
 
+class SeparatorPart(Part):
+    """What separates the names of a path where no slash does; ``in-names`` is written for one that a name holds."""
+
+    text: Text
+    in_names: Text | None = None
+
+
+def _as_separator(value: object) -> object:
+    return {"text": value} if isinstance(value, str) else value
+
+
+Separator = Annotated[SeparatorPart, BeforeValidator(_as_separator), WithJsonSchema({"type": ["string", "object"]})]
+
+
+def _with_one_group(text: str) -> str:
+    if re.compile(_pattern(text)).groups != 1:
+        raise ValueError("a regular expression with one group in round brackets, which is the path")
+    return text
+
+
 class PiecePart(Part):
     """One piece of a recorded path, selected from the entry itself, or in SQLite from a ``table`` reached ``via``.
 
@@ -52,7 +72,10 @@ class PiecePart(Part):
     chained. With ``parent``, the column in which a row tells the one around it, the piece is all of a branch of a tree.
 
     ``holds`` says what a piece always is: an ``anchor`` (the beginning: a drive, or the name of a volume), one
-    ``name``, or the ``stem`` of the last name, before a piece that is its ``extension``.
+    ``name``, in JSON a list of ``names``, or the ``stem`` of the last name, before a piece that is its ``extension``.
+
+    ``match`` is a regular expression whose one group is the path in a value that holds more; ``separator`` is what
+    separates its names there.
 
     ``blob`` is the encoding of a piece that SQLite keeps as bytes and not as a text; zeros at its end stay.
 
@@ -63,8 +86,10 @@ class PiecePart(Part):
     table: Text | None = None
     via: Text | None = None
     parent: Text | None = None
-    holds: Literal["anchor", "name", "stem", "extension"] | None = None
+    holds: Literal["anchor", "name", "names", "stem", "extension"] | None = None
     blob: Literal["utf-8", "utf-16-le", "utf-16-be"] | None = None
+    match: Annotated[Text, AfterValidator(_with_one_group)] | None = None
+    separator: Separator | None = None
     may_add: bool = False
 
     @property
@@ -87,6 +112,8 @@ class PiecePart(Part):
             raise ValueError('"parent" only with "table" and "via", and without "may-add"')
         if self.may_add and self.via_table:
             raise ValueError('"may-add" only in a table to which the entry points itself')
+        if self.parent and (self.match or self.separator):
+            raise ValueError('"parent" without "match" and "separator"')
         return self
 
 
@@ -203,7 +230,8 @@ class EntriesPart(Part):
     def is_brief(self) -> bool:
         """Whether an entry is a file, with no more than a key, a path in one piece, a size and annotations."""
         more = set(self.known) - {self.size} or self.folder or self.numbered or self.beside
-        return not (more or self.remote or self.remote_like or len(self.path) > 1)
+        is_in_a_form = self.path[0].match or self.path[0].separator or self.path[0].holds == "names"
+        return not (more or self.remote or self.remote_like or len(self.path) > 1 or is_in_a_form)
 
     @model_validator(mode="after")
     def _one_kind_of_thing(self) -> Self:

@@ -1,0 +1,70 @@
+"""The same four entries where a value is not simply the path: other separators, more around it, names one by one."""
+
+from __future__ import annotations
+
+import json
+from contextlib import closing
+from pathlib import Path
+
+import apsw
+
+from .catalog_samples import ROWS, SQLITE_ENTRIES, Sample, Values, cut_short, damage_sqlite, sqlite_part, text_sample
+
+_TREE: Values = {"each": "$.clips[*]"}
+
+
+def _json(**written: object) -> str:
+    """The entries as JSON, each path as it is written in this shape; a stream's address as it is."""
+    clips = []
+    for key, file, size, stars, _ in ROWS:
+        numbers = {name: int(value) for name, value in (("size", size), ("stars", stars)) if value}
+        clips.append({"id": int(key), **{name: shape(file) for name, shape in written.items()}, **numbers})  # type: ignore[operator]
+    return json.dumps({"other": "/home/odile/a.wav", "clips": clips}, indent=1)
+
+
+def _sample(text: str, path: Values, **more: object) -> Sample:
+    def make(at: Path) -> None:
+        at.write_text(text, "utf-8")
+
+    return text_sample("json", make, cut_short, {**_TREE, "path": [path], **more})
+
+
+def _member_names() -> Sample:
+    members = {
+        file: {"id": int(key), "size": int(size or 0) or None, "stars": stars} for key, file, size, stars, _ in ROWS
+    }
+    clips = {name: {k: v for k, v in each.items() if v} for name, each in members.items()}
+    text = json.dumps({"clips": clips, "/home/odile/a.wav": 1}, ensure_ascii=False)
+    return _sample(text, {"at": "member-name()"}, each="$.clips.*")
+
+
+def _database(path: Path) -> None:
+    """Paths with a speed before them, as UTF-16 with a zero at the end."""
+    with closing(apsw.Connection(str(path))) as made:
+        made.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, file BLOB, size INTEGER, stars, kind TEXT)")
+        for (key, file, size, _, kind), stars in zip(ROWS, (5, 1, None, None), strict=True):
+            value = f"x{key}.5|{file.replace('/', '|')}\0".encode("utf-16-le")
+            made.execute(
+                "INSERT INTO clip VALUES (?, ?, ?, ?, ?)", (int(key), value, int(size or 0) or None, stars, kind)
+            )
+
+
+SHAPED = [
+    _sample(_json(file=lambda file: file.replace("/", "/:")), {"at": "file", "separator": "/:"}),
+    _sample(
+        _json(file=lambda file: file.translate(str.maketrans("/:", ":/"))),
+        {"at": "file", "separator": {"text": ":", "in-names": "/"}},
+    ),
+    _sample(_json(file=lambda file: f"x1.5:{file}?loop"), {"at": "file", "match": r"^x[\d.]+:(.+)\?loop$"}),
+    _sample(_json(file=lambda file: file.split("/")), {"at": "file", "holds": "names"}),
+    _member_names(),
+    Sample(
+        "sqlite",
+        sqlite_part(
+            path=[{"column": "file", "blob": "utf-16-le", "match": r"^x[\d.]+\|(.+)$", "separator": "|"}],
+            remote=SQLITE_ENTRIES["remote"],
+        ),
+        _database,
+        damage_sqlite,
+    ),
+]
