@@ -17,7 +17,9 @@ from zesty_crate.catalogs.quoting import QUOTINGS
 _TEXTS = st.text(st.characters(blacklist_categories=["Cs", "Cc"]), max_size=20)
 
 
-@given(st.sampled_from(sorted(set(QUOTINGS) - {"registry-hex", "registry-hex-wide"})), _TEXTS, _TEXTS, _TEXTS)
+@given(
+    st.sampled_from(sorted(set(QUOTINGS) - {"registry-hex", "registry-hex-wide", "json-names"})), _TEXTS, _TEXTS, _TEXTS
+)
 def test_a_rewritten_text_reads_back(name: str, kept: str, old: str, new: str) -> None:
     quoting = QUOTINGS[name]
     try:
@@ -28,6 +30,18 @@ def test_a_rewritten_text_reads_back(name: str, kept: str, old: str, new: str) -
         return
     assert quoting.decode(raw) == kept + old
     assert quoting.decode(again) == kept + new
+
+
+@given(st.lists(_TEXTS.filter(lambda name: name and "/" not in name and "\\" not in name), min_size=1), st.booleans())
+def test_a_list_of_names_is_read_and_written(names: list[str], is_closed: bool) -> None:
+    quoting, root = QUOTINGS["json-names"], "/" if is_closed else ""
+    raw = json.dumps([root, "some", "where"], indent=1)
+    path = "/" + "/".join(names)
+    assert json.loads(quoting.rewrite(raw, path)) == [root, *names]
+    assert quoting.decode(quoting.rewrite(raw, path)) == path
+    on_windows = quoting.rewrite(raw, "C:" + path)
+    assert json.loads(on_windows) == ["C:\\" if is_closed else "C:", *names]
+    assert quoting.rewrite(on_windows, "/some/where") == raw
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,7 @@
 """Documents that hold recorded paths: one module a syntax, all behind the same protocol."""
 
 from .changes import read_changes, read_pairs, write_additions, write_changes
+from .copies import renewed
 from .known import NOTHING_KNOWN, Known, Numbered, moment
 from .model import (
     Addition,
@@ -70,6 +71,7 @@ __all__ = [
     "read_pairs",
     "reading_condition",
     "rebuild",
+    "renewed",
     "syntax_of",
     "text_records",
     "write_additions",

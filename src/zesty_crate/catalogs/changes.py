@@ -10,24 +10,26 @@ from typing import NamedTuple
 import apsw
 
 from ..machines.texts import restored, stored
+from ..paths import with_slashes
 from .model import Addition, CatalogError, Cell, Change, Pointer
+from .name_lists import NameListQuoting
 from .reading import UnreadRecord
 
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS place (id INTEGER PRIMARY KEY, tbl TEXT NOT NULL, col TEXT NOT NULL, UNIQUE (tbl, col));
 CREATE TABLE IF NOT EXISTS change (place INTEGER NOT NULL, row NOT NULL, length INTEGER NOT NULL,
-                                   old NOT NULL, new NOT NULL, blob TEXT);
+                                   old NOT NULL, new, kept_as TEXT);
 CREATE TABLE IF NOT EXISTS addition (tbl TEXT NOT NULL, col TEXT NOT NULL, row INTEGER NOT NULL, model NOT NULL,
                                      old NOT NULL, new NOT NULL);
 CREATE TABLE IF NOT EXISTS pointer (tbl TEXT NOT NULL, col TEXT NOT NULL, row NOT NULL, old NOT NULL, new NOT NULL);
 """
 
-_CHANGES = "SELECT tbl, col, row, length, old, new, blob FROM change JOIN place ON place.id = change.place"
+_CHANGES = "SELECT tbl, col, row, length, old, new, kept_as FROM change JOIN place ON place.id = change.place"
 _COLUMNS = {"place": 3, "change": 6, "addition": 6, "pointer": 5}  # how many each table has
 _ENCODING = "UTF-8"
 _TAG_END = "\x1f"
 _ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?, ?)"
-_PAIRS = f"SELECT tbl, col, old, new, blob FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new, NULL FROM addition"
+_PAIRS = f"SELECT tbl, col, old, new, kept_as FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new, NULL FROM addition"
 _IN_ORDER = f"SELECT row, length, col, old, new FROM ({_CHANGES}) ORDER BY row"
 
 
@@ -70,8 +72,8 @@ def read_changes(path: Path, limit: int = -1) -> list[Change]:
     try:
         rows = database.execute(f"{_CHANGES} ORDER BY change.rowid LIMIT ?", (limit,))
         return [
-            Change(Cell(table, column, row, length, blob or ""), _restored(old, blob), _restored(new, blob))
-            for table, column, row, length, old, new, blob in rows
+            Change(Cell(table, column, row, length, kept_as or ""), _restored(old, kept_as), _restored(new, kept_as))
+            for table, column, row, length, old, new, kept_as in rows
         ]
     finally:
         database.close()
@@ -133,9 +135,9 @@ def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
     """Of every change: its table and column, if it has any, and the old and the new text."""
     database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
     try:
-        for table, column, old, new, blob in database.execute(_PAIRS):
+        for table, column, old, new, kept_as in database.execute(_PAIRS):
             table = table.rpartition(_TAG_END)[2]
-            yield f"{table}.{column}" if table else "", _restored(old, blob), _restored(new, blob)
+            yield f"{table}.{column}" if table else "", _restored(old, kept_as), _restored(new, kept_as)
     finally:
         database.close()
 
@@ -171,13 +173,24 @@ class _Places(dict[tuple[str, str], int]):
 def _row(change: Change) -> tuple[str | bytes | int | None, ...]:
     cell = change.cell
     old, new = (_value(cell, text) for text in (change.old, change.new))
-    if not cell.blob:
+    if not cell.kept_as:
         return cell.row, cell.length, stored(old), stored(new), None
-    return cell.row, cell.length, as_blob(old, cell.blob), as_blob(new, cell.blob), cell.blob
+    return cell.row, cell.length, _kept(old, cell.kept_as), _kept(new, cell.kept_as), cell.kept_as
+
+
+def _kept(text: str, kept_as: str) -> bytes | int | None:
+    """The value of which a text tells, as its `Cell.kept_as` says."""
+    if kept_as == "integer":
+        return int(text)
+    if kept_as in ("bytes", "pointer"):
+        return bytes.fromhex(text) if text or kept_as == "bytes" else None
+    return as_blob(text, kept_as)
 
 
 def _value(cell: Cell, path: str) -> str:
     """The whole value of a cell, which holds a path in its form."""
+    if cell.column == NameListQuoting.name:
+        return with_slashes(path)  # as it is read back: names have nothing between them
     try:
         return path if cell.form is None else cell.form.written(path)
     except UnreadRecord as why:
@@ -188,7 +201,7 @@ def _value(cell: Cell, path: str) -> str:
 
 
 def as_blob(text: str, manner: str) -> bytes:
-    """The bytes of a text in an encoding, with as many zeros at its end as its `Cell.blob` tells. See `of_blob`."""
+    """The bytes of a text in an encoding, with as many zeros at its end as its `Cell.kept_as` tells. See `of_blob`."""
     encoding, _, zeros = manner.partition("+")
     try:
         return (text + "\0" * int(zeros or 0)).encode(encoding)
@@ -205,5 +218,9 @@ def of_blob(content: bytes, encoding: str) -> tuple[str, str]:
     return text, f"{encoding}+{len(whole) - len(text)}"
 
 
-def _restored(value: str | bytes, blob: str | None) -> str:
-    return of_blob(value, blob.partition("+")[0])[0] if blob and isinstance(value, bytes) else restored(value)
+def _restored(value: str | bytes | int | None, kept_as: str | None) -> str:
+    if value is None or isinstance(value, int):
+        return "" if value is None else str(value)
+    if not kept_as or not isinstance(value, bytes):
+        return restored(value)
+    return value.hex() if kept_as in ("bytes", "pointer") else of_blob(value, kept_as.partition("+")[0])[0]

@@ -6,6 +6,7 @@ import re
 from typing import NamedTuple
 
 from ..guides import PiecePart
+from ..paths import with_slashes
 from .reading import UnreadRecord
 
 
@@ -24,14 +25,14 @@ class Form(NamedTuple):
     def written(self, path: str) -> str:
         """The value that holds another path in this way. Raises `UnreadRecord` where it would be read otherwise."""
         value = f"{self.before}{self._separated(path)}{self.after}"
-        if self._read(value) != (path.replace("\\", "/") if self.separator else path):
+        if self._read(value) != (with_slashes(path) if self.separator else path):
             raise UnreadRecord(f"the path {path!r} would be read back otherwise from {value!r}")
         return value
 
     def _separated(self, path: str) -> str:
         if not self.separator:
             return path
-        names = re.split(r"[\\/]", path)
+        names = with_slashes(path).split("/")
         return self.separator.join(name.replace(self.separator, self.in_names or self.separator) for name in names)
 
     def _read(self, value: str) -> str | None:

@@ -11,9 +11,9 @@ from typing import Any
 import jsonpath_rfc9535 as jsonpath
 
 from ..guides import EntriesPart
-from .model import CatalogError, Cell
+from .model import CatalogError, Cell, Found
 from .name_lists import NameListQuoting, joined_names
-from .records import Found, OuterRecord
+from .records import OuterRecord
 
 MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
 MEMBER_NAME = "member-name()"  # selects the name under which an object has a value

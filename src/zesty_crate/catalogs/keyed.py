@@ -11,9 +11,9 @@ from collections.abc import Collection, Iterator
 
 from ..guides import EntriesPart, HoldingPart
 from ..machines.registry import whole_name
-from .model import CatalogError, Cell
+from .model import CatalogError, Cell, Found
 from .quoting import QUOTINGS
-from .records import Found, Record
+from .records import Record
 from .spans import PlainSpans, RecordName, Room, Span
 from .text_file import TextFile
 

@@ -6,11 +6,11 @@ import re
 from collections.abc import Iterable, Iterator
 
 from ..guides import EntriesPart, HoldingPart
-from .model import CatalogError, Cell
+from .model import CatalogError, Cell, Found
 from .quoting import QUOTINGS
 from .quoting_units import UNESCAPED
 from .reading import UnreadRecord
-from .records import Found, Inclusion, Record
+from .records import Inclusion, Record
 from .spans import PlainSpans
 from .text_file import TextFile
 
@@ -135,6 +135,7 @@ class Lines(PlainSpans):
             *(piece.at for piece in part.path),
             *part.key_selectors,
             *part.known,
+            *part.besides,
             *part.annotations,
         ):
             if selector not in known:

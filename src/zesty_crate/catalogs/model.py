@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import NamedTuple, Protocol, runtime_checkable
 
 from ..errors import ZestyError
-from ..guides import HoldingPart
+from ..guides import CopyPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, Spelling
 from .forms import Form
@@ -28,7 +28,8 @@ class Cell(NamedTuple):
 
     In SQLite: table, column, and as ``row`` the rowid, or the key of a table without. In a text: ``column`` names the
     quoting, ``row`` is the first character and ``length`` the number of characters. In a binary property list: ``row``
-    is the path to the value. ``blob`` is the encoding of a text that is kept as bytes, and how many zeros end it.
+    is the path to the value. ``kept_as`` tells of a value that is no text: the encoding of bytes that hold one and
+    how many zeros end it; or ``integer``; or ``bytes``, and ``pointer`` for bytes that become null, in hexadecimal.
     ``form`` is how the value holds a path that is not simply its text.
     """
 
@@ -36,7 +37,7 @@ class Cell(NamedTuple):
     column: str
     row: int | str
     length: int = 0
-    blob: str = ""
+    kept_as: str = ""
     form: Form | None = None
 
     @property
@@ -58,10 +59,27 @@ class StoredPiece(NamedTuple):
     holds: str = ""
 
 
+class Found(NamedTuple):
+    """A value of a record; ``cell`` is None when nothing else could ever be written in its place."""
+
+    text: str
+    cell: Cell | None
+
+
+class Copied(NamedTuple):
+    """What an entry keeps besides its path and makes of it, as ``part`` tells. Nothing is written without a cell."""
+
+    cell: Cell | None
+    text: str
+    part: CopyPart
+
+
 class Entry(NamedTuple):
     """One record of a catalog that refers to media.
 
     ``pieces`` are as many as the guide names, outermost first; a piece that is empty or has no row is None.
+    ``copies`` are made of the path. ``pointers`` are those which only its program can follow; they have a cell where
+    they are to be emptied.
     """
 
     key: str
@@ -73,6 +91,8 @@ class Entry(NamedTuple):
     annotations: tuple[tuple[str, str], ...] = ()
     base: MachinePath | None = None  # the folder which its path may be relative to
     known: Known = NOTHING_KNOWN
+    copies: tuple[Copied, ...] = ()
+    pointers: tuple[Found, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

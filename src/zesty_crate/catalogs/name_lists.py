@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 import re
 
+from ..paths import with_slashes
+
 _STRING = re.compile(r'"(?:[^"\\]|\\.)*"', re.DOTALL)
 _DRIVE = re.compile(r"[A-Za-z]:")
 
@@ -16,7 +18,7 @@ def joined_names(names: list[str]) -> str:
     first, *rest = names
     if first == "" and len(names) == 1:
         return "/"
-    return first + "/".join(rest) if first[-1:] in ("/", "\\") else "/".join(names)
+    return with_slashes(first + "/".join(rest) if first[-1:] in ("/", "\\") else "/".join(names))
 
 
 class NameListQuoting:
@@ -46,10 +48,10 @@ class NameListQuoting:
 
 def _names(path: str, *, is_closed: bool) -> list[str]:
     """The names of a path; ``is_closed`` tells that a first one, which is a root, has its separator."""
-    if path.startswith("\\\\"):
-        share, *rest = re.split(r"[\\/]", path[2:])
-        return ["\\\\" + share, *rest]
-    first, *rest = re.split(r"[\\/]" if _DRIVE.match(path) else "/", path)
+    if path.startswith("//"):
+        server, share, *rest = [*path[2:].split("/"), ""]
+        return [f"\\\\{server}\\{share}", *rest[:-1]]
+    first, *rest = path.split("/")
     if is_closed and (first == "" or _DRIVE.fullmatch(first)):
         first += "\\" if first else "/"
     return [first, *rest] if rest != [""] else [first]

@@ -24,7 +24,8 @@ class Reading:
     """One pass over the records that a guide selects from a document.
 
     ``entries`` name a path; ``without_path`` are records that name none, which is no fault; ``unread`` could not be
-    read, and ``reasons`` has the first of them. ``is_empty`` when the document holds nothing to select from.
+    read, and ``reasons`` has the first of them. ``pointers`` are entries
+    with something that only their program can follow. ``is_empty`` when the document holds nothing to select from.
     """
 
     entries: int = 0
@@ -32,6 +33,7 @@ class Reading:
     unread: int = 0
     reasons: list[str] = field(default_factory=list)
     is_empty: bool = False
+    pointers: int = 0
 
     def skip(self, record: str, why: str) -> None:
         """Count a record that could not be read."""

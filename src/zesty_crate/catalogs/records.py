@@ -6,14 +6,7 @@ from collections.abc import Iterator
 from typing import NamedTuple, Protocol, runtime_checkable
 
 from ..guides import EntriesPart, PiecePart
-from .model import Cell
-
-
-class Found(NamedTuple):
-    """A value of a record; ``cell`` is None when nothing else could ever be written in its place."""
-
-    text: str
-    cell: Cell | None
+from .model import Found
 
 
 class Record(Protocol):

@@ -10,8 +10,7 @@ from ..machines import Disk
 from ..machines.registry import HiveError, hive_branch
 from ..paths import MachinePath
 from .keyed import RegistryKey, Section, Sections, read_registry
-from .model import Catalog, CatalogError, Proof
-from .records import Found
+from .model import Catalog, CatalogError, Found, Proof
 from .text_catalog import RecordCatalog, TextSyntax
 
 _MAGIC = b"regf"

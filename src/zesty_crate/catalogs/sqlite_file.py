@@ -158,6 +158,11 @@ class Schema:
             self._columns[table] = [(name, pk) for name, pk in rows]
         return self._columns[table]
 
+    def allows_null(self, table: str, column: str) -> bool:
+        """Whether a column may hold no value."""
+        query = 'SELECT "notnull" FROM pragma_table_xinfo(?) WHERE name = ? COLLATE NOCASE'
+        return not self._connection.execute(query, (table, column)).get
+
     def is_virtual(self, table: str) -> bool:
         """Whether a table is kept by a module, as a full-text index is."""
         return bool(self._tables[table.lower()][1] == "virtual")

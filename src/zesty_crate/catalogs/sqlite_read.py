@@ -15,7 +15,7 @@ from ..paths import MachinePath, join_pieces
 from .changes import of_blob, write_column
 from .forms import read_form
 from .known import NOTHING_KNOWN, known_of
-from .model import Brief, BriefTable, CatalogError, Cell, Entry, Group, NewText, StoredPiece, base_of
+from .model import Brief, BriefTable, CatalogError, Cell, Copied, Entry, Found, Group, NewText, StoredPiece, base_of
 from .pieces import KEY_MARK, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .sqlite_file import Schema, open_readonly, quoted, reading_condition
@@ -132,6 +132,7 @@ class SqliteCatalog:
                     reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
                     continue
                 reading.entries += 1
+                reading.pointers += bool(entry.pointers)
                 yield entry
 
     def brief(self) -> Iterator[BriefTable]:
@@ -153,6 +154,7 @@ class SqliteCatalog:
                     reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
                     unread += 1
                     continue
+                reading.pointers += bool(entry.pointers)
                 yield entry
                 continue
             annotations = _annotations(names, values) if names else ()
@@ -240,10 +242,9 @@ class SqliteCatalog:
             raise UnreadRecord(lost)
         pieces, recorded = self._path_of(plan, row, placed=placed)
         known = NOTHING_KNOWN
+        values_by_name = dict(zip(plan.known, row.known, strict=True))
         if plan.knows:
-            told = {
-                name: None if value is None else str(value) for name, value in zip(plan.known, row.known, strict=True)
-            }
+            told = {name: None if value is None else str(value) for name, value in values_by_name.items()}
             known = known_of(part, told.get, recorded)
         return Entry(
             f"{plan.prefix}{row.key}",
@@ -255,7 +256,24 @@ class SqliteCatalog:
             _annotations(part.annotations, row.annotations) if part.annotations else (),
             self._base,
             known,
+            tuple(self._copies(plan, values_by_name, row)) if part.copies else (),
+            tuple(self._pointers(plan, values_by_name, row)) if part.pointers else (),
         )
+
+    def _copies(self, plan: _Plan, values: dict[str, Any], row: _Row) -> Iterator[Copied]:
+        for copy in plan.part.copies:
+            if values[copy.at] not in (None, "", b""):
+                text, kept_as = _written(values[copy.at])
+                yield Copied(Cell(plan.part.table, copy.at, row.pieces[-1][0], 0, kept_as), text, copy)
+
+    def _pointers(self, plan: _Plan, values: dict[str, Any], row: _Row) -> Iterator[Found]:
+        for pointer in plan.part.pointers:
+            if values[pointer.at] not in (None, "", b""):
+                text, kept_as = _written(values[pointer.at])
+                if kept_as == "bytes" and self._schema.allows_null(plan.part.table, pointer.at):
+                    kept_as = "pointer"
+                cell = Cell(plan.part.table, pointer.at, row.pieces[-1][0], 0, kept_as)
+                yield Found(text, cell if pointer.empty else None)
 
     def _entry_of_tree(self, plan: _Plan, tree: Tree, values: tuple[Any, ...]) -> Entry:
         """An entry of which no more is known than its folder, its name, its size and annotations."""
@@ -288,14 +306,14 @@ class SqliteCatalog:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         vias = [piece.via_column for piece in part.path if piece.via and not piece.via_table]
-        named = [*part.key_selectors, part.path[-1].at, *vias, *part.annotations, *part.known]
+        named = [*part.key_selectors, part.path[-1].at, *vias, *part.annotations, *part.known, *part.besides]
         self._schema.require(part.table, named)
         keys = ["own row" if each.lower() == "rowid" else each for each in part.key_selectors]
         columns = [f" || '{KEY_MARK}' || ".join(f"{own}.{quoted(each)}" for each in keys), 'own."is remote"']
         columns.append(f"{own}.{quoted(part.size)}" if part.size else "NULL")
         joins, cells, more = self._joined(part)
         columns += more
-        known = tuple(name for name in part.known if name != part.size)
+        known = tuple(dict.fromkeys(name for name in (*part.known, *part.besides) if name != part.size))
         columns += [f"{own}.{quoted(name)}" for name in (*part.annotations, *known)]
         own_rows = self._own_rows(part)
         joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
@@ -434,6 +452,13 @@ def _told(value: object, encoding: str) -> tuple[str, str]:
     except UnicodeDecodeError as error:
         raise UnreadRecord(f"its path is not {encoding} ({error.reason})") from error
     return path_text(text), manner
+
+
+def _written(value: object) -> tuple[str, str]:
+    """A value as a text, and what kind of value it is; see `Cell.kept_as`."""
+    if isinstance(value, bytes):
+        return value.hex(), "bytes"
+    return str(value), "integer" if isinstance(value, int) else ""
 
 
 def _text(value: object) -> str:

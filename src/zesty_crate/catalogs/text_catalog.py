@@ -24,7 +24,9 @@ from .model import (
     CatalogError,
     Cell,
     Change,
+    Copied,
     Entry,
+    Found,
     Group,
     NewText,
     Proof,
@@ -34,7 +36,6 @@ from .model import (
 from .pieces import whole_key, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .records import (
-    Found,
     IncludingRecords,
     NestedRecords,
     OuterRecord,
@@ -146,6 +147,7 @@ class RecordCatalog:
             _note_pathless(reading, part, record, position)
         else:
             reading.entries += 1
+            reading.pointers += bool(entry.pointers)
         return entry
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:
@@ -197,6 +199,16 @@ class RecordCatalog:
             annotations=tuple((name, text) for name, text in annotations if text is not None),
             base=self._base,
             known=known_of(part, value, recorded),
+            copies=tuple(
+                Copied(found.cell, found.text, each)
+                for each in part.copies
+                if (found := record.value(each.at)) is not None and found.text
+            ),
+            pointers=tuple(
+                found if each.empty else Found(found.text, None)
+                for each in part.pointers
+                if (found := record.value(each.at)) is not None and found.text
+            ),
         )
 
 

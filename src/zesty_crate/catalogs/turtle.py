@@ -12,9 +12,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..guides import EntriesPart, HoldingPart
-from .model import CatalogError, Cell
+from .model import CatalogError, Cell, Found
 from .quoting import QUOTINGS
-from .records import Found, Record
+from .records import Record
 from .text_file import TextFile
 
 _TOKEN = re.compile(

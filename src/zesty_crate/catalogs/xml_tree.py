@@ -15,9 +15,9 @@ from xml.parsers import expat
 from lxml import etree
 
 from ..guides import EntriesPart, HoldingPart
-from .model import CatalogError, Cell
+from .model import CatalogError, Cell, Found
 from .quoting import QUOTINGS
-from .records import Found, OuterRecord, Record
+from .records import OuterRecord, Record
 from .spans import RecordName, Room
 from .text_file import Span, TextFile
 from .xml_entities import require_harmless

@@ -3,6 +3,7 @@
 from .also import ALSO, also_guide
 from .entries import (
     AttachedPart,
+    CopyPart,
     CounterPart,
     DimensionsPart,
     DurationPart,
@@ -32,6 +33,7 @@ from .versions import program_tables
 __all__ = [
     "ALSO",
     "AttachedPart",
+    "CopyPart",
     "CounterPart",
     "DimensionsPart",
     "DurationPart",

@@ -124,6 +124,37 @@ class ContentPart(Part):
     method: Literal["md5", "sha1", "sha256", "sha512"] = Field(alias="as")
 
 
+COPY_STEPS = ("slashes", "file-url", "folder", "name", "stem", "lower", "upper")
+COPY_DIGESTS = ("crc32", "md5", "sha1", "sha256")
+
+
+class CopyPart(Part):
+    """What a program keeps of a path beside it: ``as`` are the steps by which it is made of the recorded path.
+
+    A digest is the last of them, of the text in an ``encoding``. It is written in hexadecimal or as a number,
+    as it was.
+    """
+
+    at: Text = Field(validation_alias=AliasChoices("at", "column"))
+    steps: Keys = Field(default=(), alias="as")
+    encoding: Literal["utf-8", "utf-16-le", "utf-16-be", "latin-1"] = "utf-8"
+
+    @field_validator("steps")
+    @classmethod
+    def _are_known(cls, steps: tuple[str, ...]) -> tuple[str, ...]:
+        for number, step in enumerate(steps, start=1):
+            if step not in COPY_STEPS and (step not in COPY_DIGESTS or number < len(steps)):
+                raise ValueError(f"steps of {', '.join(COPY_STEPS)}, and as the last {', '.join(COPY_DIGESTS)}")
+        return steps
+
+
+class PointerPart(Part):
+    """What only the program itself can follow to the file, such as a bookmark; ``empty`` when it makes it anew."""
+
+    at: Text = Field(validation_alias=AliasChoices("at", "column"))
+    empty: bool = False
+
+
 class ModifiedPart(Part):
     """When a catalog says that a file was modified, and how it writes that."""
 
@@ -185,6 +216,9 @@ class EntriesPart(Part):
     For merging two catalogs: two entries are one when all that ``identity`` selects is alike, ``changed`` is when a
     person last changed an entry, and ``renumber`` are columns whose numbers must differ and that get new ones.
 
+    ``copies`` are made of the path and kept beside it. ``pointers`` are what nobody but the program can read; they are
+    left, and told.
+
     An entry is one file, unless ``folder`` says that it is a folder, or ``numbered`` that it is a sequence.
     ``beside`` are patterns of names that belong to the file and are beside it (``{name}.peaks``, ``{stem}.cue``).
     """
@@ -208,6 +242,8 @@ class EntriesPart(Part):
     folder: bool = False
     numbered: NumberedPart | None = None
     beside: tuple[Text, ...] = ()
+    copies: tuple[CopyPart, ...] = ()
+    pointers: tuple[PointerPart, ...] = ()
     identity: tuple[Text, ...] = ()
     changed: ModifiedPart | None = None
     renumber: tuple[Text, ...] = ()
@@ -216,6 +252,11 @@ class EntriesPart(Part):
     def key(self) -> str:
         """The one selector that tells entries apart, or the first of several; empty for none."""
         return self.key_selectors[0] if self.key_selectors else ""
+
+    @property
+    def besides(self) -> tuple[str, ...]:
+        """The selectors of what is kept beside the path."""
+        return (*(each.at for each in self.copies), *(each.at for each in self.pointers))
 
     @cached_property
     def known(self) -> tuple[str, ...]:
@@ -229,7 +270,7 @@ class EntriesPart(Part):
     @cached_property
     def is_brief(self) -> bool:
         """Whether an entry is a file, with no more than a key, a path in one piece, a size and annotations."""
-        more = set(self.known) - {self.size} or self.folder or self.numbered or self.beside
+        more = set(self.known) - {self.size} or self.folder or self.numbered or self.beside or self.besides
         is_in_a_form = self.path[0].match or self.path[0].separator or self.path[0].holds == "names"
         return not (more or self.remote or self.remote_like or len(self.path) > 1 or is_in_a_form)
 

@@ -14,7 +14,7 @@ from .names import (
     tell_apart,
     unescape_name,
 )
-from .native import resolved
+from .native import resolved, with_slashes
 from .piece import SpelledPiece, Spelling, Style
 from .routes import Route, RouteMap
 from .spelling import join_pieces, read_inner, read_path, respell, seems_several, write_piece
@@ -62,5 +62,6 @@ __all__ = [
     "split_name",
     "tell_apart",
     "unescape_name",
+    "with_slashes",
     "write_piece",
 ]

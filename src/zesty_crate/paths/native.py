@@ -80,3 +80,8 @@ def resolved(parts: list[str]) -> tuple[str, ...]:
         elif part not in (".", ".."):
             kept.append(part)
     return tuple(kept)
+
+
+def with_slashes(text: str) -> str:
+    """A path of any system with ``/`` between its names; in one that begins so, a backslash is part of a name."""
+    return text if text.startswith("/") else text.replace("\\", "/")

@@ -463,6 +463,9 @@ def _is_as_placed(now: FileFacts | None, placed: FileFacts) -> bool:
 def _untouched(pieces: PathDecider) -> Iterator[Untouched]:
     for entry, why in pieces.without_route:
         yield Untouched(entry.key, entry.recorded, why)
+    for entry in pieces.stale:
+        besides = ", ".join(copy.part.at for copy in entry.copies)
+        yield Untouched(entry.key, entry.recorded, f"what {besides} holds is not made of its path as the guide says")
     for entry in pieces.inexpressible:
         is_fixed = any(piece is not None and piece.cell.is_fixed for piece in entry.pieces)
         why = _WRITTEN_ODDLY if is_fixed else _SHARED

@@ -12,7 +12,7 @@ from dataclasses import replace
 from functools import lru_cache
 from pathlib import Path
 
-from ..catalogs import Catalog, Cell, Change, Entry, GrowingCatalog, SweptCatalog, write_changes
+from ..catalogs import Catalog, Cell, Change, Entry, GrowingCatalog, SweptCatalog, renewed, write_changes
 from ..paths import (
     NO_VARIABLES,
     MachinePath,
@@ -88,6 +88,7 @@ class PathDecider:
         self.rows_added = 0
         self.without_route: list[tuple[Entry, str]] = []
         self.inexpressible: list[Entry] = []
+        self.stale: list[Entry] = []  # what they keep beside their path was not made of it as the guide says
         self.made_wrong: list[
             Entry
         ] = []  # of these, those that a changed piece, which they share, would lead elsewhere
@@ -161,6 +162,8 @@ class PathDecider:
                 piece is None
                 or piece.cell.is_fixed
                 or piece.cell in self._decided
+                or entry.copies
+                or entry.pointers
                 or (text := self._known(piece.text, entry.spelling)) is None
             ):
                 yield from self._changes_of(entry, told)
@@ -226,8 +229,23 @@ class PathDecider:
             self._witnesses.note(entry)
         elif self._is_new(cell, told):
             yield from own
+        if entry.copies or entry.pointers:
+            yield from self._besides(entry, cut, last)
         if len(entry.pieces) == 1:
             self._folders.learn(texts[-1], entry.spelling, cut.old, own[0].new if own else texts[-1])
+
+    def _besides(self, entry: Entry, cut: SplitEntry, last: SpelledPiece) -> Iterator[Change]:
+        """The changes of what is made of the path and kept beside it; and pointers that are to be emptied."""
+        pieces = [*(self._decided.get(cell, piece) for _, cell, piece in cut.pieces[:-1]), last]
+        new = join_pieces([write_piece(each) for each in pieces], self._new, entry.spelling)
+        old = join_pieces(entry_texts(entry), self._old, entry.spelling)
+        for copy in entry.copies:
+            text = renewed(copy, old, new)
+            if text is None:
+                self.stale.append(entry)
+            elif text != copy.text and copy.cell is not None:
+                yield Change(copy.cell, copy.text, text)
+        yield from (Change(each.cell, each.text, "") for each in entry.pointers if each.cell is not None)
 
     def _shared_changes(self, entry: Entry, cut: SplitEntry, told: set[Cell], *, is_said: bool) -> Iterator[Change]:
         """The changes of shared pieces that were not told yet; an entry that can be said uses its new rows."""

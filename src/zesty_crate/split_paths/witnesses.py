@@ -48,6 +48,8 @@ class Witnesses:
     def _is_plain(self, entry: Entry, names: Container[str]) -> bool:
         """Whether the own piece is one name that goes along."""
         last = entry.pieces[-1]
+        if entry.copies or entry.pointers:
+            return False
         if last is None or not names or "/" in last.text or "\\" in last.text or last.text in (".", ".."):
             return False
         return names is ALL_NAMES or last.text in names

@@ -26,13 +26,17 @@ class Problem:
 
 @dataclass(frozen=True, slots=True)
 class DocumentReport:
-    """One document that a guide reads, and how far. ``unread`` records could not be read; ``reasons`` say why."""
+    """One document that a guide reads, and how far. ``unread`` records could not be read; ``reasons`` say why.
+
+    ``pointers`` are entries with something, such as a bookmark, that only their program can follow.
+    """
 
     holding: str
     at: str
     verdict: Verdict
     unread: int = 0
     reasons: tuple[str, ...] = ()
+    pointers: int = 0
 
     @property
     def said(self) -> tuple[str, ...]:

@@ -61,7 +61,8 @@ BriefEntry = tuple[str, str, str, str, str, "int | None"]
 class Document:
     """A catalog on the old computer. What it holds is known by its own keys, with ``prefix`` before them.
 
-    ``unread`` records could not be read; ``reasons`` has the first reasons for the ``verdict``.
+    ``unread`` records could not be read; ``reasons`` has the first reasons for the ``verdict``. ``pointers`` are
+    entries with something that only their program can follow.
     """
 
     id: int
@@ -71,6 +72,7 @@ class Document:
     verdict: Verdict = Verdict.READ
     unread: int = 0
     reasons: tuple[str, ...] = ()
+    pointers: int = 0
 
 
 # An SQL condition on the rows of one document by their key, which is bound to `bounds_of` it.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-FORMAT = 12
+FORMAT = 13
 
 SCHEMA = """
 CREATE TABLE about (name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -35,7 +35,8 @@ CREATE TABLE unchanged (file INTEGER PRIMARY KEY);
 CREATE TABLE gone (holding TEXT, path, key);
 CREATE TABLE uncovered (path, key, told, is_split INTEGER, files INTEGER, size INTEGER, kinds TEXT, fault TEXT);
 CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, registry INTEGER,
-                       verdict TEXT DEFAULT 'read', unread INTEGER DEFAULT 0, reasons TEXT DEFAULT '[]');
+                       verdict TEXT DEFAULT 'read', unread INTEGER DEFAULT 0, reasons TEXT DEFAULT '[]',
+                       pointers INTEGER DEFAULT 0);
 """
 
 # Made when a table is full, which is many times faster than keeping them right on the way.

@@ -60,6 +60,8 @@ def read_catalog(
         with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
             reading = taker.take(document, holding, catalog)
     store.set_verdict(document, verdict_of(reading, holding.part), reading.unread, reading.reasons)
+    if reading.pointers:
+        store.set_pointers(document, reading.pointers)
 
 
 def index_entries(store: SurveyStore) -> None:

@@ -165,6 +165,10 @@ class SurveyStore:
         row = (verdict, unread, json.dumps(reasons), document.id)
         self.database.execute("UPDATE document SET verdict = ?, unread = ?, reasons = ? WHERE id = ?", row)
 
+    def set_pointers(self, document: Document, entries: int) -> None:
+        """Record how many entries of a document have something that only their program can follow."""
+        self.database.execute("UPDATE document SET pointers = ? WHERE id = ?", (entries, document.id))
+
     def set_not_read(self, document: Document, why: str) -> None:
         """Record that a document could not be read, and forget what was read of it before that."""
         self.flush()
@@ -184,11 +188,14 @@ class SurveyStore:
     def documents(self, condition: str = _READ_FILES) -> list[Document]:
         """The catalog documents for which an SQL condition of ours holds: files that were read, by default."""
         rows = self.database.execute(
-            f"SELECT id, holding, path, prefix, verdict, unread, reasons FROM document WHERE {condition} ORDER BY id"
+            "SELECT id, holding, path, prefix, verdict, unread, reasons, pointers FROM document "
+            f"WHERE {condition} ORDER BY id"
         )
         return [
-            Document(number, holding, restored(path), prefix, Verdict(verdict), unread, tuple(json.loads(reasons)))
-            for number, holding, path, prefix, verdict, unread, reasons in rows
+            Document(
+                number, holding, restored(path), prefix, Verdict(verdict), unread, tuple(json.loads(reasons)), more
+            )
+            for number, holding, path, prefix, verdict, unread, reasons, more in rows
         ]
 
     def add_entries(self, rows: Sequence[EntryRow | BriefEntry]) -> None:

@@ -16,6 +16,7 @@ _SHOWN = 4
 def steps_of_survey(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[RequestedStep]:
     """What to do about documents, volumes, links, seats, device settings, and uninstalling."""
     yield from _documents(report)
+    yield from _pointers(report)
     yield from _volumes(report, crate, disk)
     yield from _links(report)
     yield from _device_settings(report, crate, disk)
@@ -46,6 +47,18 @@ def _documents(report: SurveyReport) -> Iterator[RequestedStep]:
         more = f" and {len(alike) - 1} more" if len(alike) > 1 else ""
         do = f"{titles[holding]}: {verdict.words}: {alike[0].at}{more}. {' '.join(alike[0].said)}"
         yield RequestedStep("after-check", holding.partition("/")[0], do, _SOURCE)
+
+
+def _pointers(report: SurveyReport) -> Iterator[RequestedStep]:
+    """Bookmarks and the like, which hold where a file was, and nobody but their program can read."""
+    for each in report.holdings:
+        entries = sum(document.pointers for document in report.documents if document.holding == each.id)
+        if entries:
+            do = (
+                f"{each.title}: open some entries in the program. {entries:,} of them have a pointer to the old file "
+                "that only the program can make. If it does not find the new files, choose them there again."
+            )
+            yield RequestedStep("after-check", each.guide, do, _SOURCE)
 
 
 def _volumes(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[RequestedStep]:

@@ -11,9 +11,9 @@ import apsw
 
 from ...guides import EntriesPart, HoldingPart
 from ..changes import SpanChange
-from ..model import CatalogError
+from ..model import CatalogError, Found
 from ..reading import UnreadRecord
-from ..records import Found, Records
+from ..records import Records
 from ..sqlite_file import Schema, quoted, reading_condition, tame
 from ..text_file import TextFile, decode_text, splice
 from .layers import unreadable

@@ -1,0 +1,66 @@
+"""What programs keep beside a path and make of it: the same in small letters, its name alone, a digest."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import zlib
+from collections.abc import Callable
+
+from ..guides import CopyPart
+from ..paths import Spelling, System, file_url, read_path, with_slashes
+from .model import Copied
+
+_DIGESTS: dict[str, Callable[[bytes], bytes]] = {
+    "crc32": lambda content: zlib.crc32(content).to_bytes(4, "big"),
+    "md5": lambda content: hashlib.md5(content, usedforsecurity=False).digest(),
+    "sha1": lambda content: hashlib.sha1(content, usedforsecurity=False).digest(),
+    "sha256": lambda content: hashlib.sha256(content).digest(),
+}
+
+
+def renewed(copy: Copied, old: str, new: str) -> str | None:
+    """The text of what was made of an ``old`` path, made of a new one; None for what was not made of the old one."""
+    if not old or not new:
+        return None
+    before = _all_forms(copy.part, old)
+    return _all_forms(copy.part, new)[before.index(copy.text)] if copy.text in before else None
+
+
+def _all_forms(part: CopyPart, path: str) -> list[str]:
+    """What is made of a path, in each way in which programs write that."""
+    text, digest = path, None
+    for step in part.steps:
+        if step in _DIGESTS:
+            digest = _DIGESTS[step](text.encode(part.encoding, "replace"))
+        else:
+            text = _STEPS[step](text)
+    if digest is None:
+        return [text]
+    number = int.from_bytes(digest, "big")
+    signed = number - (1 << 8 * len(digest)) if digest[0] & 0x80 else number
+    return [digest.hex(), digest.hex().upper(), str(number), str(signed)]
+
+
+def _name(path: str) -> str:
+    return re.split(r"[\\/]", path)[-1]
+
+
+def _folder(path: str) -> str:
+    return path[: len(path) - len(_name(path))].rstrip("\\/") if _name(path) != path else ""
+
+
+def _file_url(path: str) -> str:
+    is_windows = re.match(r"[A-Za-z]:|\\\\", path) is not None
+    return file_url(read_path(path, System.WINDOWS if is_windows else System.LINUX, Spelling.NATIVE).path)
+
+
+_STEPS: dict[str, Callable[[str], str]] = {
+    "slashes": with_slashes,
+    "file-url": _file_url,
+    "lower": str.lower,
+    "upper": str.upper,
+    "name": _name,
+    "folder": _folder,
+    "stem": lambda path: _name(path).rpartition(".")[0] or _name(path),
+}
