@@ -100,6 +100,37 @@ def cues(files: Files, music: Path) -> None:
     (music / "cues.yaml").write_text(made.getvalue())
 
 
+def shaped(files: Files, music: Path, name: str, shape: Callable[[str], object]) -> None:
+    sounds = [{"id": number, "file": shape(file)} for number, file in enumerate(files)]
+    (music / f"{name}.json").write_text(json.dumps({"sounds": sounds}))
+
+
+def speeds(files: Files, music: Path) -> None:
+    shaped(files, music, "speeds", "x1.5:{}".format)
+
+
+def colons(files: Files, music: Path) -> None:
+    shaped(files, music, "colons", lambda file: file.replace("C:", "Loft").replace("\\", ":"))
+
+
+def names(files: Files, music: Path) -> None:
+    shaped(files, music, "names", lambda file: file.split("\\"))
+
+
+def members(files: Files, music: Path) -> None:
+    sounds = {file.replace("\\", "/"): {"stars": number} for number, file in enumerate(files)}
+    (music / "members.json").write_text(json.dumps({"sounds": sounds}))
+
+
+def copies(files: Files, music: Path) -> None:
+    rows = []
+    for number, file in enumerate(files):
+        lowered, name = file.replace("\\", "/").lower(), file.rpartition("\\")[2]
+        rows.append(("sound", (number, file, lowered, name, zlib.crc32(file.lower().encode("utf-16-le")), b"book")))
+    script = "CREATE TABLE sound (id INTEGER PRIMARY KEY, file, lowered, name, 'check' INTEGER, bookmark BLOB);"
+    database(music / "copies.db", script, *rows)
+
+
 MAKERS: dict[str, Callable[[Files, Path], None]] = {
     "tree": tree,
     "volumes": volumes,
@@ -109,6 +140,11 @@ MAKERS: dict[str, Callable[[Files, Path], None]] = {
     "list": listed,
     "desk": desk,
     "cues": cues,
+    "speeds": speeds,
+    "colons": colons,
+    "names": names,
+    "members": members,
+    "copies": copies,
 }
 
 

@@ -9,7 +9,8 @@ from collections.abc import Callable
 
 from ..guides import CopyPart
 from ..paths import Spelling, System, file_url, read_path, with_slashes
-from .model import Copied
+from .model import Copied, Entry
+from .reading import Reading
 
 _DIGESTS: dict[str, Callable[[bytes], bytes]] = {
     "crc32": lambda content: zlib.crc32(content).to_bytes(4, "big"),
@@ -21,25 +22,27 @@ _DIGESTS: dict[str, Callable[[bytes], bytes]] = {
 
 def renewed(copy: Copied, old: str, new: str) -> str | None:
     """The text of what was made of an ``old`` path, made of a new one; None for what was not made of the old one."""
-    if not old or not new:
-        return None
-    before = _all_forms(copy.part, old)
-    return _all_forms(copy.part, new)[before.index(copy.text)] if copy.text in before else None
+    is_so_made = bool(old and new) and _made(copy.part, old) == copy.text
+    return _made(copy.part, new) if is_so_made else None
 
 
-def _all_forms(part: CopyPart, path: str) -> list[str]:
-    """What is made of a path, in each way in which programs write that."""
-    text, digest = path, None
+def note_besides(reading: Reading, entry: Entry) -> None:
+    """Count an entry with something beside its path that cannot be followed, or was not made of it."""
+    reading.pointers += bool(entry.pointers)
+    reading.stale += any(renewed(copy, entry.recorded, entry.recorded) is None for copy in entry.copies)
+
+
+def _made(part: CopyPart, path: str) -> str:
+    text, content = path, b""
     for step in part.steps:
         if step in _DIGESTS:
-            digest = _DIGESTS[step](text.encode(part.encoding, "replace"))
+            content = _DIGESTS[step](text.encode(part.encoding, "replace"))
+            text = content.hex()
+        elif step in ("number", "signed-number"):
+            text = str(int.from_bytes(content, "big", signed=step == "signed-number"))
         else:
             text = _STEPS[step](text)
-    if digest is None:
-        return [text]
-    number = int.from_bytes(digest, "big")
-    signed = number - (1 << 8 * len(digest)) if digest[0] & 0x80 else number
-    return [digest.hex(), digest.hex().upper(), str(number), str(signed)]
+    return text
 
 
 def _name(path: str) -> str:

@@ -24,8 +24,9 @@ class Reading:
     """One pass over the records that a guide selects from a document.
 
     ``entries`` name a path; ``without_path`` are records that name none, which is no fault; ``unread`` could not be
-    read, and ``reasons`` has the first of them. ``pointers`` are entries
-    with something that only their program can follow. ``is_empty`` when the document holds nothing to select from.
+    read, and ``reasons`` has the first of them. ``pointers`` are entries with something that only their program can
+    follow, and ``stale`` those with a copy that was not made of their path. ``is_empty`` when the document holds
+    nothing to select from.
     """
 
     entries: int = 0
@@ -34,6 +35,7 @@ class Reading:
     reasons: list[str] = field(default_factory=list)
     is_empty: bool = False
     pointers: int = 0
+    stale: int = 0
 
     def skip(self, record: str, why: str) -> None:
         """Count a record that could not be read."""

@@ -13,6 +13,7 @@ from ..guides import EntriesPart, GroupsPart, HoldingPart, PiecePart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
 from .changes import of_blob, write_column
+from .copies import note_besides
 from .forms import read_form
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Copied, Entry, Found, Group, NewText, StoredPiece, base_of
@@ -132,7 +133,7 @@ class SqliteCatalog:
                     reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
                     continue
                 reading.entries += 1
-                reading.pointers += bool(entry.pointers)
+                note_besides(reading, entry)
                 yield entry
 
     def brief(self) -> Iterator[BriefTable]:
@@ -154,7 +155,7 @@ class SqliteCatalog:
                     reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
                     unread += 1
                     continue
-                reading.pointers += bool(entry.pointers)
+                note_besides(reading, entry)
                 yield entry
                 continue
             annotations = _annotations(names, values) if names else ()
@@ -170,7 +171,9 @@ class SqliteCatalog:
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Ask for the new text of each path as it comes, where every path is kept whole in a column of its own."""
         columns = {(plan.cells[-1].table.lower(), plan.cells[-1].column.lower()) for plan in self._plans}
-        if any(len(plan.cells) != 1 or plan.is_composed for plan in self._plans) or len(columns) < len(self._plans):
+        if any(len(plan.cells) != 1 or plan.is_composed or plan.part.besides for plan in self._plans) or len(
+            columns
+        ) < len(self._plans):
             return False
         for plan in self._plans:
             (place,) = plan.cells

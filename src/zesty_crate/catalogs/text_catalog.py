@@ -14,6 +14,7 @@ from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart, PiecePar
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
 from .changes import read_spans, write_changes
+from .copies import note_besides
 from .forms import read_form
 from .known import known_of
 from .model import (
@@ -147,7 +148,7 @@ class RecordCatalog:
             _note_pathless(reading, part, record, position)
         else:
             reading.entries += 1
-            reading.pointers += bool(entry.pointers)
+            note_besides(reading, entry)
         return entry
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:

@@ -143,6 +143,12 @@ def _show_document(document: TriedDocument, terminal: Terminal) -> None:
         terminal.say(f"    {reason}")
     if document.same_keys:
         terminal.say(f"    {count(document.same_keys, 'entry has', 'entries have')} a key that another one has too")
+    if document.stale:
+        number = count(document.stale, "entry keeps", "entries keep")
+        terminal.say(f"    {number} something beside the path that was not made of it as the guide says")
+    if document.pointers:
+        number = count(document.pointers, "entry has", "entries have")
+        terminal.say(f"    {number} a pointer that only the program can follow")
     for each in document.examples:
         terminal.say(f"      {each.recorded}")
         terminal.say(f"        {each.state}{_means(each)}")

@@ -88,6 +88,11 @@ def _of_data(holding: TriedHolding) -> Iterator[tuple[str, str]]:
                 f"{each.at}: {each.same_keys:,} entries have a key that another one has too.",
                 'Name a key that tells them apart, or leave "key" out.',
             )
+        if each.stale:
+            yield (
+                f"{each.at}: {each.stale:,} entries keep something beside their path that was not made of it in this way.",
+                'Check the steps of "copies".',
+            )
         is_doubtful = each.verdict is Verdict.DOUBTFUL
         if (
             each.totals["entries"]

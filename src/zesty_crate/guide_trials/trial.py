@@ -51,6 +51,8 @@ class TriedDocument:
     totals: Totals
     examples: tuple[TriedEntry, ...]
     same_keys: int = 0  # entries that have a key in common with another one
+    stale: int = 0  # entries with a copy of their path that was not made of it as the guide says
+    pointers: int = 0  # entries with something that only their program can follow
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,7 +90,9 @@ class TrialReport:
     @property
     def attention(self) -> bool:
         """Whether something is not as a guide's author wants it."""
-        return self.found_nothing or any(each.verdict is not Verdict.READ or each.same_keys for each in self.documents)
+        return self.found_nothing or any(
+            each.verdict is not Verdict.READ or each.same_keys or each.stale for each in self.documents
+        )
 
 
 def try_guide(sheet: Sheet, guide: Guide, outside: Outside, folder: Path, tell: Tell = silent) -> TrialReport:
@@ -138,7 +142,7 @@ def _document(store: SurveyStore, document: Document, verdict: Verdict, said: tu
         bound,
     )
     totals = no_totals() | counted | {"entries": sum(counted.values())}
-    return TriedDocument(document.path, verdict, said, totals, tuple(examples), same)
+    return TriedDocument(document.path, verdict, said, totals, tuple(examples), same, document.stale, document.pointers)
 
 
 def _places(guide: Guide, computer: Computer, sheet: Sheet, report: SurveyReport) -> Iterator[MachinePath]:

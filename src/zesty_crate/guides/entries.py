@@ -126,13 +126,13 @@ class ContentPart(Part):
 
 COPY_STEPS = ("slashes", "file-url", "folder", "name", "stem", "lower", "upper")
 COPY_DIGESTS = ("crc32", "md5", "sha1", "sha256")
+_OF_DIGESTS = ("upper", "number", "signed-number")
 
 
 class CopyPart(Part):
     """What a program keeps of a path beside it: ``as`` are the steps by which it is made of the recorded path.
 
-    A digest is the last of them, of the text in an ``encoding``. It is written in hexadecimal or as a number,
-    as it was.
+    A digest is of the text in an ``encoding``, and in hexadecimal unless the step after it says otherwise.
     """
 
     at: Text = Field(validation_alias=AliasChoices("at", "column"))
@@ -142,9 +142,13 @@ class CopyPart(Part):
     @field_validator("steps")
     @classmethod
     def _are_known(cls, steps: tuple[str, ...]) -> tuple[str, ...]:
-        for number, step in enumerate(steps, start=1):
-            if step not in COPY_STEPS and (step not in COPY_DIGESTS or number < len(steps)):
-                raise ValueError(f"steps of {', '.join(COPY_STEPS)}, and as the last {', '.join(COPY_DIGESTS)}")
+        digest = next((number for number, step in enumerate(steps) if step in COPY_DIGESTS), len(steps))
+        behind = steps[digest + 1 :]
+        if any(step not in COPY_STEPS for step in steps[:digest]) or len(behind) > 1 or set(behind) - {*_OF_DIGESTS}:
+            raise ValueError(
+                f"steps of {', '.join(COPY_STEPS)}, then perhaps one of {', '.join(COPY_DIGESTS)}, and after that "
+                f"perhaps one of {', '.join(_OF_DIGESTS)}"
+            )
         return steps
 
 

@@ -28,7 +28,8 @@ class Problem:
 class DocumentReport:
     """One document that a guide reads, and how far. ``unread`` records could not be read; ``reasons`` say why.
 
-    ``pointers`` are entries with something, such as a bookmark, that only their program can follow.
+    ``pointers`` are entries with something, such as a bookmark, that only their program can follow;
+    ``stale`` are those with a copy of their path that was not made of it as the guide says.
     """
 
     holding: str
@@ -37,6 +38,7 @@ class DocumentReport:
     unread: int = 0
     reasons: tuple[str, ...] = ()
     pointers: int = 0
+    stale: int = 0
 
     @property
     def said(self) -> tuple[str, ...]:

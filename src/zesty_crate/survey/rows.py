@@ -62,7 +62,8 @@ class Document:
     """A catalog on the old computer. What it holds is known by its own keys, with ``prefix`` before them.
 
     ``unread`` records could not be read; ``reasons`` has the first reasons for the ``verdict``. ``pointers`` are
-    entries with something that only their program can follow.
+    entries with something that only their program can follow, ``stale`` those with a copy that was not made of their
+    path.
     """
 
     id: int
@@ -73,6 +74,7 @@ class Document:
     unread: int = 0
     reasons: tuple[str, ...] = ()
     pointers: int = 0
+    stale: int = 0
 
 
 # An SQL condition on the rows of one document by their key, which is bound to `bounds_of` it.

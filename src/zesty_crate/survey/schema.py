@@ -36,7 +36,7 @@ CREATE TABLE gone (holding TEXT, path, key);
 CREATE TABLE uncovered (path, key, told, is_split INTEGER, files INTEGER, size INTEGER, kinds TEXT, fault TEXT);
 CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, registry INTEGER,
                        verdict TEXT DEFAULT 'read', unread INTEGER DEFAULT 0, reasons TEXT DEFAULT '[]',
-                       pointers INTEGER DEFAULT 0);
+                       pointers INTEGER DEFAULT 0, stale INTEGER DEFAULT 0);
 """
 
 # Made when a table is full, which is many times faster than keeping them right on the way.

@@ -60,8 +60,8 @@ def read_catalog(
         with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
             reading = taker.take(document, holding, catalog)
     store.set_verdict(document, verdict_of(reading, holding.part), reading.unread, reading.reasons)
-    if reading.pointers:
-        store.set_pointers(document, reading.pointers)
+    if reading.pointers or reading.stale:
+        store.set_besides(document, reading.pointers, reading.stale)
 
 
 def index_entries(store: SurveyStore) -> None:

@@ -165,9 +165,11 @@ class SurveyStore:
         row = (verdict, unread, json.dumps(reasons), document.id)
         self.database.execute("UPDATE document SET verdict = ?, unread = ?, reasons = ? WHERE id = ?", row)
 
-    def set_pointers(self, document: Document, entries: int) -> None:
-        """Record how many entries of a document have something that only their program can follow."""
-        self.database.execute("UPDATE document SET pointers = ? WHERE id = ?", (entries, document.id))
+    def set_besides(self, document: Document, pointers: int, stale: int) -> None:
+        """Record how many entries have something that only their program can follow, or a copy not of their path."""
+        self.database.execute(
+            "UPDATE document SET pointers = ?, stale = ? WHERE id = ?", (pointers, stale, document.id)
+        )
 
     def set_not_read(self, document: Document, why: str) -> None:
         """Record that a document could not be read, and forget what was read of it before that."""
@@ -188,14 +190,14 @@ class SurveyStore:
     def documents(self, condition: str = _READ_FILES) -> list[Document]:
         """The catalog documents for which an SQL condition of ours holds: files that were read, by default."""
         rows = self.database.execute(
-            "SELECT id, holding, path, prefix, verdict, unread, reasons, pointers FROM document "
+            "SELECT id, holding, path, prefix, verdict, unread, reasons, pointers, stale FROM document "
             f"WHERE {condition} ORDER BY id"
         )
         return [
             Document(
-                number, holding, restored(path), prefix, Verdict(verdict), unread, tuple(json.loads(reasons)), more
+                number, holding, restored(path), prefix, Verdict(verdict), unread, tuple(json.loads(reasons)), *besides
             )
-            for number, holding, path, prefix, verdict, unread, reasons, more in rows
+            for number, holding, path, prefix, verdict, unread, reasons, *besides in rows
         ]
 
     def add_entries(self, rows: Sequence[EntryRow | BriefEntry]) -> None:

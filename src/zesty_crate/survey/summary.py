@@ -56,7 +56,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
         spot_checks=_spot_checks(store),
         manual_steps=tuple(ManualStep(**each) for each in store.about("manual-steps")),
         documents=tuple(
-            DocumentReport(each.holding, each.path, each.verdict, each.unread, each.reasons, each.pointers)
+            DocumentReport(each.holding, each.path, each.verdict, each.unread, each.reasons, each.pointers, each.stale)
             for each in store.documents("1")
         ),
         uncovered=uncovered_in(store),
