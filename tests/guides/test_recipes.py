@@ -131,6 +131,27 @@ def copies(files: Files, music: Path) -> None:
     database(music / "copies.db", script, *rows)
 
 
+def library(files: Files, music: Path) -> None:
+    shaped(files, music, "library", lambda file: "Lamps\\" + file.rpartition("\\")[2])
+    (music / "library.ini").write_text("[paths]\nlibrary=C:\\Users\\Odile\\Music\ncolor=red\n")
+
+
+def store(files: Files, music: Path) -> None:
+    rows = []
+    for number, file in enumerate(files):
+        digest = f"{number:02x}cdef"
+        (music / "Lamps" / digest[:2]).mkdir()
+        (music / "Lamps" / file.rpartition("\\")[2]).rename(music / "Lamps" / digest[:2] / f"{digest[2:]}.wav")
+        rows.append(("sound", (number, digest, "wav")))
+    database(music / "store.db", "CREATE TABLE sound (id INTEGER PRIMARY KEY, digest, kind);", *rows)
+
+
+def pairs(files: Files, music: Path) -> None:
+    for file in files:
+        (music / "Lamps" / f"{file.rpartition(chr(92))[2]}.peaks").write_text("peaks")
+    shaped(files, music, "pairs", str)
+
+
 MAKERS: dict[str, Callable[[Files, Path], None]] = {
     "tree": tree,
     "volumes": volumes,
@@ -145,6 +166,9 @@ MAKERS: dict[str, Callable[[Files, Path], None]] = {
     "names": names,
     "members": members,
     "copies": copies,
+    "library": library,
+    "store": store,
+    "pairs": pairs,
 }
 
 
@@ -161,10 +185,12 @@ def test_a_recipe_finds_everything_and_it_goes_there_and_back(tmp_path: Path, ze
     trip.guide(HEAD + RECIPES[name], "recipe")
     where = ("recipe", "--at", trip.old, "--guides", trip.guides, "--json")
     tried = document(trip.run("guide", "try", *where))
-    totals = [each["totals"] for holding in tried["holdings"] for each in holding["documents"]]
+    mine = [holding for holding in tried["holdings"] if holding["report"]["id"] == f"recipe/{name}"]
+    totals = [each["totals"] for holding in mine for each in holding["documents"]]
     assert [(each["found"] + each["outside"], each["entries"]) for each in totals] == [(3, 3)]
     rehearsed = document(trip.run("guide", "rehearse", *where))
-    moves = [move for each in rehearsed["documents"] for move in each["moves"]]
+    assert not [move["fault"] for each in rehearsed["documents"] for move in each["moves"] if move["fault"]]
+    moves = [move for each in rehearsed["documents"] for move in each["moves"] if name in each["holding"]]
     assert [(each["entries"], each["fault"]) for each in moves] == [(3, "")] * 3
 
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable
 from typing import NamedTuple
 
-from ..guides import DimensionsPart, DurationPart, EntriesPart, NumberedPart
+from ..guides import DimensionsPart, DurationPart, EntriesPart, NumberedPart, SiblingPart
 from .reading import UnreadRecord
 
 Value = Callable[[str], str | None]
@@ -64,7 +64,7 @@ class Known(NamedTuple):
     dimensions: tuple[int, int] | None = None
     folder: bool = False
     numbered: Numbered | None = None
-    beside: tuple[str, ...] = ()
+    beside: tuple[str | SiblingPart, ...] = ()
     identity: str = ""
     changed_ns: int | None = None
 

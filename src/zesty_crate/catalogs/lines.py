@@ -132,7 +132,7 @@ class Lines(PlainSpans):
     def _require_groups(self, part: EntriesPart, pattern: re.Pattern[str]) -> None:
         known = {*pattern.groupindex, *(name for each in self._carries for name in each.groupindex)}
         for selector in (
-            *(piece.at for piece in part.path),
+            *(piece.at for piece in part.path if piece.at),
             *part.key_selectors,
             *part.known,
             *part.besides,

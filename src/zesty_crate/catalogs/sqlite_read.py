@@ -17,7 +17,7 @@ from .copies import note_besides
 from .forms import read_form
 from .known import NOTHING_KNOWN, known_of
 from .model import Brief, BriefTable, CatalogError, Cell, Copied, Entry, Found, Group, NewText, StoredPiece, base_of
-from .pieces import KEY_MARK, with_whole_name
+from .pieces import KEY_MARK, made_piece, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .sqlite_file import Schema, open_readonly, quoted, reading_condition
 from .sqlite_trees import Tree
@@ -38,7 +38,7 @@ class _Place(NamedTuple):
     @property
     def is_in_a_form(self) -> bool:
         """Whether what the cell holds is not simply the text of the piece."""
-        return bool(self.part.blob or self.part.match or self.part.separator)
+        return bool(self.part.blob or self.part.match or self.part.separator or self.part.made_of)
 
 
 class _Row(NamedTuple):
@@ -308,8 +308,16 @@ class SqliteCatalog:
     def _plan(self, part: EntriesPart) -> _Plan:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
+        own_path = (part.path[-1].at,) if part.path[-1].at else ()
         vias = [piece.via_column for piece in part.path if piece.via and not piece.via_table]
-        named = [*part.key_selectors, part.path[-1].at, *vias, *part.annotations, *part.known, *part.besides]
+        named = [
+            *part.key_selectors,
+            *own_path,
+            *vias,
+            *part.annotations,
+            *part.known,
+            *part.besides,
+        ]
         self._schema.require(part.table, named)
         keys = ["own row" if each.lower() == "rowid" else each for each in part.key_selectors]
         columns = [f" || '{KEY_MARK}' || ".join(f"{own}.{quoted(each)}" for each in keys), 'own."is remote"']
@@ -348,7 +356,7 @@ class SqliteCatalog:
         for piece in reversed(part.path):  # what points to a piece comes before it
             if piece.table is None:
                 cells.append(_Place(piece, part.table, piece.at))
-                columns += [f"own.{quoted(piece.at)}", 'own."own row"']
+                columns += [f"own.{quoted(piece.at)}" if piece.at else "NULL", 'own."own row"']
                 continue
             if piece.via_table in trees:
                 continue  # the tree knows what its outermost rows point to
@@ -477,10 +485,14 @@ def _annotations(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str
 def _pieces(plan: _Plan, row: _Row) -> tuple[StoredPiece | None, ...]:
     """The pieces of a path with their places; None for one that is empty or has no row."""
     pieces: list[StoredPiece | None] = []
+    known = zip(plan.known, row.known, strict=True)
+    told = {name: None if value is None else str(value) for name, value in known} if plan.knows else {}
     own_row, _ = row.pieces[-1]  # the last piece is in the entry itself
     for place, (row_number, value) in zip(plan.cells, row.pieces, strict=True):
         if place.tree is not None:
             pieces += place.tree.pieces(value)
+        elif place.part.made_of:
+            pieces.append(made_piece(place.part, told.get))
         elif value in (None, "", b""):
             pieces.append(None)
         else:

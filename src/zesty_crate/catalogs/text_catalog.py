@@ -10,20 +10,17 @@ from functools import partial
 from itertools import zip_longest
 from pathlib import Path
 
-from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart, PiecePart
+from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
 from .changes import read_spans, write_changes
 from .copies import note_besides
-from .forms import read_form
 from .known import known_of
 from .model import (
-    FIXED,
     Brief,
     BriefTable,
     Catalog,
     CatalogError,
-    Cell,
     Change,
     Copied,
     Entry,
@@ -31,10 +28,9 @@ from .model import (
     Group,
     NewText,
     Proof,
-    StoredPiece,
     base_of,
 )
-from .pieces import whole_key, with_whole_name
+from .pieces import piece_of, whole_key, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .records import (
     IncludingRecords,
@@ -180,7 +176,7 @@ class RecordCatalog:
             yield from _records_of(records, part, told=told)
 
     def _entry(self, part: EntriesPart, record: Record, prefix: str, position: int) -> Entry | None:
-        pieces = with_whole_name(part, [_piece(value_of_piece(record, piece), piece) for piece in part.path])
+        pieces = with_whole_name(part, [piece_of(record, piece) for piece in part.path])
         if not any(pieces) and not (part.numbered and part.numbered.suffix):
             return None
 
@@ -307,7 +303,7 @@ class TextSyntax:
             for record in _records_of(records, entries, told=True):
                 for piece in entries.path:
                     try:
-                        found = value_of_piece(record, piece)
+                        found = value_of_piece(record, piece) if piece.at else None
                         yield found.text if found else ""
                     except UnreadRecord:
                         yield ""
@@ -315,7 +311,7 @@ class TextSyntax:
 
 def _note_pathless(reading: Reading, part: EntriesPart, record: Record, position: int) -> None:
     """Count a record without a path, and as one that was not read when there is something in place of the path."""
-    if why := next((why for piece in part.path if (why := record.why_not(piece.at))), ""):
+    if why := next((why for piece in part.path if piece.at and (why := record.why_not(piece.at))), ""):
         reading.skip(f"record {position}", why)
     else:
         reading.without_path += 1
@@ -337,11 +333,3 @@ def _records_of(records: Records, part: EntriesPart, *, told: bool) -> Iterator[
 
 def _number(text: str | None) -> int | None:
     return int(text) if text and text.isascii() and text.isdigit() else None
-
-
-def _piece(found: Found | None, piece: PiecePart) -> StoredPiece | None:
-    if found is None or not found.text:
-        return None
-    path, form = read_form(piece, found.text)
-    cell = (found.cell or Cell("", FIXED, 0))._replace(form=form) if form else found.cell or Cell("", FIXED, 0)
-    return StoredPiece(cell, path, None, piece.holds or "") if path else None

@@ -11,11 +11,10 @@ from typing import Any, NamedTuple
 from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
-from .forms import read_form
 from .model import CatalogError, Syntax
-from .pieces import whole_key
+from .pieces import piece_of, whole_key
 from .reading import UnreadRecord
-from .records import OuterRecord, value_of_piece
+from .records import OuterRecord
 from .spans import PlacedNestedRecords, Room, Span, SpannedRecords
 from .text_file import TextFile, read_text_file
 
@@ -47,17 +46,15 @@ class TextRecords:
         found = []
         for position, record in enumerate(self.records.select(part), start=1):
             try:
-                values = [value_of_piece(record, piece) for piece in part.path]
+                each = [piece_of(record, piece) for piece in part.path]
             except UnreadRecord:
                 continue
-            pairs = zip(part.path, values, strict=True)
-            texts = [text for piece, each in pairs if each is not None and (text := read_form(piece, each.text)[0])]
-            if not texts:
+            if not (pieces := [piece for piece in each if piece is not None]):
                 continue
             key = whole_key(part, record.text) or record.known_as or str(position)
-            cell = next((each.cell for each in values if each is not None and each.cell is not None), None)
+            cell = next((each.cell for each in pieces if not each.cell.is_fixed), None)
             path = (int(cell.row), int(cell.row) + cell.length) if cell else (0, 0)
-            recorded = join_pieces(texts, self.at.system, part.spelling) or "."
+            recorded = join_pieces([each.text for each in pieces], self.at.system, part.spelling) or "."
             found.append(PlacedRecord(f"{prefix}{key}", recorded, record, *self.records.span_of(record), path))
         return found
 

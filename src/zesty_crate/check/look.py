@@ -20,6 +20,7 @@ from ..survey import (
     Document,
     EntryTaker,
     Errand,
+    FoundDocument,
     Judge,
     Prefetch,
     Problem,
@@ -27,6 +28,8 @@ from ..survey import (
     State,
     SurveyStore,
     Walk,
+    based,
+    bases_of,
     bounds_of,
     holding_row,
     index_entries,
@@ -113,6 +116,7 @@ class Look:
 
     def take_entries(self) -> None:
         """Read every catalog that was found, and judge its entries by this computer alone."""
+        baseless = self._note_bases()
         holdings = list(self.holdings.values())
         judge = Judge(self._move.new, self._finder, holdings, State.MISSING, self._followed)
         disk = self._move.outside.disk
@@ -123,6 +127,8 @@ class Look:
             mine = Document(document.id, document.holding, str(seen.path), document.prefix)
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
             try:
+                if holding.id in baseless:
+                    raise baseless[holding.id]
                 read_catalog(self._store, taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
                 if document.id in self.merged:
                     rename_keys(self._store, mine, self.merged[document.id])
@@ -144,6 +150,15 @@ class Look:
                 of_it = f"{OF_DOCUMENT.format('key')} AND state = '{state}'"
                 query = f"UPDATE entry SET state = '{is_now}' WHERE {of_it}"
                 self._store.database.execute(query, bounds_of(document))
+
+    def _note_bases(self) -> dict[str, CatalogError]:
+        """Look up where paths start that a setting names; why not, for holdings of which that is not known."""
+        documents = [FoundDocument(holding, seen) for _, holding, seen in self._readable()]
+        bases, baseless = bases_of(
+            list(self.holdings.values()), documents, self._move.new, self._move.outside.disk, self._scratch
+        )
+        self.holdings = {each.id: each for each in based(self.holdings.values(), bases, self._move.new)}
+        return baseless
 
     def _take_kept(self, taker: EntryTaker, document: Document, holding: Holding, seen: Seen) -> None:
         if seen.real is None:

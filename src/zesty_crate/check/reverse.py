@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from ..guides import Guide
+from ..guides import Guide, SiblingPart
 from ..machines.texts import restored, stored
 from ..plan import Move
 from ..survey import EntryRow, State, SurveyStore, beside_pattern
@@ -49,13 +49,13 @@ def _name_of(row: EntryRow) -> str:
     return row.name or row.recorded
 
 
-def _patterns(guides: Sequence[Guide]) -> tuple[str, ...]:
+def _patterns(guides: Sequence[Guide]) -> tuple[str | SiblingPart, ...]:
     """The patterns of names that belong beside media."""
     parts = (part for guide in guides for holding in guide.part.holding for part in holding.entries)
     return tuple({pattern: None for part in parts for pattern in part.beside})
 
 
-def _belongs_beside(store: SurveyStore, path: str, key: str, patterns: tuple[str, ...]) -> bool:
+def _belongs_beside(store: SurveyStore, path: str, key: str, patterns: tuple[str | SiblingPart, ...]) -> bool:
     """Whether a file belongs beside one that an entry knows."""
     if not patterns:
         return False

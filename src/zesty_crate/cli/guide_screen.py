@@ -76,7 +76,9 @@ def _show_part(part: HoldingPart, terminal: Terminal) -> None:
 
 def _piece(piece: PiecePart) -> str:
     held = "a tree" if piece.parent else f"the {piece.holds}" if piece.holds else ""
-    return (f"{piece.table}." if piece.table else "") + piece.at + (f" ({held})" if held else "")
+    return (
+        (f"{piece.table}." if piece.table else "") + (piece.at or piece.made_of or "") + (f" ({held})" if held else "")
+    )
 
 
 def _inside(part: HoldingPart) -> str:

@@ -90,7 +90,7 @@ def _of_data(holding: TriedHolding) -> Iterator[tuple[str, str]]:
             )
         if each.stale:
             yield (
-                f"{each.at}: {each.stale:,} entries keep something beside their path that was not made of it in this way.",
+                f"{each.at}: {each.stale:,} entries keep something beside their path that was not so made of it.",
                 'Check the steps of "copies".',
             )
         is_doubtful = each.verdict is Verdict.DOUBTFUL

@@ -9,12 +9,12 @@ from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
 from ..check import survey_aside
-from ..guides import Guide, Holding, holdings_on
+from ..guides import Guide, Holding, HoldingPart, holdings_on
 from ..machines import Computer, Disk, Finder, Outside, Sheet, computer_of, own_folder, working_folder
 from ..paths import MachinePath, PathError, Route, System, read_path
 from ..progress import Progress, Tell, silent
-from ..split_paths import CarriedCatalog, relinked_copy
-from ..survey import Document, Verdict
+from ..split_paths import CarriedCatalog, part_there, relinked_copy
+from ..survey import Document, Verdict, based
 from .invented import Routed, invented, routes_between
 
 _EXAMPLES = 3
@@ -74,7 +74,9 @@ def rehearse(sheet: Sheet, guide: Guide, outside: Outside, folder: Path, tell: T
     holdings = {each.id: each for each in holdings_on(guide, old, sheet)}
     with survey_aside(sheet, [guide], outside, folder, tell, before=True, may_be_empty=True) as store:
         documents = [each for each in store.documents("NOT registry") if each.holding in holdings]
+        bases = store.bases()
         in_registry = [each.path for each in store.documents("registry") if each.holding in holdings]
+    holdings = {each.id: each for each in based(holdings.values(), bases, old)}
     rehearsed, not_read, in_part = list[RehearsedDocument](), list[str](), list[str]()
     with own_folder(outside, folder, "rehearsal") as work:
         for number, document in enumerate(documents):
@@ -124,18 +126,20 @@ class _RoundTrip:
         for each in folders:
             disk.make_folder(each)
         went = relinked_copy(CarriedCatalog(part, real, self._at, place, (old, new)), there, folders[0], disk)
-        came = relinked_copy(CarriedCatalog(part, went, place, self._at, (new, old)), back, folders[1], disk)
+        part_away = part_there(part, there)
+        came = relinked_copy(CarriedCatalog(part_away, went, place, self._at, (new, old)), back, folders[1], disk)
         original = folders[0] / "carried"
-        before = list(self._meant(original, self._at, old, folders[2]))
-        away = self._meant(went, place, new, folders[2])
+        before = list(self._meant(part, original, self._at, old, folders[2]))
+        away = self._meant(part_away, went, place, new, folders[2])
         _require_same("There", [(text, path and there.goes_to(path)) for text, path in before], away, new)
-        _require_same("There and back", before, self._meant(came, self._at, old, folders[2]), old)
+        _require_same("There and back", before, self._meant(part, came, self._at, old, folders[2]), old)
         same = disk.digest(original).sha512 == disk.digest(came).sha512
         return RehearsedMove(system.value, len(before), same)
 
-    def _meant(self, file: Path, at: MachinePath, computer: Computer, scratch: Path) -> Iterator[Meant]:
+    def _meant(
+        self, part: HoldingPart, file: Path, at: MachinePath, computer: Computer, scratch: Path
+    ) -> Iterator[Meant]:
         """What each entry of a document ``at`` a place records, and where that leads on a computer."""
-        part = self._holding.part
         with closing(syntax_of(part).open(file, part, at, self._disk, scratch)) as catalog:
             for each in catalog.entries():
                 path = None

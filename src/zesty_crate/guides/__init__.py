@@ -2,6 +2,7 @@
 
 from .also import ALSO, also_guide
 from .entries import (
+    FIELD,
     AttachedPart,
     CopyPart,
     CounterPart,
@@ -12,6 +13,7 @@ from .entries import (
     MembersPart,
     NumberedPart,
     PiecePart,
+    SiblingPart,
 )
 from .guide import (
     FactoryPatterns,
@@ -27,11 +29,12 @@ from .guide import (
     shipped_guides,
 )
 from .kinds import HoldingKind
-from .model import HoldingPart, LayerPart, NamedByPart, ToldByPart, WholeGuide
+from .model import HoldingPart, LayerPart, NamedByPart, SettingPart, ToldByPart, WholeGuide
 from .versions import program_tables
 
 __all__ = [
     "ALSO",
+    "FIELD",
     "AttachedPart",
     "CopyPart",
     "CounterPart",
@@ -49,6 +52,8 @@ __all__ = [
     "NamedByPart",
     "NumberedPart",
     "PiecePart",
+    "SettingPart",
+    "SiblingPart",
     "ToldByPart",
     "WholeGuide",
     "also_guide",

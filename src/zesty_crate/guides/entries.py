@@ -65,8 +65,19 @@ def _with_one_group(text: str) -> str:
     return text
 
 
+FIELD = re.compile(r"\{([^{}\[\]]+)(?:\[(-?\d*):(-?\d*)\])?\}")  # a selector in a text, or some characters of its value
+
+
+def _with_fields(text: str) -> str:
+    if not FIELD.search(text) or re.search(r"[{}]", FIELD.sub("", text)):
+        raise ValueError('a text with selectors in braces, such as "{digest[0:2]}/{digest}.{kind}"')
+    return text
+
+
 class PiecePart(Part):
     """One piece of a recorded path, selected from the entry itself, or in SQLite from a ``table`` reached ``via``.
+
+    Instead of ``at``, ``made-of`` puts a piece together of values of the entry; such a piece is never written.
 
     ``via`` is a column of the entry, or as ``table.column`` one of the table of another piece, so that pieces are
     chained. With ``parent``, the column in which a row tells the one around it, the piece is all of a branch of a tree.
@@ -82,7 +93,8 @@ class PiecePart(Part):
     With ``may-add`` that table may get a row more where entries that share one go to places that no one text can say.
     """
 
-    at: Text = Field(validation_alias=AliasChoices("at", "column"))
+    at: Text = Field(default="", validation_alias=AliasChoices("at", "column"))
+    made_of: Annotated[Text, AfterValidator(_with_fields)] | None = None
     table: Text | None = None
     via: Text | None = None
     parent: Text | None = None
@@ -101,6 +113,19 @@ class PiecePart(Part):
     def via_column(self) -> str:
         """The column that points to this one."""
         return (self.via or "").rpartition(".")[2]
+
+    @property
+    def fields(self) -> tuple[str, ...]:
+        """The selectors of what it is put together of."""
+        return tuple(found[1] for found in FIELD.finditer(self.made_of or ""))
+
+    @model_validator(mode="after")
+    def _stands_somewhere(self) -> Self:
+        if bool(self.at) == bool(self.made_of):
+            raise ValueError('either "at" or "made-of"')
+        if self.made_of and self.model_fields_set - {"made_of"}:
+            raise ValueError('"made-of" alone')
+        return self
 
     @model_validator(mode="after")
     def _table_with_via(self) -> Self:
@@ -207,6 +232,13 @@ class NumberedPart(Part):
         return self
 
 
+class SiblingPart(Part):
+    """Files beside one whose name is like ``of``: their ``name``, in which ``{1}`` is what the first group matched."""
+
+    of: Pattern
+    name: Text
+
+
 class EntriesPart(Part):
     """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
 
@@ -225,6 +257,7 @@ class EntriesPart(Part):
 
     An entry is one file, unless ``folder`` says that it is a folder, or ``numbered`` that it is a sequence.
     ``beside`` are patterns of names that belong to the file and are beside it (``{name}.peaks``, ``{stem}.cue``).
+    A table there gives the name of a sibling by a regular expression.
     """
 
     table: Text = ""
@@ -245,7 +278,7 @@ class EntriesPart(Part):
     annotations: tuple[Text, ...] = ()
     folder: bool = False
     numbered: NumberedPart | None = None
-    beside: tuple[Text, ...] = ()
+    beside: tuple[Text | SiblingPart, ...] = ()
     copies: tuple[CopyPart, ...] = ()
     pointers: tuple[PointerPart, ...] = ()
     identity: tuple[Text, ...] = ()
@@ -268,7 +301,16 @@ class EntriesPart(Part):
         numbered = self.numbered.model_dump().values() if self.numbered else ()
         one_place = (self.content, self.modified, self.duration, self.changed)
         sides = (self.dimensions.width, self.dimensions.height) if self.dimensions else ()
-        known = (self.name, self.size, *(part and part.at for part in one_place), *sides, *numbered, *self.identity)
+        made = (each for piece in self.path for each in piece.fields)
+        known = (
+            self.name,
+            self.size,
+            *made,
+            *(part and part.at for part in one_place),
+            *sides,
+            *numbered,
+            *self.identity,
+        )
         return tuple(each for each in known if isinstance(each, str))
 
     @cached_property

@@ -121,9 +121,15 @@ def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]
     """
     own = _own_places(guide, computer, sheet)
     return [
-        Holding(f"{guide.id}/{part.id}", guide, part, computer.expand(part.at, own) if part.at else None)
+        Holding(
+            f"{guide.id}/{part.id}",
+            guide,
+            _with_its_base(part, computer, own),
+            computer.expand(part.at, own) if part.at else None,
+        )
         for part in (*guide.part.holding, *_installer(guide))
-        if not _missing_places(guide, part.at, own) and (not part.branch or computer.system is System.WINDOWS)
+        if not _missing_places(guide, f"{part.at}{part.relative_to}", own)
+        and (not part.branch or computer.system is System.WINDOWS)
     ]
 
 
@@ -182,6 +188,13 @@ def _own_places(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, str
         )
     usual = {name: getattr(texts, computer.system.value) for name, texts in guide.part.places.items()}
     return {name: text for name, text in {**usual, **overruled}.items() if text}
+
+
+def _with_its_base(part: HoldingPart, computer: Computer, own: dict[str, str]) -> HoldingPart:
+    """A holding whose relative paths start from a place knows that place."""
+    start = part.relative_to
+    is_place = isinstance(start, str) and "{" in start
+    return part.based_on(computer.expand(start, own)) if isinstance(start, str) and is_place else part
 
 
 def _missing_places(guide: Guide, template: str, own: dict[str, str]) -> list[str]:

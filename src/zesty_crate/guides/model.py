@@ -11,6 +11,7 @@ from pydantic import (
     AliasChoices,
     BeforeValidator,
     Field,
+    PrivateAttr,
     StringConstraints,
     ValidationError,
     WithJsonSchema,
@@ -18,6 +19,7 @@ from pydantic import (
 )
 
 from ..documents import Part
+from ..paths import MachinePath
 from .entries import (
     AttachedPart,
     CounterPart,
@@ -203,6 +205,19 @@ class LayerPart(Part):
         return self
 
 
+class SettingPart(Part):
+    """A setting that names a folder: an entry of another ``holding``, with this ``key`` where there are several."""
+
+    holding: Id
+    key: Text = ""
+
+
+def _a_start(value: str | SettingPart) -> str | SettingPart:
+    if isinstance(value, str) and value not in ("folder", "document") and not re.search(r"\{[\w-]+\}", value):
+        raise ValueError('"folder", "document", a place such as "{own}/objects", or a table with "holding"')
+    return value
+
+
 def _as_layers(value: object) -> object:
     each = (value,) if isinstance(value, str | dict) else value
     if not isinstance(each, list | tuple):
@@ -225,7 +240,8 @@ class HoldingPart(Part):
     ``encoding`` (one, or several of which the first that fits counts), ``comment``, ``delimiter`` and ``namespaces``
     tell how a text catalog is read; ``inside`` names what it is inside, outermost first. ``carry`` (lines) are
     expressions whose groups hold for the lines that follow, ``anywhere`` has ``each`` searched for within lines, and
-    ``includes`` finds documents that are read as part of this one. ``relative-to`` tells where relative paths start.
+    ``includes`` finds documents that are read as part of this one. ``relative-to`` tells where relative paths start: at
+    the document's ``folder``, at the ``document`` itself, at a place, or at a folder that another document names.
 
     What is ``machine-bound`` (outputs, calibrations) may be of no use on another computer, and can be left out.
 
@@ -263,7 +279,7 @@ class HoldingPart(Part):
     carry: tuple[Pattern, ...] = ()
     anywhere: bool = False
     includes: Pattern | None = None
-    relative_to: Literal["folder", "document"] = "folder"
+    relative_to: Annotated[str | SettingPart, AfterValidator(_a_start)] = "folder"
     registers: Keys = ()
     named_by: NamedByPart | None = None
     warning: Text | None = None
@@ -275,6 +291,19 @@ class HoldingPart(Part):
     lookups: tuple[LookupPart, ...] = ()
     references: tuple[ReferencePart, ...] = ()
     counters: tuple[CounterPart, ...] = ()
+
+    _base: MachinePath | None = PrivateAttr(default=None)
+
+    @property
+    def base(self) -> MachinePath | None:
+        """The folder from which relative paths start on one computer, where that is not the document's own."""
+        return self._base
+
+    def based_on(self, base: MachinePath | None) -> HoldingPart:
+        """The same, with another such folder."""
+        made = self.model_copy()
+        made._base = base
+        return made
 
     @property
     def is_regenerable(self) -> bool:
@@ -399,6 +428,11 @@ class WholeGuide(Part):
         twice = sorted({each for each in ids if ids.count(each) > 1})
         if twice:
             raise ValueError(f"a different id for each holding ({', '.join(twice)} is used twice)")
+        settings = (each.relative_to for each in self.holding if isinstance(each.relative_to, SettingPart))
+        with_entries = {each.id for each in self.holding if each.entries}
+        for each in settings:
+            if each.holding not in with_entries:
+                raise ValueError(f'"relative-to" to name a holding with entries ({each.holding!r} is none)')
         about = sorted({each for holding in self.holding for each in holding.registers} - set(ids))
         if about:
             raise ValueError(f'"registers" to name a holding of this guide ({about[0]!r} is not one)')

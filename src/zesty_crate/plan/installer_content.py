@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..guides import FactoryPatterns, Holding, holdings_on
+from ..guides import FactoryPatterns, Holding
 from ..machines import Finder
 from .move import Move
 
@@ -26,7 +26,7 @@ def installer_content(move: Move) -> list[InstallerContent]:
     finder = Finder(move.new, move.outside.disk)
     there = {holding.id: holding for holding in move.holdings_there()}
     rows = []
-    for old in (each for guide in move.guides for each in holdings_on(guide, move.old, move.old_sheet)):
+    for old in move.old_holdings():
         new = there.get(old.id)
         if old.at is None or not old.part.factory or new is None or new.at is None:
             continue

@@ -10,7 +10,7 @@ from functools import partial
 
 from ..crate import kept_steps
 from ..documents import Line
-from ..guides import Holding, holdings_on
+from ..guides import Holding
 from ..machines import Finder, faults_in, make_folders, working_folder
 from ..merge import MergeReport
 from ..paths import Route, RouteMap, System
@@ -260,15 +260,14 @@ def _not_seen(foreseen: Foreseen) -> Iterator[str]:
 def _unexplained_companions(move: Move) -> list[str]:
     """Companions that should be named by a path, and that no path explains: nobody will ask for their names."""
     notes = []
-    for guide in move.guides:
-        for each in holdings_on(guide, move.old, move.old_sheet):
-            there = len(companions_in(move.survey, each, move.old)) if each.part.named_by else 0
-            known = sum(1 for _ in companions_of(move.survey, each, move.old)) if there else 0
-            if known < there:
-                notes.append(
-                    f"{each.title}: companion files whose names no path explains: {there - known:,} of {there:,}. "
-                    "They keep their names."
-                )
+    for each in move.old_holdings():
+        there = len(companions_in(move.survey, each, move.old)) if each.part.named_by else 0
+        known = sum(1 for _ in companions_of(move.survey, each, move.old)) if there else 0
+        if known < there:
+            notes.append(
+                f"{each.title}: companion files whose names no path explains: {there - known:,} of {there:,}. "
+                "They keep their names."
+            )
     return notes
 
 

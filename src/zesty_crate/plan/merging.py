@@ -13,7 +13,7 @@ from ..machines import Finder
 from ..machines.texts import restored, stored
 from ..merge import Merged, MergeOptions, MergeReport, Sides, can_merge, merge_and_prove
 from ..paths import MachinePath
-from ..split_paths import CarriedCatalog, Targets, relinked_copy
+from ..split_paths import CarriedCatalog, Targets, part_there, relinked_copy
 from ..survey import Document
 from .move import Move
 from .origins import origin_of
@@ -63,7 +63,16 @@ def merged_file(
     syntax_of(part).copy_whole(errand.there, original, disk)
     syntax_of(part).copy_whole(original, target, disk)
     origin = origin_of(move, errand.holding, errand.at, errand.place, work)
-    sides = Sides(part, errand.place, original, target, relinked, move.new, origin, _scope(move, errand.document))
+    sides = Sides(
+        part_there(part, destinations),
+        errand.place,
+        original,
+        target,
+        relinked,
+        move.new,
+        origin,
+        _scope(move, errand.document),
+    )
     return MergedFile(target, merge_and_prove(sides, options, disk, work))
 
 

@@ -13,7 +13,7 @@ from ..guides import Guide, Holding, holdings_on
 from ..machines import Computer, Disk, Outside, Sheet, computer_of, lock_of_computer, make_folders, one_at_a_time
 from ..machines.registry import ExportedRegistry, SystemRegistry
 from ..paths import Route, RouteMap
-from ..survey import SurveyStore, require_sound_rows
+from ..survey import SurveyStore, based, require_sound_rows
 from .arrangement import Arrangement
 from .document import read_plan
 from .renamed_companions import renamed_companions
@@ -85,15 +85,19 @@ class Move:
 
     def following(self, routes: RouteMap) -> Iterator[Route]:
         """Routes of companions that are named by the path of their media, which goes by ``routes``."""
-        holdings = [each for guide in self.guides for each in holdings_on(guide, self.old, self.old_sheet)]
-        for companion, name in renamed_companions(self.survey, holdings, self.old, routes.translate):
+        for companion, name in renamed_companions(self.survey, self.old_holdings(), self.old, routes.translate):
             place = routes.translate(companion)
             if place is not None:
                 yield Route(companion, place.renamed(name), "named after the path of its media")
 
+    def old_holdings(self) -> list[Holding]:
+        """The holdings of every guide at their places on the old computer."""
+        holdings = (each for guide in self.guides for each in holdings_on(guide, self.old, self.old_sheet))
+        return based(holdings, self.survey.bases(), self.old)
+
     def holdings_by(self, routes: RouteMap) -> list[Holding]:
         """The same, where routes lead their folders, which may be elsewhere than the guide has them."""
-        old = {h.id: h for guide in self.guides for h in holdings_on(guide, self.old, self.old_sheet)}
+        old = {each.id: each for each in self.old_holdings()}
 
         def placed(holding: Holding) -> Holding:
             before = old.get(holding.id)

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from ..crate import merges
-from ..guides import Holding, holdings_on
+from ..guides import Holding
 from ..machines.registry import Difference, Tree, differences_of, read_export
 from ..machines.texts import restored
 from ..paths import MachinePath, PathError, RouteMap
@@ -95,11 +95,10 @@ def merged_branches(move: Move) -> Iterator[Holding]:
     if move.registry() is None:
         return
     scope = move.survey.about("scope") or {}
-    for guide in move.guides:
-        for holding in holdings_on(guide, move.old, move.old_sheet):
-            carried = holding.part.branch and move.outside.disk.facts(move.crate.export_path(holding.id)) is not None
-            if carried and merges(scope, holding.id):
-                yield holding
+    for holding in move.old_holdings():
+        carried = holding.part.branch and move.outside.disk.facts(move.crate.export_path(holding.id)) is not None
+        if carried and merges(scope, holding.id):
+            yield holding
 
 
 def _of(move: Move, holding: Holding, routes: RouteMap) -> Iterator[RegistryConflict]:

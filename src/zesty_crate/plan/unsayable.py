@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
 from ..errors import ZestyError
-from ..guides import Holding, holdings_on
+from ..guides import Holding
 from ..machines import Finder, working_folder
 from ..machines.texts import restored, stored
 from ..paths import MachinePath, RouteMap
@@ -52,7 +52,7 @@ class Foreseen:
 def foresee(move: Move, routes: RouteMap, arrangement: Arrangement | None = None) -> Foreseen:
     """What no catalog could say under these routes; by an ``arrangement``, only of those that will be placed."""
     destinations = Targets(move.survey, move.old, move.new, routes)
-    holdings = {each.id: each for guide in move.guides for each in holdings_on(guide, move.old, move.old_sheet)}
+    holdings = {each.id: each for each in move.old_holdings()}
     found, not_seen = [], []
     for document in move.survey.documents("NOT registry"):
         holding, at = holdings.get(document.holding), move.old.parse(document.path)

@@ -11,7 +11,7 @@ from ..catalogs import syntax_of
 from ..guides import Guide, holdings_on
 from ..machines import Finder, Outside, Sheet, own_folder
 from ..split_paths import Destinations, Unsayable, unsayable
-from ..survey import SurveyStore
+from ..survey import SurveyStore, based
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,7 +43,8 @@ def left_behind(
     ``computer`` is its sheet, and what looks at it; working copies go into ``scratch``.
     """
     sheet, finder = computer
-    known = {each.id: each for guide in guides for each in holdings_on(guide, finder.computer, sheet)}
+    all_of = (each for guide in guides for each in holdings_on(guide, finder.computer, sheet))
+    known = {each.id: each for each in based(all_of, store.bases(), finder.computer)}
     found = []
     for document in store.documents("NOT registry"):
         holding = known.get(document.holding)

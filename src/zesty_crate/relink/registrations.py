@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ..catalogs import Catalog, CatalogError, Change, read_changes, syntax_of
 from ..crate import merges
-from ..guides import Holding, holdings_on
+from ..guides import Holding
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Step, digest_of
 from ..machines import make_folders, working_folder
 from ..machines.registry import differences_of, read_export, write_export
@@ -86,7 +86,7 @@ class Registrar:
     def run(self, step: Step | None, is_chosen: Callable[[str], bool]) -> list[Registrations]:
         """Every branch that was carried and whose holding is chosen; without a ``step`` nothing is changed."""
         move = self._move
-        holdings = (each for guide in move.guides for each in holdings_on(guide, move.old, move.old_sheet))
+        holdings = move.old_holdings()
         scope = move.survey.about("scope") or {}
         return [
             self._bring(step, holding)

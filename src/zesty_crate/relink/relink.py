@@ -12,14 +12,14 @@ from typing import NamedTuple
 
 from ..catalogs import Catalog, CatalogError, Entry, Proof, read_changes, syntax_of
 from ..errors import ZestyError, halfway
-from ..guides import Holding, holdings_on
+from ..guides import Holding
 from ..journal import Action, Doer, Journal, Kind, Location, Locations, Step
 from ..machines import FileFacts, Finder, beside, faults_in, working_folder
 from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move, renamed_companions
 from ..progress import Progress, Tell, silent
-from ..split_paths import Destinations, PathDecider, Targets, decided, prove_meaning
+from ..split_paths import Destinations, PathDecider, Targets, decided, part_there, prove_meaning
 from ..survey import Document, Verdict
 from .chosen import Chosen
 from .destinations import StillOpen
@@ -220,7 +220,7 @@ class _Relinker:
     def run(self, step: Step | None, tell: Tell) -> RelinkReport:
         """Relink one catalog after the other."""
         move = self._move
-        holdings = {h.id: h for guide in move.guides for h in holdings_on(guide, move.old, move.old_sheet)}
+        holdings = {each.id: each for each in move.old_holdings()}
         documents = [each for each in move.survey.documents("NOT registry") if self._chosen.has(each)]
         rows = []
         outcomes: dict[int, tuple[str, str]] = {}
@@ -437,10 +437,11 @@ class _Relinker:
         if all(len(each.path) == 1 for each in holding.part.entries):
             return
         at, place = places
+        there = part_there(holding.part, self._destinations)
         syntax, old, new = syntax_of(holding.part), self._move.old, self._move.new
         with (
             closing(syntax.open(original, holding.part, at, self._disk, self._work / "before")) as before,
-            closing(syntax.open(rewritten, holding.part, place, self._disk, self._work / "after")) as after,
+            closing(syntax.open(rewritten, there, place, self._disk, self._work / "after")) as after,
         ):
             prove_meaning(before.entries(), after.entries(), pieces, old, new)
 

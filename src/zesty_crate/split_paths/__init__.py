@@ -4,7 +4,7 @@ from .decide import PathDecider
 from .deciding import Unsayable, decided, unsayable
 from .meaning import prove_meaning
 from .rewriting import CarriedCatalog, relinked_copy
-from .targets import ALL_NAMES, Destinations, Target, Targets, always_told
+from .targets import ALL_NAMES, Destinations, Target, Targets, always_told, part_there
 
 __all__ = [
     "ALL_NAMES",
@@ -16,6 +16,7 @@ __all__ = [
     "Unsayable",
     "always_told",
     "decided",
+    "part_there",
     "prove_meaning",
     "relinked_copy",
     "unsayable",

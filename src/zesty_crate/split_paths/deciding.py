@@ -10,7 +10,7 @@ from ..guides import HoldingPart
 from ..machines import Computer
 from ..paths import MachinePath
 from .decide import ANY_NUMBER, PathDecider
-from .targets import Destinations
+from .targets import Destinations, part_there
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +44,7 @@ def decided(
         destinations.of,
         old.system,
         new.system,
-        base_of(part, place),
+        base_of(part_there(part, destinations), place),
         (old.variables, new.variables),
         destinations.left,
         destinations.going_along,

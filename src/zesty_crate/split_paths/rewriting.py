@@ -12,7 +12,7 @@ from ..machines import Computer, Disk
 from ..paths import MachinePath
 from .deciding import decided
 from .meaning import prove_meaning
-from .targets import Destinations
+from .targets import Destinations, part_there
 
 _EXAMPLES = 3
 
@@ -51,7 +51,7 @@ def relinked_copy(
     if any(len(each.path) > 1 for each in part.entries):
         with (
             closing(syntax.open(original, part, catalog.at, disk, scratch)) as before,
-            closing(syntax.open(copy, part, catalog.place, disk, scratch)) as after,
+            closing(syntax.open(copy, part_there(part, destinations), catalog.place, disk, scratch)) as after,
         ):
             prove_meaning(before.entries(), after.entries(), pieces, *catalog.computers)
     return copy

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from ..catalogs import Entry
+from ..guides import HoldingPart
 from ..machines import Computer
 from ..paths import Folding, MachinePath, PathError, RouteMap, read_path, seems_several
 from ..survey import PastLinks, SurveyStore
@@ -47,6 +48,11 @@ class Destinations(Protocol):
 
     def goes_to(self, path: MachinePath) -> MachinePath | None:
         """Where the file that was at a path is now, as far as it went anywhere."""
+
+
+def part_there(part: HoldingPart, destinations: Destinations) -> HoldingPart:
+    """A holding as it is where everything went: what its paths start from may be elsewhere."""
+    return part if part.base is None else part.based_on(destinations.goes_to(part.base) or part.base)
 
 
 def always_told(entry: Entry) -> str:

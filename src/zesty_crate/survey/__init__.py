@@ -1,9 +1,10 @@
 """Take stock: places, holdings, files, entries and their states; kept in SQLite."""
 
 from .attached import attach, attached
+from .bases import based, bases_of
 from .coverage import Uncovered, leave, uncovered_in
 from .details import HoldingDetails, details_of
-from .documents import Registry
+from .documents import FoundDocument, Registry
 from .entries import EntryTaker
 from .followed_links import PastLinks, followed_links
 from .hostile import faults_of_survey, require_sound_rows
@@ -44,6 +45,7 @@ __all__ = [
     "EntryTaker",
     "Errand",
     "FileRow",
+    "FoundDocument",
     "HoldingDetails",
     "HoldingReport",
     "HoldingRow",
@@ -69,6 +71,8 @@ __all__ = [
     "Walk",
     "attach",
     "attached",
+    "based",
+    "bases_of",
     "beside_pattern",
     "bounds_of",
     "details_of",

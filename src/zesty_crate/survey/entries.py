@@ -12,7 +12,7 @@ from pathlib import Path
 from urllib.parse import unquote_to_bytes
 
 from ..catalogs import NOTHING_KNOWN, BriefCatalog, BriefTable, Catalog, Entry, Reading
-from ..guides import Holding
+from ..guides import Holding, SiblingPart
 from ..machines import Computer, Disk, Finder
 from ..machines.moments import SAME_MOMENT_NS
 from ..machines.texts import restored, stored
@@ -63,7 +63,7 @@ class EntryTaker:
         self._is_windows = computer.system is System.WINDOWS
         self._outside: set[str] = set()
         self._knows_contents = False
-        self._beside: dict[str, tuple[str, ...]] = {}
+        self._beside: dict[str, tuple[str | SiblingPart, ...]] = {}
         self._looked_in, self._lacks = "", finder.lacks(computer.place("home"))
 
     def take(self, document: Document, holding: Holding, catalog: Catalog) -> Reading:

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..catalogs import Entry, Known, Numbered
-from ..guides import Holding
+from ..guides import Holding, SiblingPart
 from ..machines import Computer, Finder, Seen, Sight
 from ..paths import MachinePath, PathError, read_path
 from .listing import ODD, name_pattern
@@ -142,16 +142,31 @@ class Judge:
         return State.OUTSIDE, "it is outside all of the program's folders"
 
 
-def beside_pattern(name: str, patterns: Sequence[str]) -> re.Pattern[str]:
+def beside_pattern(name: str, patterns: Sequence[str | SiblingPart]) -> re.Pattern[str]:
     """What the names of files are like that belong beside one of this ``name``."""
-    stem = name.rpartition(".")[0] or name
-    wanted = [
-        re.escape(each).replace(r"\{name\}", re.escape(name)).replace(r"\{stem\}", re.escape(stem)) for each in patterns
-    ]
-    return re.compile("|".join(each.replace(r"\*", ".*") for each in wanted))
+    wanted = [each.replace(r"\*", ".*") for each in _names_beside(name, patterns)]
+    return re.compile("|".join(wanted) or "(?!)")
 
 
-def beside(seen: Seen, patterns: Sequence[str], finder: Finder) -> Iterator[Seen]:
+def _names_beside(name: str, patterns: Sequence[str | SiblingPart]) -> Iterator[str]:
+    """The same, as expressions in which wildcards are still escaped."""
+    told = {"name": name, "stem": name.rpartition(".")[0] or name}
+    for each in patterns:
+        if isinstance(each, str):
+            yield _filled(each, told)
+        elif match := re.fullmatch(each.of, name):
+            groups = {str(number): text or "" for number, text in enumerate(match.groups(), start=1)}
+            yield _filled(each.name, told | groups)
+
+
+def _filled(pattern: str, values: Mapping[str, str]) -> str:
+    text = re.escape(pattern)
+    for key, value in values.items():
+        text = text.replace(rf"\{{{key}\}}", re.escape(value))
+    return text
+
+
+def beside(seen: Seen, patterns: Sequence[str | SiblingPart], finder: Finder) -> Iterator[Seen]:
     """The files beside one that belong to it, by patterns with ``{name}`` and ``{stem}``."""
     name, allowed = seen.path.name, beside_pattern(seen.path.name, patterns)
     for each in finder.inside(seen.path.parent) if patterns else ():

@@ -80,6 +80,10 @@ class SurveyStore:
         text = self.database.execute("SELECT value FROM about WHERE name = ?", (name,)).get
         return None if text is None else json.loads(text)
 
+    def bases(self) -> dict[str, str]:
+        """The folders from which paths start that a setting names, by the ids of holdings."""
+        return dict(self.about("bases") or {})
+
     def set_about(self, name: str, value: object) -> None:
         """Record a fact about the survey itself."""
         self.database.execute("INSERT OR REPLACE INTO about VALUES (?, ?)", (name, json.dumps(value)))

@@ -6,7 +6,7 @@ import logging
 import re
 from collections.abc import Sequence
 from contextlib import closing
-from dataclasses import astuple, dataclass
+from dataclasses import astuple, dataclass, replace
 from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
@@ -19,6 +19,7 @@ from ..machines.texts import stored
 from ..paths import MachinePath
 from ..progress import Tell, silent
 from ..version import __version__
+from .bases import based, bases_of
 from .coverage import Coverage
 from .documents import FoundDocument, Registry, roots_of
 from .doubts import settle_verdicts
@@ -163,6 +164,7 @@ class _Taker:
         """Read every catalog that was found, and judge its entries."""
         judge = Judge(self._computer, self._finder, self._present, self._options.gone, self._followed)
         disk = self._outside.disk
+        baseless = self._note_bases(scratch)
         taker = EntryTaker(self._store, self._computer, self._finder, judge, disk, self._tell)
         self._store.index("file_by_key")
         for found in roots_of(self._documents, disk, scratch):
@@ -170,6 +172,8 @@ class _Taker:
                 found.holding.id, found.path, several=found.holding.has_several, registry=found.is_registry
             )
             try:
+                if found.holding.id in baseless:
+                    raise baseless[found.holding.id]
                 self._take_catalog(taker, document, found, scratch)
             except CatalogError as error:
                 _log.warning("document %s cannot be read: %s", found.path, error.message)
@@ -185,6 +189,15 @@ class _Taker:
             documents = documents_among(self._coverage.candidates, self._finder, disk, self._tell)
             self._store.set_about("uncovered-documents", [astuple(each) for each in documents])
             self._store.set_about("not-searched", self._coverage.candidates.passed)
+
+    def _note_bases(self, scratch: Path) -> dict[str, CatalogError]:
+        """Look up what other documents say of where paths start; why not, for holdings of which that is not known."""
+        disk = self._outside.disk
+        bases, baseless = bases_of(self._holdings, self._documents, self._computer, disk, scratch)
+        self._store.set_about("bases", bases)
+        know = {each.id: each for each in based(self._holdings, bases, self._computer)}
+        self._documents = [replace(each, holding=know[each.holding.id]) for each in self._documents]
+        return baseless
 
     def look_closer(self) -> None:
         """What takes another look at what was found: registrations, duplicates, spot checks."""
