@@ -64,7 +64,7 @@ class Known(NamedTuple):
     dimensions: tuple[int, int] | None = None
     folder: bool = False
     numbered: Numbered | None = None
-    beside: tuple[str | SiblingPart, ...] = ()
+    beside: tuple[SiblingPart, ...] = ()
     identity: str = ""
     changed_ns: int | None = None
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import NamedTuple, Protocol, runtime_checkable
 
 from ..errors import ZestyError
-from ..guides import CopyPart, HoldingPart, SettingPart
+from ..guides import CopyPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, Spelling
 from .forms import Form
@@ -239,9 +239,9 @@ def base_of(part: HoldingPart, at: MachinePath) -> MachinePath:
     """What relative paths of the document ``at`` a place start from. Raises `CatalogError` where that is not known."""
     if part.base is not None:
         return part.base
-    if isinstance(part.relative_to, SettingPart):
+    if part.relative_to.holding:
         raise CatalogError(
             f"Its paths start from a folder that {part.relative_to.holding} names, and that is not known here.",
             next_step="Take a new survey of that computer.",
         )
-    return at if part.relative_to == "document" else at.parent
+    return at if part.relative_to.text == "document" else at.parent

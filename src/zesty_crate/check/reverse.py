@@ -49,13 +49,13 @@ def _name_of(row: EntryRow) -> str:
     return row.name or row.recorded
 
 
-def _patterns(guides: Sequence[Guide]) -> tuple[str | SiblingPart, ...]:
+def _patterns(guides: Sequence[Guide]) -> tuple[SiblingPart, ...]:
     """The patterns of names that belong beside media."""
     parts = (part for guide in guides for holding in guide.part.holding for part in holding.entries)
     return tuple({pattern: None for part in parts for pattern in part.beside})
 
 
-def _belongs_beside(store: SurveyStore, path: str, key: str, patterns: tuple[str | SiblingPart, ...]) -> bool:
+def _belongs_beside(store: SurveyStore, path: str, key: str, patterns: tuple[SiblingPart, ...]) -> bool:
     """Whether a file belongs beside one that an entry knows."""
     if not patterns:
         return False

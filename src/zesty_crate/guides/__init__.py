@@ -29,7 +29,7 @@ from .guide import (
     shipped_guides,
 )
 from .kinds import HoldingKind
-from .model import HoldingPart, LayerPart, NamedByPart, SettingPart, ToldByPart, WholeGuide
+from .model import HoldingPart, LayerPart, NamedByPart, StartPart, ToldByPart, WholeGuide
 from .versions import program_tables
 
 __all__ = [
@@ -52,8 +52,8 @@ __all__ = [
     "NamedByPart",
     "NumberedPart",
     "PiecePart",
-    "SettingPart",
     "SiblingPart",
+    "StartPart",
     "ToldByPart",
     "WholeGuide",
     "also_guide",

@@ -233,10 +233,23 @@ class NumberedPart(Part):
 
 
 class SiblingPart(Part):
-    """Files beside one whose name is like ``of``: their ``name``, in which ``{1}`` is what the first group matched."""
+    """Files beside one: their ``name``, with ``{name}`` and ``{stem}`` for its own, and wildcards.
 
-    of: Pattern
+    With ``of`` there are such only beside names that it matches; ``{1}`` is then what its first group matched.
+    """
+
+    of: Pattern = ".+"
     name: Text
+
+
+def _as_siblings(value: object) -> object:
+    if not isinstance(value, list | tuple):
+        return value
+    return tuple({"name": each} if isinstance(each, str) else each for each in value)
+
+
+_SIBLINGS = {"type": "array", "items": {"type": ["string", "object"]}}
+Siblings = Annotated[tuple[SiblingPart, ...], BeforeValidator(_as_siblings), WithJsonSchema(_SIBLINGS)]
 
 
 class EntriesPart(Part):
@@ -278,7 +291,7 @@ class EntriesPart(Part):
     annotations: tuple[Text, ...] = ()
     folder: bool = False
     numbered: NumberedPart | None = None
-    beside: tuple[Text | SiblingPart, ...] = ()
+    beside: Siblings = ()
     copies: tuple[CopyPart, ...] = ()
     pointers: tuple[PointerPart, ...] = ()
     identity: tuple[Text, ...] = ()

@@ -128,7 +128,7 @@ def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]
             computer.expand(part.at, own) if part.at else None,
         )
         for part in (*guide.part.holding, *_installer(guide))
-        if not _missing_places(guide, f"{part.at}{part.relative_to}", own)
+        if not _missing_places(guide, f"{part.at}{part.relative_to.place}", own)
         and (not part.branch or computer.system is System.WINDOWS)
     ]
 
@@ -192,9 +192,8 @@ def _own_places(guide: Guide, computer: Computer, sheet: Sheet) -> dict[str, str
 
 def _with_its_base(part: HoldingPart, computer: Computer, own: dict[str, str]) -> HoldingPart:
     """A holding whose relative paths start from a place knows that place."""
-    start = part.relative_to
-    is_place = isinstance(start, str) and "{" in start
-    return part.based_on(computer.expand(start, own)) if isinstance(start, str) and is_place else part
+    place = part.relative_to.place
+    return part.based_on(computer.expand(place, own)) if place else part
 
 
 def _missing_places(guide: Guide, template: str, own: dict[str, str]) -> list[str]:

@@ -205,17 +205,34 @@ class LayerPart(Part):
         return self
 
 
-class SettingPart(Part):
-    """A setting that names a folder: an entry of another ``holding``, with this ``key`` where there are several."""
+class StartPart(Part):
+    """Where relative paths start: at the document's ``folder``, at the ``document`` itself, or at a place.
 
-    holding: Id
+    A table tells of a folder that an entry of another ``holding`` names; of several the one with this ``key``.
+    """
+
+    text: str = Field(default="", exclude=True)
+    holding: Id | None = None
     key: Text = ""
 
+    @property
+    def place(self) -> str:
+        """The place; empty where they start elsewhere."""
+        return self.text if "{" in self.text else ""
 
-def _a_start(value: str | SettingPart) -> str | SettingPart:
-    if isinstance(value, str) and value not in ("folder", "document") and not re.search(r"\{[\w-]+\}", value):
-        raise ValueError('"folder", "document", a place such as "{own}/objects", or a table with "holding"')
-    return value
+    @model_validator(mode="after")
+    def _one_of_these(self) -> Self:
+        is_known = self.text in ("folder", "document") or bool(re.search(r"\{[\w-]+\}", self.text))
+        if is_known == bool(self.holding):
+            raise ValueError('"folder", "document", a place such as "{own}/objects", or a table with "holding"')
+        return self
+
+
+def _as_start(value: object) -> object:
+    return {"text": value} if isinstance(value, str) else value
+
+
+Start = Annotated[StartPart, BeforeValidator(_as_start), WithJsonSchema({"type": ["string", "object"]})]
 
 
 def _as_layers(value: object) -> object:
@@ -279,7 +296,7 @@ class HoldingPart(Part):
     carry: tuple[Pattern, ...] = ()
     anywhere: bool = False
     includes: Pattern | None = None
-    relative_to: Annotated[str | SettingPart, AfterValidator(_a_start)] = "folder"
+    relative_to: Start = StartPart(text="folder")
     registers: Keys = ()
     named_by: NamedByPart | None = None
     warning: Text | None = None
@@ -428,7 +445,7 @@ class WholeGuide(Part):
         twice = sorted({each for each in ids if ids.count(each) > 1})
         if twice:
             raise ValueError(f"a different id for each holding ({', '.join(twice)} is used twice)")
-        settings = (each.relative_to for each in self.holding if isinstance(each.relative_to, SettingPart))
+        settings = (each.relative_to for each in self.holding if each.relative_to.holding)
         with_entries = {each.id for each in self.holding if each.entries}
         for each in settings:
             if each.holding not in with_entries:

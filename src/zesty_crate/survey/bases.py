@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
-from ..guides import Holding, SettingPart
+from ..guides import Holding
 from ..machines import Computer, Disk
 from ..paths import MachinePath, PathError, read_path
 from .documents import FoundDocument
@@ -28,7 +28,7 @@ def bases_of(
     """The folders that settings name, by the ids of holdings; and why not, for those of which they are not known."""
     bases, baseless = dict[str, str](), dict[str, CatalogError]()
     for each in holdings:
-        if isinstance(each.part.relative_to, SettingPart):
+        if each.part.relative_to.holding:
             try:
                 bases[each.id] = str(_named_base(each, documents, computer, disk, scratch))
             except CatalogError as error:
@@ -41,8 +41,6 @@ def _named_base(
 ) -> MachinePath:
     """The folder that a setting names. Raises `CatalogError` where no document has that setting, or several differ."""
     setting = holding.part.relative_to
-    if not isinstance(setting, SettingPart):
-        raise CatalogError("Its paths start from no setting.")
     of = f"{holding.guide.id}/{setting.holding}"
     found: dict[str, MachinePath] = {}
     for each in (document for document in documents if document.holding.id == of):

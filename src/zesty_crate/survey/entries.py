@@ -63,7 +63,7 @@ class EntryTaker:
         self._is_windows = computer.system is System.WINDOWS
         self._outside: set[str] = set()
         self._knows_contents = False
-        self._beside: dict[str, tuple[str | SiblingPart, ...]] = {}
+        self._beside: dict[str, tuple[SiblingPart, ...]] = {}
         self._looked_in, self._lacks = "", finder.lacks(computer.place("home"))
 
     def take(self, document: Document, holding: Holding, catalog: Catalog) -> Reading:

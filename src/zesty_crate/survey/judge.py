@@ -142,19 +142,17 @@ class Judge:
         return State.OUTSIDE, "it is outside all of the program's folders"
 
 
-def beside_pattern(name: str, patterns: Sequence[str | SiblingPart]) -> re.Pattern[str]:
+def beside_pattern(name: str, patterns: Sequence[SiblingPart]) -> re.Pattern[str]:
     """What the names of files are like that belong beside one of this ``name``."""
     wanted = [each.replace(r"\*", ".*") for each in _names_beside(name, patterns)]
     return re.compile("|".join(wanted) or "(?!)")
 
 
-def _names_beside(name: str, patterns: Sequence[str | SiblingPart]) -> Iterator[str]:
+def _names_beside(name: str, patterns: Sequence[SiblingPart]) -> Iterator[str]:
     """The same, as expressions in which wildcards are still escaped."""
     told = {"name": name, "stem": name.rpartition(".")[0] or name}
     for each in patterns:
-        if isinstance(each, str):
-            yield _filled(each, told)
-        elif match := re.fullmatch(each.of, name):
+        if match := re.fullmatch(each.of, name):
             groups = {str(number): text or "" for number, text in enumerate(match.groups(), start=1)}
             yield _filled(each.name, told | groups)
 
@@ -166,7 +164,7 @@ def _filled(pattern: str, values: Mapping[str, str]) -> str:
     return text
 
 
-def beside(seen: Seen, patterns: Sequence[str | SiblingPart], finder: Finder) -> Iterator[Seen]:
+def beside(seen: Seen, patterns: Sequence[SiblingPart], finder: Finder) -> Iterator[Seen]:
     """The files beside one that belong to it, by patterns with ``{name}`` and ``{stem}``."""
     name, allowed = seen.path.name, beside_pattern(seen.path.name, patterns)
     for each in finder.inside(seen.path.parent) if patterns else ():

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import IO, NamedTuple
 
 from ..catalogs import Reading, syntax_of
-from ..guides import Holding, SettingPart
+from ..guides import Holding
 from ..machines import Computer, Disk, Finder, Process, Seen, receive, send, started, working_folder
 from .entries import EntryTaker
 from .judge import Judge
@@ -101,7 +101,7 @@ class Prefetch:
 def _is_worth_it(errand: Errand) -> bool:
     """Whether a catalog is large, and its entries are plain files, which nobody need look at while they are read."""
     facts, parts = errand.seen.facts, errand.holding.part.entries
-    if isinstance(errand.holding.part.relative_to, SettingPart):
+    if errand.holding.part.relative_to.holding:
         return False  # that must be looked up first
     is_large = facts is not None and facts.is_file and facts.size_bytes >= _ENOUGH_BYTES
     return is_large and not errand.holding.part.branch and not any(part.folder or part.numbered for part in parts)
