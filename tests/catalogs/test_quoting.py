@@ -15,6 +15,12 @@ from zesty_crate.catalogs import CatalogError
 from zesty_crate.catalogs.quoting import QUOTINGS
 
 _TEXTS = st.text(st.characters(blacklist_categories=["Cs", "Cc"]), max_size=20)
+_CONTENT = st.lists(
+    st.builds("<![CDATA[{}]]>".format, _TEXTS.filter(lambda text: "]" not in text))
+    | st.builds("<!--{}-->".format, _TEXTS.filter(lambda text: "-" not in text))
+    | _TEXTS.map(lambda text: QUOTINGS["xml-text"].rewrite("", text)),
+    max_size=5,
+).map("".join)
 
 
 @given(
@@ -70,6 +76,17 @@ def test_what_cannot_stand_there_is_refused(name: str, new: str) -> None:
     raw = "hex(2):00" if name == "registry-hex" else ""
     with pytest.raises(CatalogError, match="cannot hold"):
         QUOTINGS[name].rewrite(raw, new)
+
+
+@given(_CONTENT, _TEXTS, st.booleans())
+def test_the_whole_content_of_an_element_keeps_what_is_no_text(raw: str, new: str, keeps: bool) -> None:
+    quoting = QUOTINGS["xml-content"]
+    wanted = quoting.decode(raw)[:5] + new if keeps else new
+    written = quoting.rewrite(raw, wanted)
+    assert quoting.decode(written) == wanted
+    element = etree.fromstring(f"<a>{written}</a>".encode())
+    assert "".join([element.text or "", *(child.tail or "" for child in element)]) == wanted
+    assert len(element) == raw.count("<!--")
 
 
 @given(_TEXTS)

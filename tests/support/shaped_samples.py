@@ -49,7 +49,24 @@ def _database(path: Path) -> None:
             )
 
 
+_XML = """<list><clip><id>1</id><file><![CDATA[/home/odile/a.wav]]></file><size>10</size><stars>5</stars></clip>
+<clip><id>2</id><file><!-- & --><![CDATA[/home/odile/b's % ]]>é.<?x <y> ?>wav</file><stars>1</stars></clip>
+<clip><id>3</id><file>stream:<!-- <file>/home/odile/no.wav</file> -->dawn</file></clip>
+<clip><id>4</id><file>
+<!-- first -->/home/odile/<b/>no</file><file>/home/odile<!-- then -->/deep/c.wav</file><size>30</size></clip></list>"""
+
+
+def _write_xml(path: Path) -> None:
+    path.write_text(_XML, "utf-8")
+
+
 SHAPED = [
+    text_sample(
+        "xml",
+        _write_xml,
+        cut_short,
+        {"each": "//clip", "path": [{"at": "file[last()]"}], "size": "string(size)"},
+    ),
     _sample(_json(file=lambda file: file.replace("/", "/:")), {"at": "file", "separator": "/:"}),
     _sample(
         _json(file=lambda file: file.translate(str.maketrans("/:", ":/"))),

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
 from dataclasses import dataclass
-from html import unescape
 
 from .name_lists import NameListQuoting
 from .quoting_units import UNESCAPED, Quoting, unwritable
 from .value_quoting import TomlQuoting, YamlQuoting
+from .xml_quoting import XML_QUOTINGS, XmlContentQuoting
 
 
 def _itself(text: str) -> str:
@@ -23,29 +22,6 @@ def _in_line(character: str, _: str) -> str | None:
 def _needs_no_escape(character: str, _: str) -> str | None:
     """Between quotation marks, where nobody knows how a text would escape."""
     return None if character in '\\"\r\n\0' else character
-
-
-# -- XML 1.0, sections 2.4 and 4.6 -----------------------------------------------------------------------------------
-
-
-def _xml(delimiter: str) -> Callable[[str, str], str | None]:
-    names = {"&": "&amp;", "<": "&lt;", '"': "&quot;", "'": "&apos;", "\t": "&#9;", "\n": "&#10;", "\r": "&#13;"}
-
-    def escape(character: str, _: str) -> str | None:
-        if character in "&<" or character == delimiter or (character in "\t\n\r" and delimiter):
-            return names[character]
-        if character < " " and character not in "\t\n":
-            return names.get(character)
-        return character
-
-    return escape
-
-
-def _xml_read(unit: str) -> str:
-    return unescape(unit) if len(unit) > 1 else unit
-
-
-_XML_UNIT = re.compile(r"&(?:amp|lt|gt|quot|apos|#[0-9]+|#x[0-9A-Fa-f]+);|.", re.DOTALL)
 
 
 # -- JSON: RFC 8259, section 7 ---------------------------------------------------------------------------------------
@@ -167,12 +143,10 @@ class HexQuoting:
 
 _ANY = re.compile(r".", re.DOTALL)
 
-_ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting | NameListQuoting, ...] = (
+_ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting | NameListQuoting | XmlContentQuoting, ...] = (
     Quoting("plain", "", _ANY, _itself, _in_line),
     Quoting(UNESCAPED, "", _ANY, _itself, _needs_no_escape),
-    Quoting("xml-text", "&", _XML_UNIT, _xml_read, _xml("")),
-    Quoting("xml-double", "&", _XML_UNIT, _xml_read, _xml('"')),
-    Quoting("xml-single", "&", _XML_UNIT, _xml_read, _xml("'")),
+    *XML_QUOTINGS,
     Quoting("json", "\\", _JSON_UNIT, _json_read, _json_escape),
     Quoting("turtle-iri", "\\", _TURTLE_UNIT, _turtle_read, _turtle_iri),
     Quoting("turtle-string", "\\", _TURTLE_UNIT, _turtle_read, _turtle_string),

@@ -19,8 +19,9 @@ from .model import CatalogError, Cell, Found
 from .quoting import QUOTINGS
 from .records import OuterRecord, Record
 from .spans import RecordName, Room
-from .text_file import Span, TextFile
+from .text_file import TextFile
 from .xml_entities import require_harmless
+from .xml_quoting import XmlContentQuoting, content_end
 
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
 _ANY_ATTRIBUTE = r"""\s+[^\s=/>]+\s*=\s*(?:"[^"]*"|'[^']*')"""
@@ -35,7 +36,6 @@ _SAFE: dict[str, Any] = {
     "huge_tree": True,
 }
 _NAME = re.compile(r"<[^\s/>]+")
-_TEXT = re.compile(r"[^<]*")
 
 
 class Element(OuterRecord):
@@ -221,8 +221,8 @@ class XmlDocument:
             yield str(node.tag)
             for pair in node.items() if isinstance(node.tag, str) else ():
                 yield from map(str, pair)
-            yield node.text or ""
-            yield node.tail or ""
+            yield _content_of(node) if isinstance(node.tag, str) else node.text or ""
+            yield "" if _is_in_content(node) else node.tail or ""
 
     def outer(self, each: str) -> Iterator[Element]:
         """The same, to look inside."""
@@ -278,19 +278,19 @@ class XmlDocument:
         return Found(value, None)
 
     def _text_of(self, element: Any) -> Found | None:
-        """The text before an element's first child; without a place when more than one kind of writing makes it up."""
-        if not element.text:
+        """The text before an element's first child."""
+        content = _content_of(element)
+        if not content:
             return None
         at = self._after_name(element)
         while match := _ATTRIBUTE.match(self._text, at):
             at = match.end()
         start = self._text.index(">", at) + 1
-        written = _TEXT.match(self._text, start)
-        end = written.end() if written else start
-        span = Span(start, end, "xml-text")
-        if QUOTINGS["xml-text"].decode(self._text[start:end]) == element.text:
-            return Found(element.text, Cell("", span.quoting, start, end - start))
-        return Found(element.text, None)
+        end = content_end(self._text, start)
+        name = XmlContentQuoting.name if "<" in self._text[start:end] else "xml-text"
+        if QUOTINGS[name].decode(self._text[start:end]) == content:
+            return Found(content, Cell("", name, start, end - start))
+        return Found(content, None)
 
     def _after_name(self, element: Any) -> int:
         match = _NAME.match(self._text, self._places[id(element)])
@@ -361,3 +361,21 @@ def _tag_with(name: str) -> re.Pattern[str]:
     """A start tag up to the first attribute of this name, whatever its prefix."""
     wanted = rf"""\s+(?:[^\s=/>:]+:)?{re.escape(name)}\s*=\s*(?:"([^"]*)"|'([^']*)')"""
     return re.compile(rf"<[^\s/>]+(?:{_ANY_ATTRIBUTE})*?{wanted}")
+
+
+def _content_of(element: Any) -> str:
+    """The text of an element before its first child, whatever comments are in it."""
+    texts = [element.text or ""]
+    for child in element:
+        if isinstance(child.tag, str):
+            break
+        texts.append(child.tail or "")
+    return "".join(texts)
+
+
+def _is_in_content(node: Any) -> bool:
+    """Whether a comment or the like stands in the text before its element's first child."""
+    before = node.getprevious()
+    while before is not None and not isinstance(before.tag, str):
+        before = before.getprevious()
+    return before is None and not isinstance(node.tag, str) and node.getparent() is not None
