@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import sqlite3
 from pathlib import Path
 
@@ -67,3 +68,45 @@ def test_a_mistake_is_told_and_nothing_is_said_to_be_well(trip: Trip, mistake: s
         check = trip.moved()
         assert (check.returncode, "All well" in check.stdout) == (1, False), check.stdout
         assert trip.retire().returncode == 3
+
+
+FOR_OLD_PATHS = {
+    "sqlite": SQLITE.replace(KEY, KEY + "\nwhere = \"path LIKE 'C:%'\""),
+    "lines": "at = '{app-data}/Lamps/scenes.txt'\nsyntax = \"lines\"\n[[holding.entries]]\n"
+    "each = 'sound=(?P<path>C:[^;]*);.*'\npath = [{ at = \"path\" }]\n",
+    "xml": "at = '{app-data}/Lamps/scenes.xml'\nsyntax = \"xml\"\n[[holding.entries]]\n"
+    'each = "//sound[starts-with(@path, \'C:\')]"\npath = [{ at = "@path" }]\n',
+}
+
+
+@pytest.mark.parametrize("kind", FOR_OLD_PATHS)
+def test_a_condition_that_only_old_paths_fulfil_loses_no_entry(tmp_path: Path, zesty: Zesty, kind: str) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(FOR_OLD_PATHS[kind])
+    sounds, own = trip.sounds(3), trip.home / "AppData/Roaming/Lamps"
+    if kind == "sqlite":
+        trip.database(sounds)
+    elif kind == "lines":
+        (own / "scenes.txt").write_text("".join(f"sound={each};loud\n" for each in sounds))
+    else:
+        elements = "".join(f'<sound path="{each}"/>' for each in sounds)
+        (own / "scenes.xml").write_text(f"<scenes>{elements}</scenes>")
+    rehearsed = trip.run("guide", "rehearse", "lamps", "--at", trip.old, "--guides", trip.guides)
+    assert rehearsed.returncode == 0, rehearsed.stdout
+    assert "followed" in rehearsed.stdout
+    checked = trip.moved()
+    assert checked.returncode == 0, checked.stdout
+    assert re.search(r"found +3 +3", checked.stdout)
+
+
+def test_a_path_that_would_end_too_soon_there_is_still_refused(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(FOR_OLD_PATHS["lines"])
+    sounds = trip.sounds(2)
+    at = trip.home / "AppData/Roaming/Lamps/scenes.txt"
+    at.write_text("".join(f"sound={each};loud\n" for each in sounds))
+    assert trip.survey().returncode == 0
+    assert trip.pack().returncode == 0
+    assert trip.plan("--route", "C:\\Users\\Odile\\Music\\Lamps=/Users/odile/Music/a;b").returncode == 0
+    assert trip.unpack().returncode == 0
+    assert "could not be read back" in trip.relink().stdout

@@ -25,7 +25,7 @@ class Form(NamedTuple):
     def written(self, path: str) -> str:
         """The value that holds another path in this way. Raises `UnreadRecord` where it would be read otherwise."""
         value = f"{self.before}{self._separated(path)}{self.after}"
-        if self._read(value) != (with_slashes(path) if self.separator else path):
+        if self.read(value) != (with_slashes(path) if self.separator else path):
             raise UnreadRecord(f"the path {path!r} would be read back otherwise from {value!r}")
         return value
 
@@ -35,7 +35,8 @@ class Form(NamedTuple):
         names = with_slashes(path).split("/")
         return self.separator.join(name.replace(self.separator, self.in_names or self.separator) for name in names)
 
-    def _read(self, value: str) -> str | None:
+    def read(self, value: str) -> str | None:
+        """The path in a value of this form; None for none."""
         found = _found(self.match, value)
         return found and _with_slashes(found[1], self.separator, self.in_names)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 from itertools import zip_longest
@@ -13,7 +13,7 @@ from pathlib import Path
 from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
-from .changes import read_spans, write_changes
+from .changes import SpanChange, read_spans, write_changes
 from .copies import note_besides
 from .known import known_of
 from .model import (
@@ -42,7 +42,7 @@ from .records import (
     ValuedRecords,
     value_of_piece,
 )
-from .text_file import TextFile, prove_splice, read_text_file, splice
+from .text_file import TextFile, prove_splice, read_text_file, splice, spliced
 
 _MOST_INCLUDED = 1000
 Reader = Callable[[TextFile, HoldingPart, str], Records]
@@ -277,12 +277,32 @@ class TextSyntax:
         disk.write_bytes(target, splice(read_text_file(target, disk, part.encoding), read_spans(changes)))
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
-        """Outside the listed spans every byte is the same; in them stand the listed texts, and read back as such."""
+        """Outside the listed spans every byte is the same; in them stand the listed texts, and read back as such.
+
+        An expression that mentions a drive reads only paths on it. So a new path may also be read behind the old drive:
+        that shows that it does not end too soon.
+        """
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
         spans = list(read_spans(changes))
         proof = prove_splice(old, new, spans)
-        listed = Counter[tuple[str | None, str | None]]((each.old, each.new) for each in spans)
         before = list(self._texts(old, part))  # one document is let go of before the other is read
+        try:
+            self._require_read_back(before, new, part, spans)
+        except CatalogError as error:
+            behind = [each._replace(new=_behind_old_drive(each.old, each.new)) for each in spans]
+            if behind == spans:
+                raise
+            try:
+                self._require_read_back(before, replace(old, text=spliced(old, behind)), part, behind)
+            except CatalogError:
+                raise error from None
+        return proof
+
+    def _require_read_back(
+        self, before: Sequence[str], new: TextFile, part: HoldingPart, spans: list[SpanChange]
+    ) -> None:
+        """Raise `CatalogError` unless only the listed texts read otherwise than ``before``, and as listed."""
+        listed = Counter[tuple[str | None, str | None]]((each.old, each.new) for each in spans)
         read_back = Counter[tuple[str | None, str | None]]()
         for pair in zip_longest(before, self._texts(new, part)):
             if pair[0] != pair[1]:
@@ -291,7 +311,6 @@ class TextSyntax:
                     raise _reads_as(pair[1])
         for text, _ in listed - read_back:  # a text that several entries share is read back several times
             raise _reads_as(text)
-        return proof
 
     def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[str]:
         """Every text of a document where its syntax knows them all, else those that the guide selects as paths."""
@@ -315,6 +334,12 @@ def _note_pathless(reading: Reading, part: EntriesPart, record: Record, position
         reading.skip(f"record {position}", why)
     else:
         reading.without_path += 1
+
+
+def _behind_old_drive(old: str, new: str) -> str:
+    """A new path as it would be on the drive, or in the outermost folder, of the old one."""
+    beginning = re.match(r"[A-Za-z]:|/[^/]+", old)
+    return f"{beginning[0]}{re.sub('^[A-Za-z]:', '', new)}" if beginning else new
 
 
 def _reads_as(text: str | None) -> CatalogError:

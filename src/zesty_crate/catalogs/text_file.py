@@ -110,6 +110,17 @@ def splice(file: TextFile, spans: Iterable[SpanChange]) -> bytes:
 
     Raises `CatalogError` when a span does not hold its old text, or the new one cannot be written.
     """
+    try:
+        return file.encoded(spliced(file, spans))
+    except UnicodeEncodeError as error:
+        raise CatalogError(
+            f"A new path cannot be written in {file.encoding}, which lacks {error.object[error.start : error.end]!r}.",
+            next_step="Place these files elsewhere with a route. The catalog was not changed.",
+        ) from error
+
+
+def spliced(file: TextFile, spans: Iterable[SpanChange]) -> str:
+    """The same as a text."""
     text, at = file.text, 0
     parts: list[str] = []
     for start, length, name, old, new in spans:
@@ -122,13 +133,7 @@ def splice(file: TextFile, spans: Iterable[SpanChange]) -> bytes:
             )
         parts += text[at:start], quoting.rewrite(raw, new)
         at = end
-    try:
-        return file.encoded("".join([*parts, text[at:]]))
-    except UnicodeEncodeError as error:
-        raise CatalogError(
-            f"A new path cannot be written in {file.encoding}, which lacks {error.object[error.start : error.end]!r}.",
-            next_step="Place these files elsewhere with a route. The catalog was not changed.",
-        ) from error
+    return "".join([*parts, text[at:]])
 
 
 def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> Proof:

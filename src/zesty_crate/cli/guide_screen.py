@@ -179,6 +179,19 @@ def show_rehearsal(report: RehearsalReport, terminal: Terminal) -> None:
             failed = ", ".join(move.system for move in each.moves if (move.fault, move.remedy) == fault)
             terminal.say(f"{each.at}, to {failed}:")
             terminal.say(f"  {fault[0]} {fault[1]}")
+    _show_what_was_not_rehearsed(report, terminal)
+    followed = any(move.followed for each in report.documents for move in each.moves)
+    if followed:
+        terminal.say('"followed": a condition of the guide fits old paths alone. What was written is right and proven,')
+        terminal.say("and a check follows its entries; but a new survey there would find none of them by this guide.")
+    if not report.documents:
+        terminal.say(f"No document of {report.title} is on {report.computer}: there was nothing to rehearse.")
+    elif not report.attention:
+        back = "there, and back where it could be found there" if followed else "there and back"
+        terminal.say(f"Every entry led to what it meant, {back}.")
+
+
+def _show_what_was_not_rehearsed(report: RehearsalReport, terminal: Terminal) -> None:
     if report.not_read:
         terminal.say(f"Not read: {count(len(report.not_read), 'document')}; zesty guide try says why")
         show_list(terminal, report.not_read[:_MOST_DOCUMENTS])
@@ -188,13 +201,9 @@ def show_rehearsal(report: RehearsalReport, terminal: Terminal) -> None:
         show_list(terminal, report.read_in_part[:_MOST_DOCUMENTS])
     for branch in report.in_registry:
         terminal.say(f"Not rehearsed, since it is in the registry: {branch}")
-    if not report.documents:
-        terminal.say(f"No document of {report.title} is on {report.computer}: there was nothing to rehearse.")
-    elif not report.attention:
-        terminal.say("Every entry led to what it meant, there and back.")
 
 
 def _told(move: RehearsedMove) -> str:
     if move.fault:
         return "no"
-    return "yes, same bytes" if move.same_bytes else "yes"
+    return "yes, same bytes" if move.same_bytes else "followed" if move.followed else "yes"

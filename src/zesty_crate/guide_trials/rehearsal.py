@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from contextlib import closing, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..catalogs import CatalogError, syntax_of
+from ..catalogs import CatalogError, StoredPiece, read_changes, syntax_of
 from ..check import survey_aside
 from ..guides import Guide, Holding, HoldingPart, holdings_on
 from ..machines import Computer, Disk, Finder, Outside, Sheet, computer_of, own_folder, working_folder
-from ..paths import MachinePath, PathError, Route, System, read_path
+from ..paths import MachinePath, PathError, Route, System, join_pieces, read_path
 from ..progress import Progress, Tell, silent
 from ..split_paths import CarriedCatalog, part_there, relinked_copy
 from ..survey import Document, Verdict, based
@@ -25,12 +25,14 @@ Meant = tuple[str, MachinePath | None]  # what an entry records, and where that 
 class RehearsedMove:
     """A document on its way to a computer of a ``system`` and back; ``fault`` says why not, with what helps.
 
-    ``entries`` lead to what they meant there, and again at home; with ``same_bytes`` the document is as it was.
+    ``entries`` lead to what they meant there, and again at home; with ``same_bytes`` the document is as it was. Where a
+    condition fits old paths alone, they are ``followed``: read as they were, with what was written and proven.
     """
 
     system: str
     entries: int
     same_bytes: bool
+    followed: bool = False
     fault: str = ""
     remedy: str = ""
 
@@ -126,11 +128,15 @@ class _RoundTrip:
         for each in folders:
             disk.make_folder(each)
         went = relinked_copy(CarriedCatalog(part, real, self._at, place, (old, new)), there, folders[0], disk)
-        part_away = part_there(part, there)
-        came = relinked_copy(CarriedCatalog(part_away, went, place, self._at, (new, old)), back, folders[1], disk)
         original = folders[0] / "carried"
         before = list(self._meant(part, original, self._at, old, folders[2]))
-        away = self._meant(part_away, went, place, new, folders[2])
+        part_away = part_there(part, there)
+        away = list(self._meant(part_away, went, place, new, folders[2]))
+        if len(away) < len(before):
+            written = self._followed(part, original, folders, new)
+            _require_same("There", [(text, path and there.goes_to(path)) for text, path in before], written, new)
+            return RehearsedMove(system.value, len(before), same_bytes=False, followed=True)
+        came = relinked_copy(CarriedCatalog(part_away, went, place, self._at, (new, old)), back, folders[1], disk)
         _require_same("There", [(text, path and there.goes_to(path)) for text, path in before], away, new)
         _require_same("There and back", before, self._meant(part, came, self._at, old, folders[2]), old)
         same = disk.digest(original).sha512 == disk.digest(came).sha512
@@ -149,6 +155,30 @@ class _RoundTrip:
                             each.recorded, computer.system, each.spelling, each.base, computer.variables
                         ).path
                 yield each.recorded, path
+
+    def _followed(self, part: HoldingPart, file: Path, folders: list[Path], new: Computer) -> Iterator[Meant]:
+        """What each entry records once it is rewritten, by the list of what was written, and where that leads."""
+        texts = {
+            (each.cell.table, each.cell.column, each.cell.row): each.new
+            for each in read_changes(folders[0] / "relinking.db")
+        }
+        with closing(syntax_of(part).open(file, part, self._at, self._disk, folders[2])) as catalog:
+            for entry in catalog.entries():
+                pieces = [each for each in entry.pieces if each is not None]
+                now = [_written(each, texts) for each in pieces]
+                recorded, path = join_pieces(now, new.system, entry.spelling), None
+                if not entry.remote:
+                    with suppress(PathError):
+                        path = read_path(recorded, new.system, entry.spelling, entry.base, new.variables).path
+                yield recorded, path
+
+
+def _written(piece: StoredPiece, texts: Mapping[tuple[str, str, int | str], str]) -> str:
+    """The text of a piece once everything is written."""
+    value, form = texts.get(piece.cell[:3]), piece.cell.form
+    if value is None:
+        return piece.text
+    return value if form is None else form.read(value) or ""
 
 
 def _require_same(where: str, wanted: list[Meant], found: Iterable[Meant], computer: Computer) -> None:
