@@ -7,10 +7,12 @@ import plistlib
 import shutil
 import struct
 import subprocess
+import zipfile
 from pathlib import Path
 from typing import Any
 
 import pytest
+from lxml import html
 from odf.opendocument import OpenDocumentText
 from PIL import Image
 
@@ -106,6 +108,39 @@ def test_ffprobe_plays_a_playlist_that_ffmpeg_wrote(bench: Bench) -> None:
     assert float(said.split("format,")[1].split()[0]) >= 4.9
 
 
+@needs("ffprobe")
+def test_ffprobe_plays_a_list_whose_tags_and_lines_name_files(bench: Bench) -> None:
+    playlist, segments = bench.documents / "dawn.m3u8", ("-hls_segment_type", "fmp4", "-hls_time", "1")
+    bench.run("ffmpeg", "-f", "lavfi", "-i", "sine=d=3", "-c:a", "aac", *segments, "-hls_list_size", "0", playlist)
+    for each in (*bench.documents.glob("*.m4s"), bench.documents / "init.mp4"):
+        each.rename(bench.old / each.name)
+    text = playlist.read_text().replace("init.mp4", "../old/init.mp4").replace("\ndawn", f"\n{bench.old}/dawn")
+    playlist.write_text(text)
+    bench.rehome()
+    lenient = ("-allowed_extensions", "ALL", "-extension_picky", "0")
+    shown = ("-show_entries", "format=duration", "-of", "csv=p=0")
+    assert float(bench.run("ffprobe", "-v", "error", *lenient, *shown, playlist)) >= 2.9
+    assert playlist.read_text().count("put/here") == text.count("old/")
+
+
+@needs("ffprobe")
+def test_ffmpeg_writes_a_description_and_plays_it(bench: Bench) -> None:
+    described = bench.documents / "dusk.mpd"
+    lists = ("-use_template", "0", "-use_timeline", "0", "-seg_duration", "1")
+    bench.run("ffmpeg", "-f", "lavfi", "-i", "sine=d=3", "-c:a", "aac", "-f", "dash", *lists, described)
+    for each in bench.documents.glob("*.m4s"):
+        each.rename(bench.old / each.name)
+    text = described.read_text()
+    for name in ("init-stream", "chunk-stream"):
+        text = text.replace(f'"{name}', f'"../old/{name}')
+    described.write_text(text)
+    bench.rehome()
+    assert described.read_text().count("../put/here/") == text.count("../old/") > 2
+    assert "Audio: aac" in bench.run("ffprobe", described)
+    bench.run("ffmpeg", "-v", "error", "-i", described, bench.root.parent / "played.wav")
+    assert loudest(bench, bench.root.parent / "played.wav") > -40
+
+
 @needs("assimp")
 def test_assimp_loads_a_gltf_and_an_obj_with_what_they_refer_to(bench: Bench) -> None:
     triangle = struct.pack("<9f", 0, 0, 0, 1, 0, 0, 0, 1, 0)
@@ -176,6 +211,16 @@ FLAT = """<?xml version="1.0" encoding="UTF-8"?>
 """
 
 
+def drawn(bench: Bench, name: str, colors: dict[str, tuple[int, int, int]]) -> set[str]:
+    """The pictures that an office draws of a document, by their colors."""
+    profile = f"-env:UserInstallation=file://{bench.root.parent}/profile"
+    folder = bench.root.parent / "drawn"
+    bench.run("soffice", "--headless", profile, "--convert-to", "png", "--outdir", folder, bench.documents / name)
+    with Image.open((folder / name).with_suffix(".png")) as page:
+        seen = {color for _, color in page.convert("RGB").getcolors(1 << 24) or ()}
+    return {each for each, color in colors.items() if color in seen}
+
+
 @needs("soffice")
 def test_an_office_draws_the_same_pictures(bench: Bench) -> None:
     colors = {"moth": (200, 30, 40), "leaf": (20, 130, 40)}
@@ -187,13 +232,74 @@ def test_an_office_draws_the_same_pictures(bench: Bench) -> None:
     text.save(str(bench.documents / "script.odt"))
     (bench.documents / "flat.fodt").write_text(FLAT)
     bench.rehome()
-    for name, there in (("script.odt", {"moth", "leaf"}), ("flat.fodt", {"leaf"})):
-        profile = f"-env:UserInstallation=file://{bench.root.parent}/profile"
-        document, drawn = bench.documents / name, bench.root.parent / "drawn"
-        bench.run("soffice", "--headless", profile, "--convert-to", "png", "--outdir", drawn, document)
-        with Image.open((drawn / name).with_suffix(".png")) as page:
-            seen = {color for _, color in page.convert("RGB").getcolors(1 << 24) or ()}
-        assert {each for each, color in colors.items() if color in seen} == there
+    assert drawn(bench, "script.odt", colors) == {"moth", "leaf"}
+    assert drawn(bench, "flat.fodt", colors) == {"leaf"}
+
+
+TYPES = "http://schemas.openxmlformats.org"
+PARTS = {
+    "[Content_Types].xml": f'''<Types xmlns="{TYPES}/package/2006/content-types">
+<Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/>
+<Override PartName="/word/document.xml"
+ ContentType="application/vnd.openxmlformats-officedocument.wordprocessingml.document.main+xml"/></Types>''',
+    "_rels/.rels": f'''<Relationships xmlns="{TYPES}/package/2006/relationships">
+<Relationship Id="a" Type="{TYPES}/officeDocument/2006/relationships/officeDocument" Target="word/document.xml"/>
+</Relationships>''',
+    "word/_rels/document.xml.rels": f'''<Relationships xmlns="{TYPES}/package/2006/relationships">
+<Relationship Id="b" Type="{TYPES}/officeDocument/2006/relationships/image" Target="TARGET" TargetMode="External"/>
+</Relationships>''',
+    "word/document.xml": f'''<w:document xmlns:w="{TYPES}/wordprocessingml/2006/main"
+ xmlns:r="{TYPES}/officeDocument/2006/relationships" xmlns:a="{TYPES}/drawingml/2006/main"
+ xmlns:p="{TYPES}/drawingml/2006/picture" xmlns:d="{TYPES}/drawingml/2006/wordprocessingDrawing">
+<w:body><w:p><w:r><w:drawing><d:inline><d:extent cx="1440000" cy="1440000"/><d:docPr id="1" name="leaf"/>
+<a:graphic><a:graphicData uri="{TYPES}/drawingml/2006/picture"><p:pic>
+<p:nvPicPr><p:cNvPr id="1" name="leaf"/><p:cNvPicPr/></p:nvPicPr>
+<p:blipFill><a:blip r:link="b"/><a:stretch><a:fillRect/></a:stretch></p:blipFill>
+<p:spPr><a:xfrm><a:off x="0" y="0"/><a:ext cx="1440000" cy="1440000"/></a:xfrm><a:prstGeom prst="rect"/></p:spPr>
+</p:pic></a:graphicData></a:graphic></d:inline></w:drawing></w:r></w:p></w:body></w:document>''',
+}
+
+
+def write_linked_picture(at: Path, target: str) -> None:
+    """A text document with one picture, which is not in it."""
+    with zipfile.ZipFile(at, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in PARTS.items():
+            archive.writestr(name, content.replace("TARGET", target))
+
+
+PAGE = """<!DOCTYPE html><meta charset=utf-8><title>Dusk</title><link rel=stylesheet href="{old}/dusk.css?v=2">
+<p>Owl &amp; moth<p><img src=../old/leaf.png><img src="file://{old}/moth%20%26%20lamp.png" alt="x">
+<img src="data:image/gif;base64,R0lGODlhAQABAAAAACw=" srcset="{old}/leaf.png 1x, ../old/moth%20%26%20lamp.png 2x">
+"""
+
+
+@needs("soffice")
+def test_an_office_draws_the_picture_that_another_office_linked(bench: Bench) -> None:
+    Image.new("RGB", (60, 60), (20, 130, 40)).save(bench.old / "leaf.png")
+    write_linked_picture(bench.documents / "script.docx", f"file://{bench.old}/leaf.png")
+    bench.rehome()
+    assert drawn(bench, "script.docx", {"leaf": (20, 130, 40)}) == {"leaf"}
+
+
+@needs("chromium")
+def test_a_browser_shows_a_page_with_all_its_pictures(bench: Bench) -> None:
+    for name, color in (("moth & lamp", "red"), ("leaf", "green")):
+        Image.new("RGB", (60, 60), color).save(bench.old / f"{name}.png")
+    (bench.old / "dusk.css").write_text("body { background: blue }")
+    page = bench.documents / "page.html"
+    page.write_text(PAGE.format(old=bench.old))
+    bench.rehome()
+    told = html.document_fromstring(page.read_text())
+    assert [each.get("href") for each in told.iter("link")] == [f"{bench.new}/dusk.css?v=2"]
+    leaf, moth, sizes = told.iter("img")
+    assert (leaf.get("src"), moth.get("src")) == ("../put/here/leaf.png", f"file://{bench.new}/moth%20%26%20lamp.png")
+    assert sizes.get("srcset") == f"{bench.new}/leaf.png 1x, ../put/here/moth%20%26%20lamp.png 2x"
+    shot, profile = bench.root.parent / "shot.png", bench.root.parent / "profile"
+    quiet = ("--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking")
+    bench.run("chromium", *quiet, f"--user-data-dir={profile}", f"--screenshot={shot}", page.as_uri())
+    with Image.open(shot) as drawn_page:
+        seen = {color for _, color in drawn_page.convert("RGB").getcolors(1 << 24) or ()}
+    assert {(255, 0, 0), (0, 128, 0), (0, 0, 255)} <= seen
 
 
 def tone(bench: Bench) -> Path:

@@ -25,7 +25,7 @@ from zesty_crate.guides.model import Syntaxes
 HEAD = '[guide]\nid = "recipe"\ntitle = "Recipe"\nlanguage = 1\n'
 PAGE = (DOCS / "guides.md").read_text("utf-8")
 EXAMPLES = PAGE.split("## One example for each syntax")[1].split("\n## ")[0]
-WORKED = re.findall(r"```(sql|xml|json|text|ini|reg|turtle)\n(.*?)```\n\n```toml\n(.*?)```", EXAMPLES, re.DOTALL)
+WORKED = re.findall(r"```(sql|xml|html|json|text|ini|reg|turtle)\n(.*?)```\n\n```toml\n(.*?)```", EXAMPLES, re.DOTALL)
 SECTION = PAGE.split("## Recipes for the shapes of catalogs")[1].split("\n## ")[0]
 RECIPES = {re.search(r'id *= "(.*?)"', each)[1]: each for each in re.findall(r"```toml\n(.*?)```", SECTION, re.DOTALL)}  # type: ignore[index]
 Files = list[str]
@@ -200,6 +200,7 @@ def test_a_worked_example_reads_its_document(
 ) -> None:
     trip = Trip(tmp_path, zesty)
     trip.sound("owl.wav")
+    trip.sound("owl.png")
     at = trip.home / "Music" / holding.split("{music}/")[1].split('"')[0]
     if kind == "sql":
         database(at, content)

@@ -56,11 +56,32 @@ _XML = """<list><clip><id>1</id><file><![CDATA[/home/odile/a.wav]]></file><size>
 <!-- first -->/home/odile/<b/>no</file><file>/home/odile<!-- then -->/deep/c.wav</file><size>30</size></clip></list>"""
 
 
+_HTML = """<!DOCTYPE html><html><head><title>Clips &mdash; <b></title><!-- <clip file="/home/odile/not.wav"> -->
+<body bgcolor=red data-x='/home/odile/a.wav'><p>First<clip ID=1 file=/home/odile/a.wav size="10" stars=5>
+<CLIP id='2' File='/home/odile/b&#39;s % &eacute;.wav' stars=1><p>Second &amp; <b><i>wrong</b></i>
+<clip id=3 file="stream:dawn"/><script>if (a < b) { "<clip id=9 file=x>" }</script>
+<clip id="4" file = "/home/odile/deep/c.wav" size=30 disabled></body></html>"""
+
+
+def _write_html(path: Path) -> None:
+    path.write_text(_HTML, "utf-8")
+
+
+def _drop_tags(path: Path) -> None:
+    path.write_text(_HTML.replace("<", "("), "utf-8")
+
+
 def _write_xml(path: Path) -> None:
     path.write_text(_XML, "utf-8")
 
 
 SHAPED = [
+    text_sample(
+        "html",
+        _write_html,
+        _drop_tags,
+        {"each": "//clip", "key": "@id", "path": [{"at": "@file"}], "size": "@size", "annotations": ["@stars"]},
+    ),
     text_sample(
         "xml",
         _write_xml,

@@ -5,10 +5,11 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from .html_quoting import HTML_QUOTINGS
 from .name_lists import NameListQuoting
-from .quoting_units import UNESCAPED, Quoting, unwritable
+from .quoting_units import UNESCAPED, AnyQuoting, Quoting, unwritable
 from .value_quoting import TomlQuoting, YamlQuoting
-from .xml_quoting import XML_QUOTINGS, XmlContentQuoting
+from .xml_quoting import XML_QUOTINGS
 
 
 def _itself(text: str) -> str:
@@ -143,7 +144,7 @@ class HexQuoting:
 
 _ANY = re.compile(r".", re.DOTALL)
 
-_ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting | NameListQuoting | XmlContentQuoting, ...] = (
+_ALL: tuple[AnyQuoting, ...] = (
     Quoting("plain", "", _ANY, _itself, _in_line),
     Quoting(UNESCAPED, "", _ANY, _itself, _needs_no_escape),
     *XML_QUOTINGS,
@@ -160,5 +161,6 @@ _ALL: tuple[Quoting | HexQuoting | YamlQuoting | TomlQuoting | NameListQuoting |
     YamlQuoting(),
     TomlQuoting(),
     NameListQuoting(),
+    *HTML_QUOTINGS,
 )
 QUOTINGS = {quoting.name: quoting for quoting in _ALL}

@@ -10,10 +10,25 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Protocol
 
 from .model import CatalogError
 
 UNESCAPED = "unescaped"  # between quotation marks, in a text of which nobody knows how it escapes
+
+
+class AnyQuoting(Protocol):
+    """How a text is written in one kind of place. Raises `CatalogError` for one that cannot be written there."""
+
+    @property
+    def name(self) -> str:
+        """What places call it."""
+
+    def decode(self, raw: str) -> str:
+        """What a raw text represents."""
+
+    def rewrite(self, raw: str, new: str) -> str:
+        """The raw text for a new one, in the manner of the one that it replaces."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -14,6 +14,7 @@ from .text_catalog import Reader, TextSyntax
 
 _TEXTS = {
     "xml": ("xml_tree", "XmlDocument"),
+    "html": ("html_tree", "HtmlDocument"),
     "json": ("json_text", "JsonText"),
     "json-lines": ("json_text", "JsonText"),
     "lines": ("lines", "Lines"),

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from html import unescape
 from typing import NamedTuple
 
-from .quoting_units import Quoting
+from .quoting_units import AnyQuoting, Quoting
 
 
 def _xml(delimiter: str) -> Callable[[str, str], str | None]:
@@ -90,7 +90,7 @@ def _written(segment: _Segment, text: str) -> str:
     return f"<![CDATA[{text.replace(']]>', ']]]]><![CDATA[>')}]]>"
 
 
-XML_QUOTINGS: tuple[Quoting | XmlContentQuoting, ...] = (
+XML_QUOTINGS: tuple[AnyQuoting, ...] = (
     _TEXT,
     Quoting("xml-double", "&", _XML_UNIT, _xml_read, _xml('"')),
     Quoting("xml-single", "&", _XML_UNIT, _xml_read, _xml("'")),

@@ -77,18 +77,23 @@ class Element(OuterRecord):
 class XmlDocument:
     """An XML document with the place of each start tag."""
 
+    _kind = "XML"
+
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
         self._text = file.text
         self._title = title
         self._namespaces = part.namespaces
         self._tags: dict[int, str] = {}
         self._xpath = lru_cache(maxsize=256)(self._compiled)
-        require_harmless(file.text, lambda parser: self._parse(parser, self._pieces()), self._bad)
+        self._root = self._read(part)
+
+    def _read(self, part: HoldingPart) -> Any:  # noqa: ARG002
+        require_harmless(self._text, lambda parser: self._parse(parser, self._pieces()), self._bad)
         parser = etree.XMLParser(**_SAFE)
         try:
             for piece in self._pieces():
                 parser.feed(piece)
-            self._root = parser.close()
+            return parser.close()
         except etree.XMLSyntaxError as error:
             raise self._bad(str(error)) from error
 
@@ -340,7 +345,7 @@ class XmlDocument:
 
     def _bad(self, why: str) -> CatalogError:
         return CatalogError(
-            f"The catalog {self._title} cannot be read as XML: {why}.",
+            f"The catalog {self._title} cannot be read as {self._kind}: {why}.",
             next_step="It may be damaged; open it in its program on the old computer.",
         )
 

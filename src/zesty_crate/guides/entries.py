@@ -9,26 +9,20 @@ from typing import Annotated, Literal, Self
 from pydantic import (
     AfterValidator,
     AliasChoices,
-    BeforeValidator,
     Field,
     StringConstraints,
-    WithJsonSchema,
     field_validator,
     model_validator,
 )
 
 from ..documents import Part
 from ..paths import Spelling
+from .short_forms import OneForList, TextForTable
 
 Text = Annotated[str, StringConstraints(min_length=1)]
 
 
-def _as_list(value: object) -> object:
-    return (value,) if isinstance(value, str) else value
-
-
-_ONE_OR_MORE = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
-Keys = Annotated[tuple[Text, ...], BeforeValidator(_as_list), WithJsonSchema(_ONE_OR_MORE)]
+Keys = Annotated[tuple[Text, ...], OneForList()]
 
 
 def _pattern(text: str) -> str:
@@ -52,11 +46,7 @@ class SeparatorPart(Part):
     in_names: Text | None = None
 
 
-def _as_separator(value: object) -> object:
-    return {"text": value} if isinstance(value, str) else value
-
-
-Separator = Annotated[SeparatorPart, BeforeValidator(_as_separator), WithJsonSchema({"type": ["string", "object"]})]
+Separator = Annotated[SeparatorPart, TextForTable("text")]
 
 
 def _with_one_group(text: str) -> str:
@@ -242,16 +232,6 @@ class SiblingPart(Part):
     name: Text
 
 
-def _as_siblings(value: object) -> object:
-    if not isinstance(value, list | tuple):
-        return value
-    return tuple({"name": each} if isinstance(each, str) else each for each in value)
-
-
-_SIBLINGS = {"type": "array", "items": {"type": ["string", "object"]}}
-Siblings = Annotated[tuple[SiblingPart, ...], BeforeValidator(_as_siblings), WithJsonSchema(_SIBLINGS)]
-
-
 class EntriesPart(Part):
     """``[[holding.entries]]``: where a catalog keeps its entries, and what is known of each.
 
@@ -291,7 +271,7 @@ class EntriesPart(Part):
     annotations: tuple[Text, ...] = ()
     folder: bool = False
     numbered: NumberedPart | None = None
-    beside: Siblings = ()
+    beside: tuple[Annotated[SiblingPart, TextForTable("name")], ...] = ()
     copies: tuple[CopyPart, ...] = ()
     pointers: tuple[PointerPart, ...] = ()
     identity: tuple[Text, ...] = ()

@@ -9,12 +9,10 @@ from typing import Annotated, Literal, Self
 from pydantic import (
     AfterValidator,
     AliasChoices,
-    BeforeValidator,
     Field,
     PrivateAttr,
     StringConstraints,
     ValidationError,
-    WithJsonSchema,
     model_validator,
 )
 
@@ -32,6 +30,7 @@ from .entries import (
     Text,
 )
 from .kinds import HoldingKind
+from .short_forms import OneForList, TextForTable
 
 
 def _is_id(text: str) -> str:
@@ -84,6 +83,7 @@ class ManualStepPart(Part):
 Syntaxes = Literal[
     "sqlite",
     "xml",
+    "html",
     "json",
     "json-lines",
     "plist",
@@ -228,22 +228,8 @@ class StartPart(Part):
         return self
 
 
-def _as_start(value: object) -> object:
-    return {"text": value} if isinstance(value, str) else value
-
-
-Start = Annotated[StartPart, BeforeValidator(_as_start), WithJsonSchema({"type": ["string", "object"]})]
-
-
-def _as_layers(value: object) -> object:
-    each = (value,) if isinstance(value, str | dict) else value
-    if not isinstance(each, list | tuple):
-        return each
-    return tuple({"text": one} if isinstance(one, str) else one for one in each)
-
-
-_LAYERS = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": ["string", "object"]}}]}
-Inside = Annotated[tuple[LayerPart, ...], BeforeValidator(_as_layers), WithJsonSchema(_LAYERS)]
+Start = Annotated[StartPart, TextForTable("text")]
+Inside = Annotated[tuple[Annotated[LayerPart, TextForTable("text")], ...], OneForList()]
 
 
 class HoldingPart(Part):

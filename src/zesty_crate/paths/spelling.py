@@ -124,7 +124,8 @@ def respell(
         fresh = replace(style, base=stays, opening=opening, separator=separator)
         return SpelledPiece(system, root, parts, fresh)
     if style.spelling.is_url:
-        return replace(piece, system=system, root=root, parts=parts)
+        separator = style.separator if system is System.WINDOWS else "/"
+        return replace(piece, system=system, root=root, parts=parts, style=replace(style, separator=separator))
     separator = style.separator
     absolute = bool(root) and style.spelling is Spelling.RELATIVE_EITHER
     if (absolute or style.spelling in _NATIVE) and system is not piece.system:

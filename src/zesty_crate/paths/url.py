@@ -13,7 +13,7 @@ from .piece import SpelledPiece, Spelling, Style
 from .systems import System
 
 URL = re.compile(r"(file:)(?://([^/]*))?(?=/)", re.IGNORECASE)
-_URL_DRIVE = re.compile(r"/([A-Za-z])(?:[:|]|%3[Aa])(?=/|$)")
+_URL_DRIVE = re.compile(r"/([A-Za-z])(?:[:|]|%3[Aa])(?=[/\\]|$)")
 _USUALLY_BARE = "!$&'()*+,;=:@-._~"
 
 
@@ -28,6 +28,8 @@ def read_url(text: str, system: System) -> SpelledPiece:
     root = "/"
     if system is System.WINDOWS:
         root, body, style = _url_windows_root(text, host or "", body, style)
+        if body.startswith("\\"):  # as office programs write them
+            body, style = body.replace("\\", "/"), replace(style, separator="\\")
     elif host and host.lower() != "localhost":
         raise PathError(f"{text!r} names the host {host!r}; expected a {system} path on this computer.")
     names = body.strip("/")

@@ -9,11 +9,12 @@ from .layers import unreadable
 
 
 def matching(pattern: str, names: Sequence[str], title: str, kind: str) -> list[str]:
-    """The names that a pattern means: ``*`` stands for any characters but ``/``, and ``?`` for one of these.
+    """The names that a pattern means: ``*`` stands for any characters but ``/``, ``**`` for any, and ``?`` for one.
 
     Raises `CatalogError` where there is none, or where one name is there twice.
     """
-    wanted = re.compile("".join({"*": "[^/]*", "?": "[^/]"}.get(each, re.escape(each)) for each in pattern))
+    wild = {"**": ".*", "*": "[^/]*", "?": "[^/]"}
+    wanted = re.compile("".join(wild.get(each, re.escape(each)) for each in re.split(r"(\*\*|\*|\?)", pattern)))
     found = [name for name in names if wanted.fullmatch(name)]
     if len(set(found)) < len(found) or not found:
         number = f"{len(found)} members {pattern}" if len(found) > 1 else f"no member {pattern}"
