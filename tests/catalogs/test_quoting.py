@@ -12,9 +12,12 @@ from hypothesis import strategies as st
 from lxml import etree
 
 from zesty_crate.catalogs import CatalogError
+from zesty_crate.catalogs.bytes_quoting import BYTES_QUOTINGS
 from zesty_crate.catalogs.quoting import QUOTINGS
 
 _TEXTS = st.text(st.characters(blacklist_categories=["Cs", "Cc"]), max_size=20)
+_OTHERS = {"registry-hex", "registry-hex-wide", "json-names", *(each.name for each in BYTES_QUOTINGS)}
+_OF_ANY_TEXT = sorted(set(QUOTINGS) - _OTHERS)
 _CONTENT = st.lists(
     st.builds("<![CDATA[{}]]>".format, _TEXTS.filter(lambda text: "]" not in text))
     | st.builds("<!--{}-->".format, _TEXTS.filter(lambda text: "-" not in text))
@@ -24,7 +27,14 @@ _CONTENT = st.lists(
 
 
 @given(
-    st.sampled_from(sorted(set(QUOTINGS) - {"registry-hex", "registry-hex-wide", "json-names"})), _TEXTS, _TEXTS, _TEXTS
+    st.sampled_from(
+        sorted(
+            set(QUOTINGS) - {"registry-hex", "registry-hex-wide", "json-names", *(each.name for each in BYTES_QUOTINGS)}
+        )
+    ),
+    _TEXTS,
+    _TEXTS,
+    _TEXTS,
 )
 def test_a_rewritten_text_reads_back(name: str, kept: str, old: str, new: str) -> None:
     quoting = QUOTINGS[name]

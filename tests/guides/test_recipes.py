@@ -146,6 +146,17 @@ def store(files: Files, music: Path) -> None:
     database(music / "store.db", "CREATE TABLE sound (id INTEGER PRIMARY KEY, digest, kind);", *rows)
 
 
+def chunks(files: Files, music: Path) -> None:
+    def chunk(tag: bytes, payload: bytes) -> bytes:
+        return tag + len(payload).to_bytes(4, "little") + payload + b"\0" * (len(payload) % 2)
+
+    clips = b""
+    for number, file in enumerate(files):
+        inner = chunk(b"id  ", f"{number}".encode("utf-16-le")) + chunk(b"file", f"{file}\0".encode("utf-16-le"))
+        clips += chunk(b"LIST", b"clip" + inner)
+    (music / "chunks.shadow").write_bytes(chunk(b"RIFF", b"SHDW" + chunk(b"data", b"odd") + clips))
+
+
 def pairs(files: Files, music: Path) -> None:
     for file in files:
         (music / "Lamps" / f"{file.rpartition(chr(92))[2]}.peaks").write_text("peaks")
@@ -169,6 +180,7 @@ MAKERS: dict[str, Callable[[Files, Path], None]] = {
     "library": library,
     "store": store,
     "pairs": pairs,
+    "chunks": chunks,
 }
 
 
@@ -217,5 +229,5 @@ def test_a_worked_example_reads_its_document(
 
 def test_there_is_an_example_for_each_syntax() -> None:
     syntaxes = {found for *_, each in WORKED for found in re.findall(r'syntax *= "(.*?)"', each)}
-    alike = {"yaml", "toml", "plist", "json-lines", "properties"}
+    alike = {"yaml", "toml", "plist", "json-lines", "properties", "tagged"}
     assert syntaxes | alike == set(get_args(Syntaxes))

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
+from typing import Literal
 
 import apsw
 
 from .catalog_samples import ROWS, SQLITE_ENTRIES, Sample, Values, cut_short, damage_sqlite, sqlite_part, text_sample
 
+Order = Literal["little", "big"]
 _TREE: Values = {"each": "$.clips[*]"}
 
 
@@ -75,7 +78,38 @@ def _write_xml(path: Path) -> None:
     path.write_text(_XML, "utf-8")
 
 
+def _chunk(tag: str, payload: bytes, order: Order = "little", pad: int = 2, size: int = 4) -> bytes:
+    """A record as the formats describe it, by a few lines that are not the product's."""
+    return tag.encode() + len(payload).to_bytes(size, order) + payload + b"\0" * (-len(payload) % pad)
+
+
+def _tagged(order: Order, outer: str, encoding: str, pad: int = 2) -> Callable[[Path], None]:
+    def make(path: Path) -> None:
+        clips = b""
+        for key, file, size, stars, _ in ROWS:
+            values = (("id  ", f"{key}\0"), ("file", f"{file}\0"), ("size", size), ("star", stars), ("none", ""))
+            inner = b"".join(_chunk(tag, text.encode(encoding), order, pad) for tag, text in values if text)
+            clips += _chunk("LIST", b"clip" + inner, order, pad)
+        body = (
+            b"SHDW" + _chunk("head", b"/home/odile/a.wav\xff", order, pad) + _chunk("LIST", b"clps" + clips, order, pad)
+        )
+        path.write_bytes(_chunk(outer, body, order, pad) + b"end")
+
+    return make
+
+
+def _tagged_sample(records: object, make: Callable[[Path], None], encoding: str) -> Sample:
+    selected: Values = {"each": "//LIST[@form='clip']", "path": [{"at": "file"}], "annotations": ["star"]}
+    return text_sample("tagged", make, cut_short, selected, records=records, encoding=[encoding])
+
+
+_LAYOUT: Values = {"length": "u32-be", "pad": 4, "nested": {"PACK": 4, "LIST": 4}}
+
+
 SHAPED = [
+    _tagged_sample("riff", _tagged("little", "RIFF", "utf-8"), "utf-8"),
+    _tagged_sample("iff", _tagged("big", "FORM", "utf-16-be"), "utf-16-be"),
+    _tagged_sample(_LAYOUT, _tagged("big", "PACK", "utf-8", 4), "utf-8"),
     text_sample(
         "html",
         _write_html,

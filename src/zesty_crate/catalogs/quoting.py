@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from .bytes_quoting import BYTES_QUOTINGS
 from .html_quoting import HTML_QUOTINGS
 from .name_lists import NameListQuoting
 from .quoting_units import UNESCAPED, AnyQuoting, Quoting, unwritable
@@ -162,5 +163,6 @@ _ALL: tuple[AnyQuoting, ...] = (
     TomlQuoting(),
     NameListQuoting(),
     *HTML_QUOTINGS,
+    *BYTES_QUOTINGS,
 )
 QUOTINGS = {quoting.name: quoting for quoting in _ALL}

@@ -31,6 +31,7 @@ _OTHERS = {  # which have other forms than texts, too
     "sqlite": ("sqlite", "SqliteSyntax"),
     "plist": ("plist_tree", "PlistSyntax"),
     "reg": ("registry", "RegistrySyntax"),
+    "tagged": ("tagged", "TaggedSyntax"),
 }
 
 

@@ -236,9 +236,12 @@ class TextSyntax:
 
     def open(self, path: Path, part: HoldingPart, at: MachinePath, disk: Disk, scratch: Path) -> Catalog:  # noqa: ARG002
         """Read the document."""
-        records = self._reader(read_text_file(path, disk, part.encoding), part, str(path))
+        records = self._reader(self._file(path, part, disk), part, str(path))
         inner = self._included(records, path, part, at, disk) if part.includes else None
         return RecordCatalog(records, part, at, inner)
+
+    def _file(self, path: Path, part: HoldingPart, disk: Disk) -> TextFile:
+        return read_text_file(path, disk, part.encoding)
 
     def _included(
         self, records: Records, path: Path, part: HoldingPart, at: MachinePath, disk: Disk

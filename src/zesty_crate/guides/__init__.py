@@ -29,7 +29,7 @@ from .guide import (
     shipped_guides,
 )
 from .kinds import HoldingKind
-from .model import HoldingPart, LayerPart, NamedByPart, StartPart, ToldByPart, WholeGuide
+from .model import HoldingPart, LayerPart, NamedByPart, RecordsPart, StartPart, ToldByPart, WholeGuide
 from .versions import program_tables
 
 __all__ = [
@@ -52,6 +52,7 @@ __all__ = [
     "NamedByPart",
     "NumberedPart",
     "PiecePart",
+    "RecordsPart",
     "SiblingPart",
     "StartPart",
     "ToldByPart",

@@ -95,6 +95,7 @@ Syntaxes = Literal[
     "turtle",
     "yaml",
     "toml",
+    "tagged",
 ]
 _BY_RECORDS = ("xml", "json", "plist")
 
@@ -228,6 +229,53 @@ class StartPart(Part):
         return self
 
 
+Length = Literal["u8", "u16-le", "u16-be", "u32-le", "u32-be", "u64-le", "u64-be"]
+_FORMS: dict[str, tuple[Length, dict[str, int]]] = {
+    "riff": ("u32-le", {"RIFF": 4, "LIST": 4}),  # Microsoft and IBM, "Multimedia Programming Interface", 1991
+    "iff": ("u32-be", {"FORM": 4, "LIST": 4, "CAT ": 4, "PROP": 4}),  # Electronic Arts, "EA IFF 85"
+}
+
+
+class RecordsPart(Part):
+    """How the records of a binary file are laid out: ``riff``, ``iff``, or as a table says.
+
+    A record is a ``tag`` of so many bytes, a ``length``, and a payload that is padded to a multiple of ``pad``. The
+    length ``counts`` the payload, or the whole record. The first record is ``start`` bytes into the file. ``nested``
+    are tags whose payload is records again, after so many bytes.
+    """
+
+    form: Literal["riff", "iff"] | None = None
+    tag: int = Field(default=4, ge=1, le=16)
+    length: Length = "u32-le"
+    counts: Literal["payload", "record"] = "payload"
+    pad: int = Field(default=1, ge=1, le=64)
+    start: int = Field(default=0, ge=0)
+    nested: dict[str, int] = Field(default_factory=dict)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_a_form(cls, given: object) -> object:
+        if not isinstance(given, dict) or given.get("form") not in _FORMS:
+            return given
+        length, nested = _FORMS[given["form"]]
+        return {"tag": 4, "length": length, "pad": 2, "nested": nested, **given}
+
+    @property
+    def length_bytes(self) -> int:
+        """How many bytes a length has."""
+        return int(self.length[1:].partition("-")[0]) // 8
+
+    @property
+    def byte_order(self) -> Literal["little", "big"]:
+        """In which order."""
+        return "big" if self.length.endswith("-be") else "little"
+
+    @property
+    def header_bytes(self) -> int:
+        """How many bytes stand before a payload."""
+        return self.tag + self.length_bytes
+
+
 Start = Annotated[StartPart, TextForTable("text")]
 Inside = Annotated[tuple[Annotated[LayerPart, TextForTable("text")], ...], OneForList()]
 
@@ -259,6 +307,8 @@ class HoldingPart(Part):
     ``attached``, ``lookups``, ``references`` and ``counters`` say how rows hang together when two catalogs are merged,
     where foreign keys do not.
 
+    ``records`` tell how a binary file is laid out (tagged).
+
     ``escapes`` tells how a text of lines writes a backslash: doubled as in JSON, or as itself.
     """
 
@@ -282,6 +332,7 @@ class HoldingPart(Part):
     carry: tuple[Pattern, ...] = ()
     anywhere: bool = False
     includes: Pattern | None = None
+    records: Annotated[RecordsPart, TextForTable("form")] | None = None
     relative_to: Start = StartPart(text="folder")
     registers: Keys = ()
     named_by: NamedByPart | None = None
@@ -340,6 +391,8 @@ class HoldingPart(Part):
             raise ValueError(f'"syntax", entries and groups only in a holding of the kinds {kinds}')
         if bool(self.syntax) != bool(self.entries):
             raise ValueError('"syntax" and [[holding.entries]] together, or neither of them')
+        if bool(self.records) != (self.syntax == "tagged"):
+            raise ValueError('"records" where syntax = "tagged", and nowhere else')
         if self.registers and self.kind is not HoldingKind.REGISTRATIONS:
             raise ValueError('"registers" only with kind = "registrations"')
         if (self.carry or self.anywhere or self.includes or self.escapes) and self.syntax != "lines":
