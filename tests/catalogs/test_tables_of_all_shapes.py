@@ -11,6 +11,7 @@ import pytest
 
 from zesty_crate.catalogs import CatalogError, Cell, Change, bare_table, write_changes
 from zesty_crate.catalogs.bare_table import without_indexes
+from zesty_crate.catalogs.sqlite_file import Schema
 from zesty_crate.catalogs.sqlite_proof import prove_cells
 from zesty_crate.catalogs.sqlite_write import write_cells
 
@@ -35,6 +36,9 @@ LOOKED_AT = {
     "computed": "(file TEXT, name TEXT AS (lower(file)), more)",
     "strict": "(file TEXT, more ANY) STRICT",
     "no rowid": "(file TEXT, more, key TEXT PRIMARY KEY) WITHOUT ROWID",
+    "two keys": "(file TEXT, more, key TEXT, other REAL DEFAULT 2.5, PRIMARY KEY (other, key)) WITHOUT ROWID",
+    "a path as the key": "(file TEXT PRIMARY KEY, more) WITHOUT ROWID",
+    "a path in the key": "(file TEXT, more, key TEXT, PRIMARY KEY (key, file)) WITHOUT ROWID",
 }
 
 
@@ -82,7 +86,7 @@ def loudness(*values: object) -> str:
 def changed(path: Path, listed: Path, new: dict[str, str]) -> Path:
     """A copy with other texts."""
     with closing(apsw.Connection(str(path))) as database:
-        row = "key" if "WITHOUT" in database.execute("SELECT sql FROM sqlite_schema WHERE name = 'clip'").get else "oid"
+        row = Schema(database, path).row_id("clip")
         rows = list(database.execute(f"SELECT {row}, file FROM clip"))
     write_changes(listed, [Change(Cell("clip", "file", at), old, new[old]) for at, old in rows if old in new])
     target = path.with_name("written")
@@ -113,6 +117,20 @@ def test_all_or_some_or_exchanged(catalog: Path, tmp_path: Path) -> None:
         wanted = sorted(new.get(old, old) for old in before)
         assert sorted(texts(written)) == wanted
         assert texts(written, by="INDEXED BY each ORDER BY file COLLATE NOCASE") == sorted(wanted, key=str.lower)
+
+
+def test_a_change_of_anything_else_is_seen(catalog: Path, tmp_path: Path) -> None:
+    moved = {old: old.replace("/home/odile", "/srv") for old in texts(catalog)[:50]}
+    for number, harm in enumerate(("more = 'x'", "later = NULL", "file = file || 'x'")):
+        listed = tmp_path / f"listed {number}"
+        written = changed(catalog, listed, moved)
+        with closing(apsw.Connection(str(written))) as database:
+            (trigger,) = [sql for (sql,) in database.execute("SELECT sql FROM sqlite_schema WHERE name = 'loud'")]
+            database.execute("DROP TRIGGER loud")
+            database.execute(f"UPDATE clip SET {harm} WHERE file = (SELECT max(file) FROM clip)")
+            database.execute(trigger)
+        with pytest.raises(CatalogError, match="differs from the original"):
+            prove_cells(catalog, written, listed)
 
 
 @pytest.mark.parametrize("shape", [PLAIN["numbered"], LOOKED_AT["checked"]])

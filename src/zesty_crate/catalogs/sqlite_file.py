@@ -167,20 +167,29 @@ class Schema:
         """Whether a table is kept by a module, as a full-text index is."""
         return bool(self._tables[table.lower()][1] == "virtual")
 
-    def row_id(self, table: str) -> str:
-        """The SQL expression that names one row of ``table`` for good."""
-        _, _, without_rowid = self._tables[table.lower()]
+    def row_id(self, table: str, alias: str = "") -> str:
+        """The SQL expression that names one row of ``table``, which a query may know by an ``alias``.
+
+        In a table without rowid it is the key; of several columns a text that no other row has.
+        """
+        before = f"{alias}." if alias else ""
         taken = {name.lower() for name, _ in self.columns(table)}
-        if not without_rowid:
-            return next(alias for alias in ("rowid", "_rowid_", "oid") if alias not in taken)
-        keys = [name for name, pk in self.columns(table) if pk]
-        if len(keys) != 1:
-            raise CatalogError(
-                f"The table {table!r} of {self._path} has no rowid and a key of {len(keys)} columns, "
-                "and a key of one column was expected.",
-                next_step="Name another table in the guide.",
-            )
-        return quoted(keys[0])
+        if not self.has_key_only(table):
+            return before + next(each for each in ("rowid", "_rowid_", "oid") if each not in taken)
+        keys = [before + quoted(each) for each in self.key_of(table)]
+        return keys[0] if len(keys) == 1 else " || ',' || ".join(f"quote({each})" for each in keys)
+
+    def has_key_only(self, table: str) -> bool:
+        """Whether the rows of a table have no number, and are known by their key alone."""
+        return self._tables[table.lower()][2]
+
+    def key_of(self, table: str) -> list[str]:
+        """The columns of the primary key, in its order."""
+        return [name for name, place in sorted(self.columns(table), key=lambda each: each[1]) if place]
+
+    def is_in_key(self, table: str, column: str) -> bool:
+        """Whether a row of a table without rowid is known by this column, so that another text makes it another row."""
+        return self.has_key_only(table) and column.lower() in {each.lower() for each in self.key_of(table)}
 
     def number_of(self, table: str) -> str | None:
         """The column that is another name of the row number, as an INTEGER PRIMARY KEY is, if there is one."""

@@ -125,9 +125,12 @@ def _listed(rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
 
         def count(rows: str, table: str, column: str, *values: int | str) -> None:
             cells = int(connection.execute(f"SELECT count(*) FROM {rows}", values).get)
+            if schema.is_in_key(table, column):  # these are found again when all rows are compared
+                found[table, column] = _Listed(cells, cells)
+                return
             query = (
                 f"SELECT count(*) FROM (SELECT row, new FROM {rows}) AS c CROSS JOIN main.{quoted(table)} AS t "
-                f"ON t.{schema.row_id(table)} = c.row AND t.{quoted(column)} IS c.new COLLATE BINARY"
+                f"ON {schema.row_id(table, 't')} = c.row AND t.{quoted(column)} IS c.new COLLATE BINARY"
             )
             found[table, column] = _Listed(cells, connection.execute(query, values).get)
 
@@ -177,9 +180,10 @@ def _same_rows(connection: apsw.Connection, path: Path, table: str) -> tuple[int
     old_count, new_count = (connection.execute(f"SELECT count(*) FROM {db}.{name}").get for db in ("was", "main"))
     added = sum(_is_added(connection, schema, *row) for row in list(connection.execute(_ADDED, (table,))))
     _require(new_count == old_count + added, f"its table {table} had {old_count} rows and has {new_count}")
-    single = _has_single_key(connection, table)
-    keys = [schema.row_id(table)] if single else [quoted(key) for key, pk in schema.columns(table) if pk]
-    match = " AND ".join(f"new.{key} IS old.{key}" for key in keys)
+    only = schema.has_key_only(table)
+    keys = [quoted(each) for each in schema.key_of(table)] if only else [schema.row_id(table)]
+    wanted = [_as_listed(schema, table, each, listed) if only else f"old.{each}" for each in keys]
+    match = " AND ".join(f"new.{key} IS {each}" for key, each in zip(keys, wanted, strict=True))
     # The number of the last row, which SQLite counts up with each that is added (sqlite.org/autoinc.html).
     counts = {"seq": " OR old.name COLLATE NOCASE IN (SELECT tbl FROM list.addition)"} if table == _COUNTERS else {}
     unlisted = [column for column in columns if column.lower() not in listed]
@@ -191,6 +195,20 @@ def _same_rows(connection: apsw.Connection, path: Path, table: str) -> tuple[int
     )
     _require(equal == old_count, f"{old_count - equal} rows of its table {table} differ outside the path cells")
     return int(old_count), dict(zip(listed.values(), differing, strict=True))
+
+
+def _as_listed(schema: Schema, table: str, key: str, listed: dict[str, Column]) -> str:
+    """What a column of a key must be now: the text that is listed for its row, else the same."""
+    column = next((each for name, each in listed.items() if quoted(name).lower() == key.lower()), None)
+    if column is None:
+        return f"old.{key}"
+    place = f"SELECT id FROM list.place WHERE tbl = {_literal(column[0])} AND col = {_literal(column[1])}"
+    row = schema.row_id(table, "old")
+    return f"coalesce((SELECT new FROM list.change WHERE place = ({place}) AND row = {row}), old.{key})"
+
+
+def _literal(text: str) -> str:
+    return "'" + text.replace("'", "''") + "'"
 
 
 def _is_added(
@@ -221,12 +239,6 @@ def _is_same(column: str) -> str:
     """The SQL test that a cell is as it was: the same value and type."""
     cell = quoted(column)
     return f"(old.{cell} IS new.{cell} COLLATE BINARY AND typeof(old.{cell}) = typeof(new.{cell}))"
-
-
-def _has_single_key(connection: apsw.Connection, table: str) -> bool:
-    without = connection.execute("SELECT wr FROM pragma_table_list WHERE schema = 'main' AND name = ?", (table,)).get
-    keys = connection.execute("SELECT count(*) FROM pragma_table_xinfo(?) WHERE pk", (table,)).get
-    return not without or keys == 1
 
 
 def _require(holds: bool, difference: str) -> None:

@@ -375,7 +375,7 @@ class SqliteCatalog:
                 self._require_row_number(piece.table, target)
             via = piece.via_column if piece.may_add else ""
             cells.append(_Place(piece, piece.table, piece.at, via))
-            columns += [f"{source}.{quoted(piece.at)}", f"{source}.{self._schema.row_id(piece.table)}"]
+            columns += [f"{source}.{quoted(piece.at)}", f"{self._schema.row_id(piece.table, source)}"]
         return joins, cells[::-1], columns[::-1]
 
     def _own_rows(self, part: EntriesPart) -> str:

@@ -37,7 +37,7 @@ from ..survey import (
     read_catalog,
 )
 from .follow import follow_entries, lacks_entries
-from .merged import rename_keys, there_prefix
+from .merged import keep_keys, rename_keys, there_prefix
 
 
 class Look:
@@ -133,6 +133,7 @@ class Look:
                 if document.id in self.merged:
                     rename_keys(self._store, mine, self.merged[document.id])
                 elif sha512 := self._relinked.get(document.id):
+                    keep_keys(self._store, mine, holding.part, self._move, self._arrangement)
                     self._follow(mine, seen.real, sha512)
             except CatalogError as error:
                 self._store.set_not_read(mine, error.message)

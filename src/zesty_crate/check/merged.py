@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-from ..machines.texts import restored
-from ..plan import MergeRecord
+from ..guides import HoldingPart
+from ..machines.texts import restored, stored
+from ..plan import Arrangement, MergeRecord, Move
 from ..survey import OF_DOCUMENT, Document, SurveyStore, bounds_of
 from .model import Organisation
 
@@ -16,6 +17,8 @@ def _of(alias: str, column: str) -> str:
 
 
 _KEYED = (("entry", "key"), ("annotation", "entry"), ("member", "entry"), ("belongs", "entry"), ("spot_check", "entry"))
+_BY_PATH = f"SELECT key, path_key FROM entry WHERE {OF_DOCUMENT.format('key')}"
+_OLD_BY_PATH = f"SELECT key, path FROM entry WHERE {OF_DOCUMENT.format('key')}"
 _GROUPED = (("grp", "key"), ("grp", "parent"), ("member", "grp"))
 _LOST_GROUPS = f"""
 SELECT g.key, g.name FROM old.grp AS g WHERE {_of("g", "key")}
@@ -49,10 +52,28 @@ def rename_keys(store: SurveyStore, document: Document, record: MergeRecord) -> 
         _rename(store, document, tables, {f"{prefix}{new}": f"{prefix}{old}" for old, new in keys.items()})
 
 
+def keep_keys(store: SurveyStore, document: Document, part: HoldingPart, move: Move, arrangement: Arrangement) -> None:
+    """Have the entries of a relinked catalog under the keys that they had, where a key is the path itself."""
+    if not any(set(each.key_selectors) & {piece.at for piece in each.path} for each in part.entries):
+        return
+    store.flush()
+    now = {path_key: key for key, path_key in store.database.execute(_BY_PATH, bounds_of(document))}
+    keys = dict[str, str]()
+    for key, path in move.survey.database.execute(_OLD_BY_PATH, bounds_of(document)):
+        place = arrangement.routes.translate(move.old.parse(restored(path))) if path else None
+        if place is not None and (new := now.get(stored(move.new.key(place)))) is not None:
+            keys[new] = key
+    _rename(store, document, _KEYED, keys, others="")
+
+
 def _rename(
-    store: SurveyStore, document: Document, tables: tuple[tuple[str, str], ...], keys: Mapping[str, str]
+    store: SurveyStore,
+    document: Document,
+    tables: tuple[tuple[str, str], ...],
+    keys: Mapping[str, str],
+    others: str | None = None,
 ) -> None:
-    database, there = store.database, there_prefix(document)
+    database, there = store.database, there_prefix(document) if others is None else others
     database.execute("CREATE TEMP TABLE keymap (new TEXT PRIMARY KEY, old TEXT) WITHOUT ROWID")
     database.executemany("INSERT INTO keymap VALUES (?, ?)", keys.items())
     for table, column in tables:
