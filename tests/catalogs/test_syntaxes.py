@@ -270,6 +270,12 @@ def sqlite(tmp_path: Path) -> Bench:
     return Bench(tmp_path, SAMPLES[0])
 
 
+def test_a_remote_entry_may_be_told_by_its_path(tmp_path: Path) -> None:
+    part = sqlite_part(remote=None, **{"remote-like": "^stream:"})
+    bench = Bench(tmp_path, Sample("sqlite", part, make_sqlite, damage_sqlite))
+    assert [entry.remote for entry in bench.entries()] == [False, False, True, False]
+
+
 def query(path: Path, sql: str) -> list[tuple[object, ...]]:
     with closing(apsw.Connection(str(path))) as database:
         return list(database.execute(sql))

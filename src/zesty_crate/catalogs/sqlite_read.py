@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
@@ -84,6 +85,11 @@ class _Plan(NamedTuple):
     def query_of_all(self, condition: str = "") -> str:
         """Every entry, in the order of its table; or those whose row number fulfils a ``condition``."""
         return f'{self.joined}{condition} ORDER BY own."own row"'
+
+    @property
+    def is_swept(self) -> bool:
+        """Whether a path is the text of one cell, on which nothing else depends."""
+        return not (len(self.cells) > 1 or self.is_composed or self.part.besides or self.part.remote_like)
 
     @property
     def row_at(self) -> int:
@@ -171,9 +177,7 @@ class SqliteCatalog:
     def sweep(self, changes: Path, new_text: NewText) -> bool:
         """Ask for the new text of each path as it comes, where every path is kept whole in a column of its own."""
         columns = {(plan.cells[-1].table.lower(), plan.cells[-1].column.lower()) for plan in self._plans}
-        if any(len(plan.cells) != 1 or plan.is_composed or plan.part.besides for plan in self._plans) or len(
-            columns
-        ) < len(self._plans):
+        if len(columns) < len(self._plans) or not all(plan.is_swept for plan in self._plans):
             return False
         for plan in self._plans:
             (place,) = plan.cells
@@ -254,7 +258,7 @@ class SqliteCatalog:
             pieces if placed else (),
             recorded,
             part.spelling,
-            bool(row.remote),
+            bool(row.remote or (part.remote_like and re.search(part.remote_like, recorded))),
             row.size if isinstance(row.size, int) else None,
             _annotations(part.annotations, row.annotations) if part.annotations else (),
             self._base,
@@ -329,7 +333,7 @@ class SqliteCatalog:
         own_rows = self._own_rows(part)
         joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
-        knows = bool(known or part.folder or part.numbered or part.beside)
+        knows = bool(known or part.folder or part.numbered or part.beside or part.remote_like)
         is_composed = any(place.tree or place.is_in_a_form for place in cells) or part.path[-1].holds == "extension"
         tree = cells[0].tree if len(cells) == 2 and not knows else None
         return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree, self._lost(part, own_rows))

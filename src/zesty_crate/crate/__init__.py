@@ -9,6 +9,7 @@ from .delta import Since
 from .distribution import Sum
 from .earlier_choices import EarlierChoices, earlier_choices
 from .filling import Left
+from .judge_anew import judge_anew
 from .manual_steps import (
     WHENS,
     RequestedStep,
@@ -70,6 +71,7 @@ __all__ = [
     "group_scope",
     "guide_steps",
     "is_crate_file",
+    "judge_anew",
     "keep_steps",
     "kept_steps",
     "merges",

@@ -23,6 +23,7 @@ from .bag import (
 )
 
 FORMAT = 3
+ANEW = "anew"  # the folder of records that are about to take the place of those that are there
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,6 +180,11 @@ def open_part(root: Path, disk: Disk) -> Crate:
     missing = [name for name in _tag_files(crate, disk) if name not in rows]
     missing += [name for name in crate.names_of_own(disk) if name not in rows]
     faults += [f"{name}: not in the tag manifest" for name in missing]
+    if faults and disk.facts(crate.own / ANEW) is not None:
+        raise ZestyError(
+            f"{root} was about to be judged anew, and that was broken off.",
+            next_step="Run zesty survey --again on it once more; it goes on where it stopped.",
+        )
     if faults:
         raise DamagedCrate(
             f"{root} is damaged: its records were changed after writing.",

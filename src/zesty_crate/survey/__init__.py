@@ -9,6 +9,7 @@ from .entries import EntryTaker
 from .followed_links import PastLinks, followed_links
 from .hostile import faults_of_survey, require_sound_rows
 from .judge import Judge, Judgement, beside_pattern
+from .judge_again import judge_again
 from .links import note_unregistered
 from .model import (
     DocumentReport,
@@ -84,6 +85,7 @@ __all__ = [
     "holding_reports",
     "holding_row",
     "index_entries",
+    "judge_again",
     "leave",
     "list_files",
     "name_spot_checks",

@@ -5,8 +5,8 @@ from __future__ import annotations
 from contextlib import closing
 from pathlib import Path
 
-from ..catalogs import syntax_of
-from ..guides import Holding
+from ..catalogs import Reading, syntax_of
+from ..guides import Holding, HoldingPart
 from ..machines import Disk, Seen
 from ..progress import Progress, Tell
 from .entries import EntryTaker
@@ -59,9 +59,13 @@ def read_catalog(
     if reading is None:
         with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
             reading = taker.take(document, holding, catalog)
-    store.set_verdict(document, verdict_of(reading, holding.part), reading.unread, reading.reasons)
-    if reading.pointers or reading.stale:
-        store.set_besides(document, reading.pointers, reading.stale)
+    note_reading(store, document, holding.part, reading)
+
+
+def note_reading(store: SurveyStore, document: Document, part: HoldingPart, reading: Reading) -> None:
+    """Record what became of a document's records."""
+    store.set_verdict(document, verdict_of(reading, part), reading.unread, reading.reasons)
+    store.set_besides(document, reading.pointers, reading.stale)
 
 
 def index_entries(store: SurveyStore) -> None:

@@ -51,7 +51,16 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--again",
         action="store_true",
-        help="replace the survey in this crate, with better guides or after a change; only while nothing is packed",
+        help="replace the survey in this crate, with better guides or after a change, while nothing is packed; of a "
+        "packed crate read the catalogs in it anew by corrected guides, without the old computer and without --from",
+    )
+    parser.add_argument(
+        "--part",
+        metavar="DIR",
+        type=Path,
+        action="append",
+        default=[],
+        help="with --again: the folder of another part of a packed crate (may be repeated)",
     )
     parser.add_argument("--no-duplicates", action="store_true", help="skip duplicate detection")
     parser.add_argument(
@@ -66,10 +75,12 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...machines import Outside
     from ...survey import details_of, faults_of_survey, summarize, write_tables
 
-    if args.again and args.source is None:
-        args.wrong("zesty survey --again needs --from SHEET")
     outside, crate = Outside(), Crate(args.crate)
-    report = _take(args, crate, outside, terminal) if args.source is not None else None
+    anew = args.again and args.source is None
+    if anew and not crate.is_finished(outside.disk):
+        args.wrong("zesty survey --again needs --from SHEET, unless the crate is packed")
+    report = _judge_anew(args, outside, terminal) if anew else None
+    report = _take(args, crate, outside, terminal) if args.source is not None else report
     if report is None and args.spot_check:
         _name_spot_checks(args, crate, outside)
     with closing(crate.open_survey(outside.disk)) as store:
@@ -116,6 +127,18 @@ def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Te
     options = SurveyOptions(spot_checks=tuple(args.spot_check), duplicates=not args.no_duplicates)
     with terminal.progress() as tell:
         return create_crate(crate, sheet, guides, outside, tell, options, args.also, again=args.again)
+
+
+def _judge_anew(args: argparse.Namespace, outside: Outside, terminal: Terminal) -> SurveyReport:
+    from ...crate import judge_anew
+    from ...guides import load_guides
+
+    guides = load_guides(args.guides, outside.disk)
+    with terminal.progress() as tell:
+        report, corrected = judge_anew(args.crate, guides, args.part, outside, tell)
+    if not terminal.json:
+        terminal.say(f"Read anew by corrected guides, from the catalogs in the crate: {', '.join(corrected)}")
+    return report
 
 
 def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:
