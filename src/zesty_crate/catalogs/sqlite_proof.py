@@ -26,6 +26,7 @@ _LISTED = "SELECT tbl, col FROM (SELECT tbl, col FROM list.place UNION SELECT tb
 _LINKS = """SELECT m.name, lower(f."from"), lower(f."table"), lower(coalesce(f."to", '')) FROM main.sqlite_schema AS m
     JOIN pragma_foreign_key_list(m.name) AS f WHERE m.type = 'table'"""
 _COUNTERS = "sqlite_sequence"
+_POINTS = "SELECT col, new FROM list.pointer WHERE tbl = ? COLLATE NOCASE AND row = ?"
 _ADDED = "SELECT tbl, col, row, model, new FROM list.addition WHERE tbl = ? COLLATE NOCASE"
 
 Column = tuple[str, str]  # a table and a column, by the names that the change list calls them
@@ -137,7 +138,8 @@ def _listed(rewritten: Path, change_list: Path) -> dict[Column, _Listed]:
         for place, table, column in list(connection.execute("SELECT id, tbl, col FROM list.place")):
             count("list.change WHERE place = ?", table, column, place)
         for table, column in list(connection.execute("SELECT DISTINCT tbl, col FROM list.pointer")):
-            count("list.pointer WHERE tbl = ? AND col = ?", table, column, table, column)
+            of_old_rows = "row NOT IN (SELECT row FROM list.addition AS a WHERE a.tbl = list.pointer.tbl)"
+            count(f"list.pointer WHERE tbl = ? AND col = ? AND {of_old_rows}", table, column, table, column)
     return found
 
 
@@ -216,13 +218,15 @@ def _is_added(
 ) -> bool:
     """Whether a listed row is new, and like its model but for its number and the listed text."""
     number, name = schema.row_id(table), quoted(table)
-    own = (column.lower(), (schema.number_of(table) or "").lower())
+    pointing = dict(connection.execute(_POINTS, (table, row)))
+    own = (column.lower(), (schema.number_of(table) or "").lower(), *(each.lower() for each in pointing))
+    points = "".join(f" AND new.{quoted(each)} IS {int(to)}" for each, to in pointing.items())
     stored = [each for (each,) in connection.execute(STORED_COLUMNS, (table, "main"))]
     same = [_is_same(each) for each in stored if each.lower() not in own]
     found = connection.execute(
         f"SELECT count(*) FROM was.{name} AS old JOIN main.{name} AS new ON old.{number} = ?1 AND new.{number} = ?2 "
         f"WHERE {' AND '.join(same) or 1} AND new.{quoted(column)} IS ?3 COLLATE BINARY "
-        f"AND NOT EXISTS (SELECT 1 FROM was.{name} WHERE {number} = ?2)",
+        f"{points} AND NOT EXISTS (SELECT 1 FROM was.{name} WHERE {number} = ?2)",
         (model, row, new),
     ).get
     _require(found == 1, f"the row {row} added to its table {table} is not the listed one")

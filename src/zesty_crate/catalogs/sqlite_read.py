@@ -139,7 +139,8 @@ class SqliteCatalog:
                     reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
                     continue
                 reading.entries += 1
-                note_besides(reading, entry)
+                if plan.part.besides:
+                    note_besides(reading, entry)
                 yield entry
 
     def brief(self) -> Iterator[BriefTable]:
@@ -161,7 +162,8 @@ class SqliteCatalog:
                     reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
                     unread += 1
                     continue
-                note_besides(reading, entry)
+                if plan.part.besides:
+                    note_besides(reading, entry)
                 yield entry
                 continue
             annotations = _annotations(names, values) if names else ()
@@ -366,6 +368,8 @@ class SqliteCatalog:
                 continue  # the tree knows what its outermost rows point to
             pointing = f"{sources[piece.via_table]}.{quoted(piece.via_column)}"
             target = self._schema.target_of(piece.via_table or part.table, piece.via_column, piece.table)
+            if piece.parent and piece.may_add:
+                self._require_row_number(piece.table, target)
             if piece.parent:
                 beyond = next((each for each in part.path if each.via_table == piece.table), None)
                 tree = Tree(piece, target, self._schema, self._rows, beyond, is_first=piece is part.path[0])

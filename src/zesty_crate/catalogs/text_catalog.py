@@ -144,7 +144,8 @@ class RecordCatalog:
             _note_pathless(reading, part, record, position)
         else:
             reading.entries += 1
-            note_besides(reading, entry)
+            if part.besides:
+                note_besides(reading, entry)
         return entry
 
     def sweep(self, changes: Path, new_text: NewText) -> bool:

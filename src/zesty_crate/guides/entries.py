@@ -123,8 +123,8 @@ class PiecePart(Part):
             raise ValueError('"may-add" only with "table" and "via"')
         if (self.table is None) != (self.via is None):
             raise ValueError('"table" and "via" together, or neither of them')
-        if self.parent and (not self.table or self.may_add):
-            raise ValueError('"parent" only with "table" and "via", and without "may-add"')
+        if self.parent and not self.table:
+            raise ValueError('"parent" only with "table" and "via"')
         if self.may_add and self.via_table:
             raise ValueError('"may-add" only in a table to which the entry points itself')
         if self.parent and (self.match or self.separator):
@@ -324,6 +324,8 @@ class EntriesPart(Part):
     def _innermost_is_own(cls, path: tuple[PiecePart, ...]) -> tuple[PiecePart, ...]:
         if path[-1].table is not None:
             raise ValueError("a last piece that stands in the entry itself")
+        if any(piece.parent and piece.may_add for piece in path) and len(path) != 2:
+            raise ValueError('"may-add" in a tree only where the path is that tree and a piece of the entry itself')
         tables = [piece.table for piece in path]
         for number, piece in enumerate(path):
             if piece.via_table and piece.via_table not in tables[number + 1 :]:

@@ -27,6 +27,11 @@ class Spelling(StrEnum):
         return self in (Spelling.FILE_URL, Spelling.RELATIVE_URL)
 
     @property
+    def begins_with_volume(self) -> bool:
+        """Whether a path begins with the name of a volume."""
+        return self is Spelling.FROM_VOLUME
+
+    @property
     def is_relative(self) -> bool:
         """Whether a path may be relative to its document."""
         return self in (Spelling.RELATIVE, Spelling.RELATIVE_EITHER, Spelling.RELATIVE_URL)

@@ -17,7 +17,7 @@ from ..machines.registry import differences_of, read_export, write_export
 from ..machines.texts import restored
 from ..paths import MachinePath, System
 from ..plan import Choice, Move, decided_values, outcome_of
-from ..split_paths import PathDecider
+from ..split_paths import Decided
 from ..survey import Relinked
 
 _EXAMPLES = 4
@@ -34,7 +34,7 @@ class Merging(StrEnum):
     REFUSED = "not merged"  # its new paths cannot be written
 
 
-Decide = Callable[[Holding, Catalog, MachinePath], PathDecider]
+Decide = Callable[[Holding, Catalog, MachinePath], Decided]
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,7 +19,7 @@ from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move, renamed_companions
 from ..progress import Progress, Tell, silent
-from ..split_paths import Destinations, PathDecider, Targets, decided, part_there, prove_meaning
+from ..split_paths import Decided, Destinations, Targets, decided, part_there, prove_meaning
 from ..survey import Document, Verdict
 from .chosen import Chosen
 from .destinations import StillOpen
@@ -47,7 +47,7 @@ class _Decided(NamedTuple):
     moved: int
     rows_added: int
     untouched: tuple[Untouched, ...]
-    pieces: PathDecider
+    pieces: Decided
 
 
 def relink(
@@ -397,9 +397,7 @@ class _Relinker:
                 raise _shared_by_others(pieces.made_wrong)
             return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)), pieces)
 
-    def _decide(
-        self, holding: Holding, catalog: Catalog, place: MachinePath, destinations: Destinations
-    ) -> PathDecider:
+    def _decide(self, holding: Holding, catalog: Catalog, place: MachinePath, destinations: Destinations) -> Decided:
         settled = destinations.is_settled if isinstance(destinations, StillOpen) else None
         return decided(holding.part, catalog, destinations, (self._move.old, self._move.new), place, settled)
 
@@ -410,7 +408,7 @@ class _Relinker:
         location: Location,
         changes: Path,
         sha512: str,
-        pieces: PathDecider,
+        pieces: Decided,
         places: tuple[MachinePath, MachinePath],
     ) -> Proof:
         """Have the rewritten catalog in the place of the old one."""
@@ -430,7 +428,7 @@ class _Relinker:
         holding: Holding,
         original: Path,
         rewritten: Path,
-        pieces: PathDecider,
+        pieces: Decided,
         places: tuple[MachinePath, MachinePath],
     ) -> None:
         """Where entries share pieces, no cell tells alone where one leads: each is read again as its program would."""
@@ -461,7 +459,7 @@ def _is_as_placed(now: FileFacts | None, placed: FileFacts) -> bool:
     return now is not None and (now.size_bytes, now.modified_ns) == (placed.size_bytes, placed.modified_ns)
 
 
-def _untouched(pieces: PathDecider) -> Iterator[Untouched]:
+def _untouched(pieces: Decided) -> Iterator[Untouched]:
     for entry, why in pieces.without_route:
         yield Untouched(entry.key, entry.recorded, why)
     for entry in pieces.stale:

@@ -1,7 +1,7 @@
 """New texts for recorded paths that a catalog keeps in several pieces, some of them shared by many entries."""
 
 from .decide import PathDecider
-from .deciding import Unsayable, decided, unsayable
+from .deciding import Decided, Unsayable, decided, unsayable
 from .meaning import prove_meaning
 from .rewriting import CarriedCatalog, relinked_copy
 from .targets import ALL_NAMES, Destinations, Target, Targets, always_told, part_there
@@ -9,6 +9,7 @@ from .targets import ALL_NAMES, Destinations, Target, Targets, always_told, part
 __all__ = [
     "ALL_NAMES",
     "CarriedCatalog",
+    "Decided",
     "Destinations",
     "PathDecider",
     "Target",

@@ -2,15 +2,45 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
 
-from ..catalogs import Catalog, Entry, base_of
-from ..guides import HoldingPart
+from ..catalogs import Catalog, Change, Entry, base_of
+from ..guides import EntriesPart, HoldingPart
 from ..machines import Computer
 from ..paths import MachinePath
 from .decide import ANY_NUMBER, PathDecider
 from .targets import Destinations, part_there
+from .trees import TreeDecider, UnsuitedTree
+from .voting import Content
+
+
+class Decided(Protocol):
+    """What was decided for one catalog.
+
+    ``moved`` entries go somewhere; others are left, each in the list that tells why.
+    """
+
+    moved: int
+    rows_added: int
+    without_route: list[tuple[Entry, str]]
+    inexpressible: list[Entry]
+    made_wrong: list[Entry]
+    stale: list[Entry]
+
+    def write(self, changes: Path, catalog: Catalog) -> int:
+        """Write all changes for a catalog into a new change list; their number."""
+
+    def changes(self) -> Iterator[Change]:
+        """Every change to a cell; entries that are left are collected on the way."""
+
+    def speaks_for_itself(self, entry: Entry) -> bool:
+        """Whether nothing that was decided for another entry says all of this one, too."""
+
+    def wanted(self, entry: Entry) -> Content | None:
+        """Where an entry leads once everything is written; None for one that stays as it is."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,12 +63,26 @@ def decided(
     computers: tuple[Computer, Computer],
     place: MachinePath,
     is_settled: Callable[[Entry], bool] | None = None,
-) -> PathDecider:
+) -> Decided:
     """The decider for a catalog of the old one of two ``computers`` that is, or will be, at ``place`` on the new one.
 
     Its shared pieces are decided. Entries for which ``is_settled`` stay as they are, with all their pieces.
     """
     old, new = computers
+    if len(part.entries) == 1 and is_tree(part.entries[0]):
+        try:
+            return TreeDecider(
+                part.entries[0],
+                catalog.entries,
+                destinations.of,
+                ((old.system, old.variables), (new.system, new.variables)),
+                destinations.left,
+                destinations.going_along,
+                destinations.goes_to,
+                is_settled,
+            )
+        except UnsuitedTree:
+            pass  # then piece by piece
     pieces = PathDecider(
         catalog.entries,
         destinations.of,
@@ -72,6 +116,11 @@ def unsayable(
     first = next((piece for piece in pieces.inexpressible[0].pieces if piece is not None), None)
     entries = tuple(entry.recorded for entry in pieces.inexpressible)
     return Unsayable(entries, "" if first is None else first.text.rstrip("\\/"), _may_add(part))
+
+
+def is_tree(part: EntriesPart) -> bool:
+    """Whether a path is a branch of a tree and a piece of the entry itself, and nothing else depends on it."""
+    return len(part.path) == 2 and bool(part.path[0].parent) and not (part.besides or part.path[1].made_of)
 
 
 def _levels(part: HoldingPart) -> int:

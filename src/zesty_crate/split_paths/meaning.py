@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 from ..catalogs import CatalogError, Entry
 from ..machines import Computer
 from ..paths import MachinePath, PathError, join_pieces, read_path
-from .decide import PathDecider
+from .deciding import Decided
 from .voting import entry_texts
 from .witnesses import Outer
 
@@ -15,7 +15,7 @@ _SHOWN = 3
 
 
 def prove_meaning(
-    before: Iterable[Entry], after: Iterable[Entry], pieces: PathDecider, old: Computer, new: Computer
+    before: Iterable[Entry], after: Iterable[Entry], pieces: Decided, old: Computer, new: Computer
 ) -> None:
     """Compare the entries of the original and of the rewritten catalog, both in its order.
 
@@ -43,7 +43,7 @@ def prove_meaning(
 class _Folders:
     """What was proven of one entry of a folder holds for those that share all pieces with it, before and after."""
 
-    def __init__(self, pieces: PathDecider) -> None:
+    def __init__(self, pieces: Decided) -> None:
         self._pieces = pieces
         self._proven: dict[Outer, Outer] = {}
 
@@ -71,7 +71,7 @@ def _paired(before: Iterable[Entry], after: Iterable[Entry]) -> Iterator[tuple[E
             other = next(rest, None)
 
 
-def _is_meant(one: Entry, other: Entry, pieces: PathDecider, old: Computer, new: Computer) -> bool:
+def _is_meant(one: Entry, other: Entry, pieces: Decided, old: Computer, new: Computer) -> bool:
     wanted = pieces.wanted(one)
     if wanted is not None:
         path = _read(other, new, entry_texts(other))
