@@ -10,9 +10,9 @@ from dataclasses import dataclass
 class Sound:
     """One record of the demo catalog. ``on_disk`` is the file's true name, empty when there is no file."""
 
-    drawer: str
-    tray: str
-    leaf: str
+    place: str
+    folder: str
+    file: str
     on_disk: str
     origin: str = "file"
     stars: int | None = None
@@ -47,15 +47,15 @@ _NOTES = (None, "fade over 3 s", None, None, "Odile's favourite", None, "too lou
 
 def sounds() -> list[Sound]:
     """Every record of the demo catalog, in its order. Names on the store drive are in decomposed Unicode."""
-    house = [(HOUSE, tray, f"{name}.wav") for tray, names in _HOUSE.items() for name in names]
+    house = [(HOUSE, folder, f"{name}.wav") for folder, names in _HOUSE.items() for name in names]
     store = [
-        (STORE, unicodedata.normalize("NFD", tray), unicodedata.normalize("NFD", f"{name}.wav"))
-        for tray, names in _STORE.items()
+        (STORE, unicodedata.normalize("NFD", folder), unicodedata.normalize("NFD", f"{name}.wav"))
+        for folder, names in _STORE.items()
         for name in names
     ]
     rows = [
-        Sound(drawer, tray, _recorded(leaf), leaf, "file", _STARS[n % 7], _NOTES[n % 9])
-        for n, (drawer, tray, leaf) in enumerate(house + store)
+        Sound(place, folder, _recorded(file), file, "file", _STARS[n % 7], _NOTES[n % 9])
+        for n, (place, folder, file) in enumerate(house + store)
     ]
     return [
         *rows,
@@ -67,9 +67,9 @@ def sounds() -> list[Sound]:
     ]
 
 
-def _recorded(leaf: str) -> str:
+def _recorded(file: str) -> str:
     """The name as the catalog has it: one was renamed in capitals by hand since."""
-    return "OWL HOOT.wav" if leaf == "Owl Hoot.wav" else leaf
+    return "OWL HOOT.wav" if file == "Owl Hoot.wav" else file
 
 
 LISTS: tuple[tuple[str, str, tuple[str, ...]], ...] = (

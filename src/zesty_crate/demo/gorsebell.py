@@ -17,7 +17,7 @@ PLUGINS = ("Barn Reverb.plug", "Lantern Echo.plug")
 
 def files(sounds: Sequence[Sound]) -> Iterator[tuple[str, bytes]]:
     """The projects, and the settings of the desk."""
-    usable = [each for each in sounds if each.on_disk and each.drawer in (HOUSE, STORE)]
+    usable = [each for each in sounds if each.on_disk and each.place in (HOUSE, STORE)]
     for number, show in enumerate(_SHOWS):
         chosen = [usable[(number * 17 + step * 5) % len(usable)] for step in range(_CUES)]
         yield f"{_FOLDER}/{show}.running", gzip.compress(_project(show, chosen, number).encode(), 6, mtime=0)
@@ -30,7 +30,7 @@ def files(sounds: Sequence[Sound]) -> Iterator[tuple[str, bytes]]:
 
 def _project(show: str, sounds: Sequence[Sound], number: int) -> str:
     cues = [
-        {"id": f"q{n}", "name": sound.leaf.removesuffix(".wav"), "sound": _recorded(sound, n), "level": -3 * (n % 4)}
+        {"id": f"q{n}", "name": sound.file.removesuffix(".wav"), "sound": _recorded(sound, n), "level": -3 * (n % 4)}
         | ({"note": "wait for the laugh"} if n % 7 == 0 else {})
         for n, sound in enumerate(sounds, start=1)
     ]
@@ -46,8 +46,8 @@ def _project(show: str, sounds: Sequence[Sound], number: int) -> str:
 
 def _recorded(sound: Sound, number: int) -> str:
     """Most cues are relative to their project; those on another drive, and what was dragged in, are absolute."""
-    tray = "".join(f"{name}\\" for name in filter(None, sound.tray.split("\\")))
-    if sound.drawer == STORE:
-        return f"E:\\Lanternfold\\Sound Store\\{tray}{sound.leaf}"
-    below = f"Music\\Wimblethorn Sounds\\{tray}{sound.leaf}"
+    folder = "".join(f"{name}\\" for name in filter(None, sound.folder.split("\\")))
+    if sound.place == STORE:
+        return f"E:\\Lanternfold\\Sound Store\\{folder}{sound.file}"
+    below = f"Music\\Wimblethorn Sounds\\{folder}{sound.file}"
     return f"C:\\Users\\Odile\\{below}" if number % 5 == 0 else f"..\\..\\{below}"

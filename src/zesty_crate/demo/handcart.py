@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import quote
 
-from .catalog import new_shelf
+from .catalog import Shelves, new_shelf
 from .picture import backdrop
 from .sound import tone
 
@@ -31,8 +31,8 @@ version = "1.8"
 HOME = "disks/system/home/odile"
 SHELF = f"{HOME}/.config/wimblethorn/shelf.db"
 KNOWN = "Weather/Near Thunder.wav"  # which she has at home, too, and rated on both
-_BASE = "/home/odile/Music/Wimblethorn Sounds/"
-# Tray, file name, stars, note; sounds that are not known at home have tones of their own.
+_PLACE = ("Handcart", "home", "odile", "Music", "Wimblethorn Sounds")
+# Folder, file name, stars, note; sounds that are not known at home have tones of their own.
 _ROAD = (
     ("Weather", "Near Thunder.wav", 4, "louder outdoors"),
     ("Road", "Ferry Horn.wav", 4, None),
@@ -45,10 +45,10 @@ _CLOTHS = ("Ferry landing", "Yard with carts")
 
 def files(known: bytes) -> Iterator[tuple[str, bytes]]:
     """Every file but the catalog; ``known`` is the sound that she has at home, too."""
-    for number, (tray, name, _, _) in enumerate(_ROAD):
+    for number, (folder, name, _, _) in enumerate(_ROAD):
         yield (
-            f"{HOME}/Music/Wimblethorn Sounds/{tray}/{name}",
-            known if f"{tray}/{name}" == KNOWN else tone(80 + number),
+            f"{HOME}/Music/Wimblethorn Sounds/{folder}/{name}",
+            known if f"{folder}/{name}" == KNOWN else tone(80 + number),
         )
     for number, name in enumerate(_CLOTHS):
         yield f"{_BACKDROPS}/{name}.png", backdrop(300 + number)
@@ -74,12 +74,9 @@ def write_shelf(path: Path, known: bytes) -> None:
     """Write the catalog, with one list."""
     sizes = {name.rpartition("/")[2]: len(content) for name, content in files(known)}
     with new_shelf(path) as database:
-        database.execute("INSERT INTO drawer VALUES (1, ?)", (_BASE,))
-        trays = list(dict.fromkeys(tray for tray, *_ in _ROAD))
-        database.executemany("INSERT INTO tray VALUES (?, ?)", ((n, f"{tray}/") for n, tray in enumerate(trays, 1)))
-        for number, (tray, name, stars, note) in enumerate(_ROAD, start=1):
-            title = name.removesuffix(".wav")
-            row = (number, title, 1, trays.index(tray) + 1, name, sizes[name], "file", stars, note)
-            database.execute("INSERT INTO sound VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)", row)
+        shelves = Shelves(database)
+        for number, (folder, name, stars, note) in enumerate(_ROAD, start=1):
+            row = (number, name.removesuffix(".wav"), shelves.number_of((*_PLACE, folder)), name, sizes[name], "file")
+            database.execute("INSERT INTO sound VALUES (?, ?, ?, ?, ?, ?, ?, ?)", (*row, stars, note))
         database.execute("INSERT INTO list VALUES (1, 'On the road', NULL)")
         database.executemany("INSERT INTO list_item VALUES (1, ?, ?)", ((place, place) for place in (2, 1, 4)))

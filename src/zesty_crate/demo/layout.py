@@ -226,7 +226,7 @@ def correct_sheet(demo: Demo) -> None:
 
 def _lay_out_old(computer: Path, rows: Sequence[Sound]) -> None:
     for number, sound in enumerate(each for each in rows if each.on_disk):
-        folder = computer.joinpath(*_FOLDERS[sound.drawer], *filter(None, sound.tray.split("\\")))
+        folder = computer.joinpath(*_FOLDERS[sound.place], *filter(None, sound.folder.split("\\")))
         _write(folder / sound.on_disk, tone(number), number)
     home = computer.joinpath("disks/c", "Users", "Odile")
     lists = {"Music/Lists/Storm.m3u8": STORM_LIST, "Documents/Opening night.xspf": OPENING_LIST}
