@@ -35,6 +35,7 @@ class Shape:
     slash: str
     blob: str  # the encoding of last pieces that are kept as bytes; empty for texts
     containers: tuple[Container, ...]
+    may_add: bool = False  # new folders may get rows
 
     @property
     def guide(self) -> dict[str, Any]:
@@ -45,7 +46,8 @@ class Shape:
             holds = {"holds": "anchor"} if self.beginning == "volume" else {}
             path.append({"table": "place", "via": via, "at": "label", **holds})
         if self.folders == "tree":
-            path.append({"table": "folder", "via": "folder", "parent": "around", "at": "label"})
+            more = {"may-add": True} if self.may_add else {}
+            path.append({"table": "folder", "via": "folder", "parent": "around", "at": "label", **more})
         elif self.folders == "table":
             path.append({"table": "folder", "via": "folder", "at": "label"})
         elif self.folders == "own":
@@ -159,6 +161,8 @@ class Made:
                     around, own_place, label = folders[folder]
                     texts.append(label)
                     place, folder = own_place or place, around
+                if self.shape.is_named and place is None:
+                    texts[-1] = root_of_label[texts[-1]]
                 if place is not None:
                     texts.append(root_of_label[places[place]] if self.shape.is_named else places[place])
                 whole = "/".join(text.replace("\\", "/").rstrip("/") for text in reversed(texts) if text)
@@ -171,15 +175,18 @@ def shapes(draw: st.DrawFn, system: System) -> Shape:
     beginning = draw(st.sampled_from(["whole", "root", "volume"]))
     folders = draw(st.sampled_from(["own", "table", "tree"]))
     containers = draw(st.sampled_from([(), (), (GZIP,), (ZIP,), (COLUMN, ZLIB), (TAR,), (BASE64,), (GZIP, ZIP)]))
+    is_plain_tree = beginning == "whole" and folders == "tree"
+    has_stem = draw(st.booleans())
     return Shape(
         beginning,
         folders,
-        is_named=beginning == "volume" and draw(st.booleans()),
-        has_stem=draw(st.booleans()),
+        is_named=(beginning == "volume" or is_plain_tree) and draw(st.booleans()),
+        has_stem=has_stem,
         is_chained=beginning != "whole" and folders != "own" and draw(st.booleans()),
         slash=draw(st.sampled_from(["/", system.separator])),
         blob=draw(st.sampled_from(["", "", "utf-8", "utf-16-le"])),
         containers=containers,
+        may_add=is_plain_tree and not has_stem and not containers and draw(st.booleans()),
     )
 
 

@@ -84,6 +84,7 @@ def go(folder: Path, made: Made, systems: tuple[System, System], elsewhere: tupl
         went = relinked_copy(CarriedCatalog(part, original, at, place, (old, new)), there, folder / "there", disk)
     except CatalogError as error:
         assert elsewhere is not None and "cannot say" in error.message, error
+        assert not made.shape.may_add
         return
     came = relinked_copy(CarriedCatalog(part, went, place, at, (new, old)), back, folder / "back", disk)
     at_home = [whole(old_system, ROOTS[old_system][volume], names) for volume, names in made.files]

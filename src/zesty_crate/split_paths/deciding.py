@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
-from ..catalogs import Catalog, Change, Entry, base_of
+from ..catalogs import Catalog, Change, Entry, GrowingCatalog, base_of
 from ..guides import EntriesPart, HoldingPart
 from ..machines import Computer
 from ..paths import MachinePath
@@ -80,6 +80,7 @@ def decided(
                 destinations.going_along,
                 destinations.goes_to,
                 is_settled,
+                may_add=_may_add(part) and isinstance(catalog, GrowingCatalog),
             )
         except UnsuitedTree:
             pass  # then piece by piece

@@ -69,11 +69,13 @@ class TreeDecider:
         going_along: Callable[[MachinePath], Container[str]],
         translate: Callable[[MachinePath], MachinePath | None],
         is_settled: Callable[[Entry], bool] | None,
+        *,
+        may_add: bool,
     ) -> None:
-        """As `PathDecider` has it. Raises `UnsuitedTree`."""
+        """As `PathDecider` has it; with ``may_add`` folders may get rows. Raises `UnsuitedTree`."""
         tree = part.path[0]
         self._table, self._parent, self._via = tree.table or "", tree.parent or "", tree.via_column
-        self._may_add = tree.may_add
+        self._may_add = may_add
         self._spelling = part.spelling
         self._entries = entries
         self._target_of = target_of
