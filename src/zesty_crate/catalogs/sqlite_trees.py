@@ -70,32 +70,44 @@ class Tree:
 
         Raises `UnreadRecord` for rows that are not there, or are within each other.
         """
-        if key in self._known:
-            return self._known[key]
-        table = self._piece.table or ""
-        found: list[StoredPiece | None] = []
-        seen: set[object] = set()
-        at, row = key, self._rows.get(key)
-        if row is None and key not in _NO_ROW:
-            raise UnreadRecord(f"there is no row {key} of {table}")
-        while row is not None:
-            if at in seen:
-                raise UnreadRecord(f"the row {key} of {table} is within itself")
-            seen.add(at)
-            found.append(_stored(table, self._piece.at, row.number, row.text, "name"))
-            inner, outermost, at = at, row, row.around
-            is_root = at == inner or (at in _NO_ROW and at not in self._rows)  # some write that a root is in itself
-            row = None if is_root else self._rows.get(at)
-            if row is None and not is_root:
-                raise UnreadRecord(f"there is no row {at} of {table}, around the row {key}")
-            if row is None and outermost.beyond not in _NO_ROW:
-                if outermost.beyond not in self._outer:
-                    raise UnreadRecord(f"the row {key} of {table} points to nothing with {outermost.beyond}")
-                found.append(self._outer[outermost.beyond])
-            elif row is None and found[-1] is not None:
-                found[-1] = found[-1]._replace(holds=self._outermost_holds)
-        self._known[key] = tuple(reversed(found))
+        if key not in self._known:
+            if key in _NO_ROW and key not in self._rows:
+                return ()
+            self._learn(key)
         return self._known[key]
+
+    def _learn(self, key: object) -> None:
+        """Build the pieces of a row upon those of the one around it, so that folders have them in common."""
+        table, climbed, at = self._piece.table or "", dict[object, _Row](), key
+        while at not in self._known:
+            row = self._rows.get(at)
+            if row is None:
+                around = "" if at == key else f", around the row {key}"
+                raise UnreadRecord(f"there is no row {at} of {table}{around}")
+            if at in climbed:
+                raise UnreadRecord(f"the row {key} of {table} is within itself")
+            climbed[at] = row
+            if self._is_root(at, row):  # some write that a root is in itself
+                break
+            at = row.around
+        outer = self._known.get(at, ())
+        for number, row in reversed(climbed.items()):
+            outer = (*outer, *self._own(number, row))
+            self._known[number] = outer
+
+    def _is_root(self, key: object, row: _Row) -> bool:
+        return row.around == key or (row.around in _NO_ROW and row.around not in self._rows)
+
+    def _own(self, key: object, row: _Row) -> tuple[StoredPiece | None, ...]:
+        """The piece of one row; of an outermost one also the piece that it points to."""
+        table, column = self._piece.table or "", self._piece.at
+        if not self._is_root(key, row):
+            return (_stored(table, column, row.number, row.text, "name"),)
+        if row.beyond in _NO_ROW:
+            return (_stored(table, column, row.number, row.text, self._outermost_holds),)
+        if row.beyond not in self._outer:
+            raise UnreadRecord(f"the row {key} of {table} points to nothing with {row.beyond}")
+        return self._outer[row.beyond], _stored(table, column, row.number, row.text, "name")
 
 
 def _beginning(pieces: Sequence[StoredPiece | None], system: System, spelling: Spelling) -> str:
