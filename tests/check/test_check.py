@@ -121,8 +121,8 @@ def test_organisation_is_compared_by_digest_and_differences_are_named(
 def test_an_entry_added_later_is_no_difference(moved: SmallMove) -> None:
     change(
         moved,
-        "INSERT INTO sound (sound_id, drawer_id, tray_id, leaf, title, bytes, origin) "
-        "SELECT 999, drawer_id, tray_id, 'Later.wav', 'Later', 1, 'stream' FROM sound LIMIT 1",
+        "INSERT INTO sound (sound_id, shelf_id, file, title, bytes, origin) "
+        "SELECT 999, shelf_id, 'Later.wav', 'Later', 1, 'stream' FROM sound LIMIT 1",
     )
     (shelf,) = [each for each in checked(moved).organisation if each.holding == "wimblethorn/shelf"]
     assert shelf.is_equal
@@ -130,9 +130,9 @@ def test_an_entry_added_later_is_no_difference(moved: SmallMove) -> None:
 
 
 def test_an_entry_that_its_catalog_lost_is_missing_though_nothing_speaks_of_it(moved: SmallMove) -> None:
-    change(moved, "UPDATE sound SET stars = NULL, note = NULL WHERE leaf = 'Owl Hoot.wav'")
+    change(moved, "UPDATE sound SET stars = NULL, note = NULL WHERE file = 'Owl Hoot.wav'")
     change(moved, "DELETE FROM list_item")
-    change(moved, "DELETE FROM sound WHERE leaf = 'Lamp Lit.wav'")
+    change(moved, "DELETE FROM sound WHERE file = 'Lamp Lit.wav'")
     report = checked(moved)
     (gone,) = [each for each in report.problems if "no longer has this entry" in each.why]
     assert (gone.state, gone.recorded.rpartition("\\")[2]) == ("missing", "Lamp Lit.wav")
@@ -204,7 +204,7 @@ def test_why_missing_names_another_case_another_volume_and_a_path_left_behind(mo
     (why,) = [each.why for each in checked(moved).problems if each.state == "missing"]
     assert "on another volume, at /Volumes/Spools/Users/odile.k/Music" in why
     shutil.move(elsewhere, lamp)
-    change(moved, "UPDATE sound SET leaf = 'No such.wav' WHERE leaf = 'Lamp Lit.wav'")
+    change(moved, "UPDATE sound SET file = 'No such.wav' WHERE file = 'Lamp Lit.wav'")
     (why,) = [each.why for each in checked(moved).problems if each.state == "missing"]
     assert "its file is at /Users/odile.k/Music/Wimblethorn Sounds/Lamp Lit.wav" in why
 

@@ -44,8 +44,8 @@ def test_a_sheet_with_three_mistakes_has_three_lines() -> None:
         ('at    = "{store}"', 'factroy = ["x"]', "factroy", 'did you mean "factory"?'),
         ('kind    = "presets"', 'kind    = "preset"', '"preset"', 'did you mean "presets"?'),
         ('syntax = "sqlite"', 'syntax = "sqlight"', "sqlight", 'did you mean "sqlite"?'),
-        ('{ column = "leaf" },', "", "path ", "a last piece"),
-        ('via = "tray_id", column', "column", "path ", '"table" and "via" together'),
+        ('{ column = "file" },', "", "path ", "a last piece"),
+        ('via = "shelf_id", parent', "parent", "path ", '"table" and "via" together'),
         ('id    = "store"', 'id    = "sounds"', "#", "sounds is used twice"),
         ("language = 1", "language = 2", "language", "language is 2"),
         ('title    = "Wimblethorn Shelf"\n', "", "[guide]", "title is missing"),
@@ -76,7 +76,7 @@ def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, w
         ('size     = "bytes"', 'modified = { column = "x", as = "unix" }', "'unix-seconds'"),
         ('size     = "bytes"', 'values = "x"', 'only in a catalog of the syntaxes "ini", "properties"'),
         ('remote   = "origin', 'remote-like = "("\nremote = "origin', "a regular expression"),
-        ('spelling = "native"', 'spelling = "nativ"', 'did you mean "native"?'),
+        ('spelling = "from-volume"', 'spelling = "from-volumes"', 'did you mean "from-volume"?'),
     ],
 )
 def test_entries_that_do_not_fit_their_syntax_are_told(old: str, new: str, word: str) -> None:

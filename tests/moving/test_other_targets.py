@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from contextlib import closing
 from pathlib import Path
 
-import apsw
 import pytest
 
 from conftest import Zesty
-from support.moves import SmallMove, picture
+from support.moves import SmallMove, picture, shelf_paths
 
 SHEET = """
 [computer]
@@ -19,10 +17,12 @@ user = "{user}"
 [[volume]]
 anchor = '{first}'
 mount = "disks/first"
+label = "System"
 format = "{format}"
 [[volume]]
 anchor = '{second}'
 mount = "disks/second"
+label = "Box"
 format = "{format}"
 [programs.wimblethorn]
 places = {{ store = '{store}' }}
@@ -54,26 +54,23 @@ WINDOWS = {
 
 
 @pytest.mark.parametrize(
-    ("values", "drawer", "tray", "owl", "catalog"),
+    ("values", "rain", "owl", "catalog"),
     [
         (
             MACOS,
-            "/Users/bertille/Music/Wimblethorn Sounds/",
-            "Weather/Rain",
+            "System/Users/bertille/Music/Wimblethorn Sounds/Weather/Rain/Rain 80% Softer.wav",
             "Owl Hoot.wav",
             "Users/bertille/Library/Application Support/Wimblethorn/shelf.db",
         ),
         (
             LINUX,
-            "/home/bertille/Music/Wimblethorn Sounds/",
-            "Weather/Rain",
+            "System/home/bertille/Music/Wimblethorn Sounds/Weather/Rain/Rain 80% Softer.wav",
             "Owl Hoot.wav",
             "home/bertille/.config/wimblethorn/shelf.db",
         ),
         (
             WINDOWS,
-            "C:\\Users\\Bertille\\Music\\Wimblethorn Sounds\\",
-            "Weather\\Rain",
+            "System/Users/Bertille/Music/Wimblethorn Sounds/Weather/Rain/Rain 80% Softer.wav",
             "OWL HOOT.wav",
             "Users/Bertille/AppData/Roaming/Wimblethorn/shelf.db",
         ),
@@ -81,7 +78,7 @@ WINDOWS = {
     ids=["macos with case", "linux", "windows"],
 )
 def test_the_crate_goes_to_any_system(
-    small: SmallMove, values: dict[str, str], drawer: str, tray: str, owl: str, catalog: str
+    small: SmallMove, values: dict[str, str], rain: str, owl: str, catalog: str
 ) -> None:
     small.demo.new_sheet.write_text(SHEET.format(**values))
     for name in ("first", "second"):
@@ -93,12 +90,20 @@ def test_the_crate_goes_to_any_system(
     assert relinked.entries_moved == 8
     report = small.check()
     assert report.totals["found"] == 6, report.problems
-    with closing(apsw.Connection(str(small.new_disks / "first" / catalog))) as database:
-        assert database.execute("SELECT base FROM drawer").fetchone() == (drawer,)
-        assert database.execute("SELECT rel FROM tray WHERE rel LIKE 'Weather_Rain'").get == tray
-        assert database.execute("SELECT leaf FROM sound WHERE upper(leaf) = 'OWL HOOT.WAV'").get == owl
+    paths = shelf_paths(small.new_disks / "first" / catalog)
+    assert rain in paths
+    assert owl in {each.rpartition("/")[2] for each in paths}
     small.undo()
     assert picture(small.new_disks) == before
+
+
+def test_a_volume_without_a_name_is_named_where_paths_begin_with_one(small: SmallMove) -> None:
+    small.demo.new_sheet.write_text(SHEET.format(**LINUX).replace('label = "System"\n', ""))
+    for name in ("first", "second"):
+        (small.new_disks / name).mkdir()
+    (blocker,) = small.plan().blockers
+    assert "the sheet knows none of /" in blocker.what
+    assert "its label in the sheet" in blocker.clear
 
 
 def test_everything_can_be_looked_at_before_it_goes_live(zesty: Zesty, small: SmallMove, tmp_path: Path) -> None:

@@ -44,11 +44,11 @@ def carry_out(move: SmallMove) -> dict[str, int]:
 
 def recorded(move: SmallMove) -> list[str]:
     with closing(apsw.Connection(str(move.new_catalog))) as database:
-        return [row[0] for row in database.execute("SELECT leaf FROM sound WHERE leaf LIKE 'Lamp Lit%'")]
+        return [row[0] for row in database.execute("SELECT file FROM sound WHERE file LIKE 'Lamp Lit%'")]
 
 
 @pytest.mark.parametrize(
-    ("decision", "outcome", "there", "leaf"),
+    ("decision", "outcome", "there", "name"),
     [
         ("keep", "keep", b"mine", "Lamp Lit.wav"),
         ("bring-in", "bring-in", None, "Lamp Lit.wav"),
@@ -60,7 +60,7 @@ def recorded(move: SmallMove) -> list[str]:
     ],
 )
 def test_each_choice_is_carried_out_and_taken_back(
-    small: SmallMove, decision: str, outcome: str, there: bytes | None, leaf: str
+    small: SmallMove, decision: str, outcome: str, there: bytes | None, name: str
 ) -> None:
     mine = put(small, LAMP, b"mine")
     before = picture(small.new_disks)
@@ -70,9 +70,9 @@ def test_each_choice_is_carried_out_and_taken_back(
     totals = carry_out(small)
     carried = (small.old_disks / "c/Users/Odile/Music/Wimblethorn Sounds/Lamp Lit.wav").read_bytes()
     assert mine.read_bytes() == (carried if there is None else there)
-    assert recorded(small) == [leaf]
+    assert recorded(small) == [name]
     if outcome == "both":
-        assert mine.with_name(leaf).read_bytes() == carried
+        assert mine.with_name(name).read_bytes() == carried
     if outcome == "keep":
         assert totals["changed"] == 1
         (problem,) = [each for each in small.check().problems if each.state == "changed"]

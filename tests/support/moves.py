@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import sqlite3
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 
 from zesty_crate.check import CheckReport, check
@@ -115,3 +116,15 @@ def picture(folder: Path, *, dates: bool = True) -> dict[str, tuple[object, ...]
             date = facts.st_mtime_ns if dates and path.suffix != ".db" else 0
             seen[name] = ("file", facts.st_mode, date, digest)
     return seen
+
+
+_SHELVES = """WITH RECURSIVE whole(id, path) AS (
+    SELECT shelf_id, label FROM shelf WHERE within IS NULL
+    UNION ALL SELECT s.shelf_id, whole.path || '/' || s.label FROM shelf AS s JOIN whole ON s.within = whole.id)
+SELECT coalesce(whole.path || '/', '') || s.file FROM sound AS s LEFT JOIN whole ON whole.id = s.shelf_id ORDER BY 1"""
+
+
+def shelf_paths(catalog: Path) -> list[str]:
+    """What the demo's sound catalog records, put together by SQLite: a volume, folders and a name."""
+    with closing(sqlite3.connect(catalog)) as database:
+        return [path for (path,) in database.execute(_SHELVES)]

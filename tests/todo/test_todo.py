@@ -161,6 +161,6 @@ def test_seats_links_and_uninstalling_are_asked_for_where_no_guide_does(small: S
 
 
 def test_a_volume_is_asked_for_by_the_entries_that_need_it(small: SmallMove) -> None:
-    problem = Problem("bellows/list", "1", State.UNPLUGGED, "f:\\Stick\\song.wav", "")
+    problem = Problem("bellows/list", "1", State.UNPLUGGED, "Festival\\song.wav", "the volume F: is not connected")
     volume = asked(survey_of(problems=(problem,)), small)["volume"]
     assert (volume.when, volume.do.endswith("Catalog entries on it: 1.")) == ("after-unpack", True)

@@ -39,6 +39,7 @@ class UnsayableEntries:
     entries: int
     examples: tuple[str, ...]
     helps: str
+    why: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,13 +73,17 @@ def foresee(move: Move, routes: RouteMap, arrangement: Arrangement | None = None
         if left is not None:
             helps = remedy(left, document.path)
             examples = left.entries[:_EXAMPLES]
-            entries = UnsayableEntries(holding.id, holding.title, document.path, len(left.entries), examples, helps)
+            entries = UnsayableEntries(
+                holding.id, holding.title, document.path, len(left.entries), examples, helps, left.why
+            )
             found.append(entries)
     return Foreseen(tuple(found), tuple(not_seen))
 
 
 def remedy(left: Unsayable, at: str) -> str:
     """What helps a catalog that could not say the new paths of some entries."""
+    if left.unnamed:
+        return f"Give each volume its label in the sheet of the new computer, {left.unnamed} too."
     rows = "" if left.may_add else ", allow new rows in the guide (may-add = true)"
     whole = f"Send all of {left.root} to one place" if left.root else f"Send all media of {at} to one place"
     return f"{whole}, with --route '{left.root or 'FOLDER'}=NEW'{rows}, or leave these entries with --leave-entries."
@@ -89,8 +94,7 @@ def blockers_of_unsayable(found: Iterable[UnsayableEntries]) -> list[Blocker]:
     return [
         Blocker(
             each.title,
-            f"Entries whose new paths their catalog cannot say: {each.entries}. They share a piece of their path, "
-            f"in {each.at}, with others that go elsewhere.",
+            f"Entries whose new paths their catalog cannot say: {each.entries}, in {each.at}. {each.why}.",
             each.helps,
             each.examples,
             guide=each.holding.partition("/")[0],

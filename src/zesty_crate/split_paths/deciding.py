@@ -48,12 +48,21 @@ class Unsayable:
     """Entries of one catalog whose new paths it cannot say, since they share pieces with entries that go elsewhere.
 
     ``entries`` are what they record; ``root`` is the outermost piece that the first one shares. New rows would help
-    where the guide ``may_add`` none yet.
+    where the guide ``may_add`` none yet. ``unnamed`` is a volume of the new computer without a name, where paths begin
+    with one.
     """
 
     entries: tuple[str, ...]
     root: str
     may_add: bool
+    unnamed: str = ""
+
+    @property
+    def why(self) -> str:
+        """Why they cannot be said."""
+        if self.unnamed:
+            return f"They begin with the name of a volume, and the sheet knows none of {self.unnamed}"
+        return "They share a piece of their path with others that go elsewhere"
 
 
 def decided(
@@ -116,7 +125,11 @@ def unsayable(
         return None
     first = next((piece for piece in pieces.inexpressible[0].pieces if piece is not None), None)
     entries = tuple(entry.recorded for entry in pieces.inexpressible)
-    return Unsayable(entries, "" if first is None else first.text.rstrip("\\/"), _may_add(part))
+    by_name = any(each.spelling.begins_with_volume for each in part.entries)
+    unnamed = (str(each.anchor) for each in computers[1].volumes if not (each.label or each.serial or each.uuid))
+    return Unsayable(
+        entries, "" if first is None else first.text.rstrip("\\/"), _may_add(part), next(unnamed, "") if by_name else ""
+    )
 
 
 def is_tree(part: EntriesPart) -> bool:

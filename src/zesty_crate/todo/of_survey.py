@@ -7,7 +7,7 @@ from itertools import groupby
 
 from ..crate import Crate, RequestedStep, seats_of
 from ..machines import Disk
-from ..survey import SurveyReport
+from ..survey import State, SurveyReport
 
 _SOURCE = "survey"
 _SHOWN = 4
@@ -65,7 +65,8 @@ def _volumes(report: SurveyReport, crate: Crate, disk: Disk) -> Iterator[Request
     """What was not plugged in, and catalogs point to; once the crate is full, it can only be brought later."""
     when = "after-unpack" if crate.is_finished(disk) else "before-pack"
     for volume in report.unplugged:
-        entries = sum(each.recorded.upper().startswith(volume.anchor.upper()) for each in report.problems)
+        lost = (each for each in report.problems if each.state is State.UNPLUGGED)
+        entries = sum(f" {volume.anchor} " in each.why for each in lost)  # a path may begin with the name of a volume
         if entries:
             named = f"{volume.anchor} {volume.label}".strip()
             do = f"Find the volume {named}, which was not connected. Catalog entries on it: {entries}."
