@@ -1,14 +1,15 @@
 """The syntax ``html`` (HTML, the living standard, sections 13.1 and 13.5), selected by XPath 1.0 as XML is.
 
-The standard library reads the tags, as loosely as people write them, and tells where each begins. Elements are nested
-as their tags are: an end tag closes the nearest element of its name, and what is never closed holds what follows.
+Tags are read as loosely as people write them, and each knows where it begins. Elements are nested as their tags are: an
+end tag closes the nearest element of its name, and what is never closed holds what follows.
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from functools import cached_property
-from html.parser import HTMLParser
+from html import unescape
 from typing import Any
 
 from lxml import etree
@@ -22,11 +23,20 @@ from .xml_tree import XmlDocument
 _VOID = frozenset(
     "area base br col embed hr img input link meta param source track wbr frame keygen command".split()  # noqa: SIM905
 )
+_RAW = frozenset(("script", "style", "textarea", "title", "xmp", "noembed", "noframes"))  # in which no tag begins
 _DEEPEST = 200  # elements within each other; what is deeper is put beside them
+_MOST_BROKEN = 1_000  # tags that never end
+_LONGEST_TEXT = 4096  # characters that XPath itself may look at
 _NAME = re.compile(r"[A-Za-z_][\w.-]*")
 _ATTRIBUTE = re.compile(
-    r"""[\s/]*(?P<name>[^\s/>=][^\s/>=]*)(?:\s*=\s*(?:"(?P<double>[^"]*)"|'(?P<single>[^']*)'|(?P<bare>[^\s>"'][^\s>]*)))?"""
+    r"""[\s/]*+(?P<name>[^\s/>=][^\s/>=]*+)"""
+    r"""(?:\s*+=\s*+(?:"(?P<double>[^"]*+)"|'(?P<single>[^']*+)'|(?P<bare>[^\s>"'][^\s>]*+)))?+"""
 )
+_START = re.compile(
+    r"""<([A-Za-z][^\s/>]*+)((?:[\s/]*+[^\s/>=][^\s/>=]*+"""
+    r"""(?:\s*+=\s*+(?:"[^"]*+"|'[^']*+'|[^\s>"'][^\s>]*+|(?=>)))?+)*+)[\s/]*+>"""
+)
+_END = re.compile(r"</([A-Za-z][^\s/>]*+)[^>]*+>")
 _QUOTINGS = {"double": DOUBLE, "single": SINGLE, "bare": BARE}
 
 
@@ -36,13 +46,12 @@ class HtmlDocument(XmlDocument):
     _kind = "HTML"
 
     def _read(self, part: HoldingPart) -> Any:  # noqa: ARG002
-        builder = _Builder(self._text)
-        builder.feed(self._text)
-        builder.close()
-        self._found = builder
-        if len(builder.root) == 0:
+        self._found = _Builder(self._text)
+        if self._found.broken > _MOST_BROKEN:
+            raise self._bad("too many of its tags never end")
+        if len(self._found.root) == 0:
             raise self._bad("it holds no tags")
-        return builder.root
+        return self._found.root
 
     @cached_property
     def _places(self) -> dict[int, int]:
@@ -65,82 +74,107 @@ class HtmlDocument(XmlDocument):
 
     def _text_of(self, element: Any) -> Found | None:
         """The text before an element's first child."""
-        if not element.text:
-            return None
-        start, raw = self._found.texts.get(id(element), (0, ""))
-        is_said = bool(raw) and QUOTINGS[TEXT].decode(raw) == element.text
-        return Found(element.text, Cell("", TEXT, start, len(raw)) if is_said else None)
+        start, end = self._found.texts.get(id(element), (0, 0))
+        text = QUOTINGS[TEXT].decode(self._text[start:end])
+        return Found(text, Cell("", TEXT, start, end - start)) if text else None
 
 
-class _Builder(HTMLParser):
-    """Builds the tree; ``starts`` are where the elements begin, ``texts`` the raw ones right behind start tags."""
+class _Builder:
+    """Builds the tree; ``starts`` are where elements begin, ``texts`` where the text right behind a start tag is."""
 
     def __init__(self, text: str) -> None:
-        super().__init__(convert_charrefs=False)
         self._text = text
-        self._lines = [0, *(found.end() for found in re.finditer("\n", text))]
         self.root = etree.Element("document")
         self._open = [self.root]
         self.starts: list[int] = []
-        self.texts: dict[int, tuple[int, str]] = {}
+        self.texts: dict[int, tuple[int, int]] = {}
         self._held: list[Any] = []
+        self.broken = 0
+        at = 0
+        for start, end in self._marks():
+            self._add_text(at, start)
+            at = end
+        self._add_text(at, len(text))
 
-    def _at(self) -> int:
-        line, column = self.getpos()
-        return self._lines[line - 1] + column
+    def _marks(self) -> Iterator[tuple[int, int]]:
+        """Where each tag or comment begins and ends; what they are is taken up on the way."""
+        text, at = self._text, self._text.find("<")
+        while at >= 0 and self.broken <= _MOST_BROKEN:
+            end = self._mark(at)
+            if end < 0:
+                at = text.find("<", at + 1)
+                continue
+            yield at, end
+            self._take(at, end)
+            at = text.find("<", end)
+            if self._open[-1].tag in _RAW and text[end - 1] == ">":
+                close = re.compile(f"</{self._open[-1].tag}[\\s/>]", re.IGNORECASE).search(text, end)
+                at = close.start() if close else -1
 
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+    def _mark(self, at: int) -> int:
+        """Where a tag or comment ends that begins somewhere; -1 where none does."""
+        text = self._text
+        if text.startswith("<!--", at):
+            return self._after("-->", at)
+        if text.startswith(("<!", "<?"), at):
+            return self._after(">", at)
+        self._tag = _START.match(text, at)
+        self._ended = None if self._tag else _END.match(text, at)
+        found = self._tag or self._ended
+        if found is None:
+            self.broken += text[at + 1 : at + 2].isalpha()
+            return -1
+        return found.end()
+
+    def _after(self, mark: str, at: int) -> int:
+        found = self._text.find(mark, at)
+        return len(self._text) if found < 0 else found + len(mark)
+
+    def _take(self, at: int, end: int) -> None:
+        if self._text.startswith(("<!", "<?"), at):
+            return
+        if self._tag is not None:
+            self._begin(self._tag, at, is_closed=self._text[end - 2] == "/" and self._text[end - 3] not in "=")
+        elif self._ended is not None:
+            self._finish(self._ended[1].lower())
+
+    def _begin(self, found: re.Match[str], at: int, *, is_closed: bool) -> None:
         """An element more, in the one that is open."""
+        tag = found[1].lower()
         if not _NAME.fullmatch(tag):
             return
-        known = {name: value or "" for name, value in reversed(attrs) if _NAME.fullmatch(name)}
-        made = etree.SubElement(self._open[-1], tag, {n: v for n, v in known.items() if _is_xml(v)})
-        self.starts.append(self._at())
+        known: dict[str, str] = {}
+        for each in _ATTRIBUTE.finditer(found[2]):
+            name, raw = each["name"].lower(), each["double"] or each["single"] or each["bare"] or ""
+            value = unescape(raw) if "&" in raw else raw
+            if name not in known and _NAME.fullmatch(name) and _is_xml(value):
+                known[name] = value
+        made = etree.SubElement(self._open[-1], tag, known)
+        self.starts.append(at)
         self._held.append(made)
-        if tag not in _VOID and len(self._open) < _DEEPEST:
+        if not is_closed and tag not in _VOID and len(self._open) < _DEEPEST:
             self._open.append(made)
 
-    def handle_startendtag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        """One that is closed at once."""
-        before = len(self._open)
-        self.handle_starttag(tag, attrs)
-        del self._open[before:]
-
-    def handle_endtag(self, tag: str) -> None:
+    def _finish(self, tag: str) -> None:
         """The nearest open element of this name ends, with all in it."""
         for depth in range(len(self._open) - 1, 0, -1):
             if self._open[depth].tag == tag:
                 del self._open[depth:]
                 return
 
-    def handle_data(self, data: str) -> None:
-        """A text as it is written."""
-        self._add(data)
-
-    def handle_entityref(self, name: str) -> None:
-        """A named character, with the semicolon if it has one."""
-        self._add(self._written(f"&{name}"))
-
-    def handle_charref(self, name: str) -> None:
-        """A numbered character."""
-        self._add(self._written(f"&#{name}"))
-
-    def _written(self, reference: str) -> str:
-        return reference + ";" * self._text.startswith(";", self._at() + len(reference))
-
-    def _add(self, raw: str) -> None:
-        inner = self._open[-1]
-        if len(inner):
-            last, text = inner[-1], QUOTINGS[TEXT].decode(raw)
-            last.tail = (last.tail or "") + (text if _is_xml(text) else "")
+    def _add_text(self, start: int, end: int) -> None:
+        if start == end:
             return
-        start, before = self.texts.get(id(inner), (self._at(), ""))
-        if start + len(before) != self._at():
-            return  # a comment is between
-        whole = QUOTINGS[TEXT].decode(before + raw)
-        if _is_xml(whole):
-            self.texts[id(inner)] = start, before + raw
-            inner.text = whole
+        inner, text = self._open[-1], ""
+        if end - start <= _LONGEST_TEXT:
+            raw = self._text[start:end]
+            text = QUOTINGS[TEXT].decode(raw) if "&" in raw else raw
+            text = text if _is_xml(text) else ""
+        if len(inner):
+            inner[-1].tail = (inner[-1].tail or "") + text
+        elif id(inner) not in self.texts:
+            self.texts[id(inner)] = start, end
+            inner.text = text
 
 
 def _is_xml(text: str) -> bool:

@@ -109,18 +109,19 @@ def _with_key(text: str) -> str:
 class ToldByPart(Part):
     """``told-by``: what is in the documents of a sweep, since others may have such names.
 
-    ``root`` is the name of the root element of XML, ``begins`` the text that a file begins with, and ``table`` one that
-    a database in SQLite has. Of several all must be so.
+    ``root`` is the name of the root element of XML, ``begins`` the text that a file begins with, ``holds`` a regular
+    expression that matches somewhere in it, and ``table`` one that a database in SQLite has. Of several all must be so.
     """
 
     root: Text | None = None
     begins: Text | None = None
+    holds: Pattern | None = None
     table: Text | None = None
 
     @model_validator(mode="after")
     def _something(self) -> Self:
-        if self.root is None and self.begins is None and self.table is None:
-            raise ValueError('"root", "begins" or "table"')
+        if self.root is None and self.begins is None and self.holds is None and self.table is None:
+            raise ValueError('"root", "begins", "holds" or "table"')
         return self
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from contextlib import closing, suppress
 from pathlib import Path
 from xml.parsers import expat
@@ -11,6 +12,7 @@ import apsw
 from ..guides import ToldByPart
 
 _HEAD_BYTES = 1 << 16
+_LARGEST_BYTES = 64 << 20  # of a file that is searched
 _DATABASE = b"SQLite format 3\0"
 
 
@@ -24,9 +26,17 @@ def is_told(part: ToldByPart, path: Path) -> bool:
     begins = part.begins is None or head.startswith(part.begins.encode())
     return (
         begins
+        and (part.holds is None or _holds(path, part.holds))
         and (part.root is None or _root_of(head) == part.root)
         and (part.table is None or (head.startswith(_DATABASE) and _has_table(path, part.table)))
     )
+
+
+def _holds(path: Path, pattern: str) -> bool:
+    """Whether an expression matches somewhere in a file, byte by byte."""
+    if path.stat().st_size > _LARGEST_BYTES:
+        return False
+    return re.search(pattern.encode(), path.read_bytes()) is not None
 
 
 def _root_of(head: bytes) -> str:
