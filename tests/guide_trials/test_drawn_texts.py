@@ -57,7 +57,7 @@ def _xml(values: list[str]) -> str:
 
 
 def _read_xml(text: str) -> list[str]:
-    return ["".join(each.xpath("text()")) for each in etree.fromstring(text.encode()).iter("c")]
+    return [str(each.xpath("string()")) for each in etree.fromstring(text.encode()).iter("c")]
 
 
 def _page(values: list[str]) -> str:
