@@ -283,6 +283,7 @@ def test_an_office_draws_the_picture_that_another_office_linked(bench: Bench) ->
 
 @needs("chromium")
 def test_a_browser_shows_a_page_with_all_its_pictures(bench: Bench) -> None:
+    shutil.copy(Path(__file__).with_name("html_pages.toml"), bench.root.parent / "guides/html.toml")
     for name, color in (("moth & lamp", "red"), ("leaf", "green")):
         Image.new("RGB", (60, 60), color).save(bench.old / f"{name}.png")
     (bench.old / "dusk.css").write_text("body { background: blue }")
