@@ -6,20 +6,11 @@ import json
 from pathlib import Path
 
 from conftest import Zesty
-from support.trip import Trip, document
+from support.trip import HEAD, Trip, document
 
-GUIDE = """[guide]
-id = "lamps"
-title = "Lamps"
-language = 1
-[[holding]]
-id = "sounds"
-kind = "media"
-at = "{music}/Lamps"
-[[holding]]
-id = "scenes"
-kind = "catalog"
-at = "{app-data}/Lamps/scenes.json"
+GUIDE = (
+    HEAD
+    + """at = "{app-data}/Lamps/scenes.json"
 syntax = "json"
 relative-to = { holding = "settings", key = "library" }
 [[holding.entries]]
@@ -39,6 +30,7 @@ key = "name"
 path = [{ at = "value" }]
 folder = true
 """
+)
 
 
 def small_library(trip: Trip, setting: str) -> Path:

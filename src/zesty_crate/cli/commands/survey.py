@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from ..coverage_screen import show_all_coverage, show_earlier_choices
 from ..json_text import fields_of
-from ..options import add_crate, add_guides
+from ..options import add_crate, add_guides, add_parts
 from ..status import Status
 from ..survey_screen import show_details, show_holdings, show_survey
 from ..terminal import Terminal
@@ -54,14 +54,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         help="replace the survey in this crate, with better guides or after a change, while nothing is packed; of a "
         "packed crate read the catalogs in it anew by corrected guides, without the old computer and without --from",
     )
-    parser.add_argument(
-        "--part",
-        metavar="DIR",
-        type=Path,
-        action="append",
-        default=[],
-        help="with --again: the folder of another part of a packed crate (may be repeated)",
-    )
+    add_parts(parser)
     parser.add_argument("--no-duplicates", action="store_true", help="skip duplicate detection")
     parser.add_argument(
         "--details", metavar="ID", help="show one program or one holding in full; coverage shows what no holding covers"
