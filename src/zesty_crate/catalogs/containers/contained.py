@@ -232,7 +232,7 @@ class SeveralInside:
         for tag, opened in self._opened.items():
             for entry in opened.catalog.entries(placed=placed):
                 pieces = tuple(piece and _tagged_piece(tag, piece) for piece in entry.pieces)
-                yield entry._replace(key=f"{tag}:{entry.key}", pieces=pieces)
+                yield _tagged_besides(tag, entry)._replace(key=f"{tag}:{entry.key}", pieces=pieces)
             _add(reading, tag, opened.catalog.reading)
 
     def groups(self) -> Iterator[Group]:
@@ -258,6 +258,8 @@ class SeveralInside:
 def _add(reading: Reading, tag: str, more: Reading) -> None:
     reading.entries += more.entries
     reading.without_path += more.without_path
+    reading.pointers += more.pointers
+    reading.stale += more.stale
     reading.is_empty &= more.is_empty
     for reason in more.reasons:
         reading.skip(tag, reason)
@@ -267,6 +269,15 @@ def _add(reading: Reading, tag: str, more: Reading) -> None:
 def _tagged_piece(tag: str, piece: StoredPiece) -> StoredPiece:
     via = piece.via and _tagged_cell(tag, piece.via)
     return piece._replace(cell=_tagged_cell(tag, piece.cell), via=via)
+
+
+def _tagged_besides(tag: str, entry: Entry) -> Entry:
+    """An entry with what is kept beside its path."""
+    if not (entry.copies or entry.pointers):
+        return entry
+    copies = (each._replace(cell=each.cell and _tagged_cell(tag, each.cell)) for each in entry.copies)
+    pointers = (each._replace(cell=each.cell and _tagged_cell(tag, each.cell)) for each in entry.pointers)
+    return entry._replace(copies=tuple(copies), pointers=tuple(pointers))
 
 
 def _tagged_cell(tag: str, cell: Cell) -> Cell:
