@@ -76,5 +76,7 @@ def test_killed_at_any_change_it_goes_on(tmp_path: Path, zesty: Zesty) -> None:
             judge_anew(trip.crate, guides, (), outside(FaultyDisk(at, torn=at % 2 == 0)), lambda _: None)
         report, _ = judge_anew(trip.crate, guides, (), outside(), lambda _: None)
         assert report.totals == unbroken.totals
-        assert [each.text for each in open_finished(trip.crate, Disk()).guides(Disk())] == [g.text for g in guides]
+        assert {each.text for each in guides} <= {
+            each.text for each in open_finished(trip.crate, Disk()).guides(Disk())
+        }
         assert not (trip.crate / "zesty/anew").exists()

@@ -15,11 +15,11 @@ from .documents import FoundDocument
 from .doubts import settle_verdicts
 from .entries import EntryTaker
 from .judge import Judge
-from .remembered import RememberedFinder, as_surveyed
 from .rows import Document
 from .states import State
 from .stocktaking import note_reading
 from .store import SurveyStore
+from .surveyed_computer import RememberedFinder, as_surveyed
 from .verdicts import Verdict
 
 ContentOf = Callable[[str, str], Path | None]  # where a document of a holding is now, by its path
