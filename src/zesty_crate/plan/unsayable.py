@@ -94,7 +94,7 @@ def blockers_of_unsayable(found: Iterable[UnsayableEntries]) -> list[Blocker]:
     return [
         Blocker(
             each.title,
-            f"Entries whose new paths their catalog cannot say: {each.entries}, in {each.at}. {each.why}.",
+            f"Entries whose new paths their catalog cannot say: {each.entries}. {each.why}, in {each.at}.",
             each.helps,
             each.examples,
             guide=each.holding.partition("/")[0],
