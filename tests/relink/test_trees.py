@@ -30,7 +30,7 @@ SHELVES = (
     (6, 5, "Deep"),
     (7, 1, "Far"),
 )
-SOUNDS = ((1, 5, "owl.wav"), (2, 6, "bat.wav"), (3, 6, "moth.wav"), (4, 7, "gone.wav"), (5, 5, "rain.wav"))
+SOUNDS = ((1, 5, "owl.wav"), (2, 6, "moth.wav"), (3, 6, "bat.wav"), (4, 7, "gone.wav"), (5, 5, "rain.wav"))
 
 
 @pytest.fixture
@@ -83,8 +83,8 @@ def test_a_folder_that_goes_deeper_gets_other_rows_around_it(trip: Trip) -> None
     new = "/Users/odile/Sounds/of 2026/Lamps"
     assert paths(trip.new_database) == [
         f"{new}/owl.wav",
-        f"{new}/Deep/bat.wav",
         f"{new}/Deep/moth.wav",
+        f"{new}/Deep/bat.wav",
         "C:/Far/gone.wav",
         f"{new}/rain.wav",
     ]
@@ -106,8 +106,8 @@ def test_files_of_one_folder_may_go_to_two(trip: Trip) -> None:
     new = "/Users/odile/Music/Lamps"
     assert paths(trip.new_database) == [
         f"{new}/owl.wav",
-        f"{new}/Deep/bat.wav",
         "/Users/odile/Moths/moth.wav",
+        f"{new}/Deep/bat.wav",
         "/Users/odile/Far/gone.wav",
         f"{new}/rain.wav",
     ]

@@ -117,10 +117,10 @@ def _content(
     payload, bag = str(row[0]), int(row[1])
     if bag:
         return contents.file_of(f"{bag}:{payload}") if bag in contents.roots else None
-    whole = scratch / "whole" / str(len(disk.names(scratch)))
+    file = next(store.files("key = ?", (stored(old.key(old.parse(path))),)))
+    whole = scratch / "whole" / str(file.id)
     make_folders(disk, whole.parent)
-    facts = next(store.files("key = ?", (stored(old.key(old.parse(path))),))).facts
-    disk.join(contents.files_of(f"{bag}:{payload}"), whole, facts)
+    disk.join(contents.files_of(f"{bag}:{payload}"), whole, file.facts)
     return whole
 
 

@@ -137,7 +137,7 @@ class TreeDecider:
         if self._is_settled is not None and self._is_settled(entry):
             row.stays = True
         elif self._goes_along(row, last.text):
-            if not row.wants and row.goes_to is not None:
+            if row.goes_to is not None and row.wants[row.goes_to] < _AS_MANY:
                 row.wants[row.goes_to] += _AS_MANY
             return True
         else:
