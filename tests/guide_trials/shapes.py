@@ -20,6 +20,11 @@ from zesty_crate.paths import System
 _NAMES = st.text(st.characters(categories=["L", "N"], include_characters=" _-'&é"), min_size=1, max_size=6).filter(
     lambda name: name == name.strip() and name.isprintable()
 )
+FORMS: dict[str, dict[str, Any]] = {
+    "": {},
+    "speed": {"match": r"^x[\d.]+\|(.+)$"},
+    "bars": {"separator": "|"},
+}
 FOLDERS = ("Users/Odile/Music/Lamps", "Users/Odile/Pictures")
 
 
@@ -28,7 +33,7 @@ class Shape:
     """How a database keeps its paths: the first pieces, and what the last one holds."""
 
     beginning: str  # "whole", "root" (a table of library folders), "volume" (a table of volumes)
-    folders: str  # "own" (a column of the entry), "table" (a row for each folder), "tree"
+    folders: str  # "own" (a column of the entry), "table" (a row for each folder), "tree", "none" (all in one column)
     is_named: bool  # volumes are known by their labels, and not by where they are
     has_stem: bool  # the last name is kept as a stem and an extension
     is_chained: bool  # a folder points to its volume, and not the entry
@@ -36,6 +41,7 @@ class Shape:
     blob: str  # the encoding of last pieces that are kept as bytes; empty for texts
     containers: tuple[Container, ...]
     may_add: bool = False  # new folders may get rows
+    form: str = ""  # how the last piece is kept: "speed" (with more before it), "bars" (between its names)
 
     @property
     def guide(self) -> dict[str, Any]:
@@ -53,7 +59,11 @@ class Shape:
         elif self.folders == "own":
             path.append({"at": "inner"})
         names = [{"at": "name", "holds": "stem"}, {"at": "ending", "holds": "extension"}]
-        path += names if self.has_stem else [{"at": "name", **({"blob": self.blob} if self.blob else {})}]
+        path += (
+            names
+            if self.has_stem
+            else [{"at": "name", **({"blob": self.blob} if self.blob else {}), **FORMS[self.form]}]
+        )
         spelling = "from-volume" if self.is_named else "slashes" if self.slash == "/" else "native"
         entries = {"table": "entry", "key": "id", "path": path, "spelling": spelling}
         inside = [each.inside for each in self.containers]
@@ -114,6 +124,9 @@ class Made:
             folder = self._folder(database, volume, (text,), text, None, place)
         else:
             inner = slash.join([*above, *within])
+        if shape.folders == "none":
+            name, inner = slash.join([*above, *names]), None
+        name = {"speed": f"x{number}.5|{name}", "bars": name.replace("/", "|").replace("\\", "|")}.get(shape.form, name)
         stem, dot, ending = name.rpartition(".") if shape.has_stem else (name, "", "")
         stem, ending = (stem, ending) if dot else (name, "")
         zeros = "\0" * (number % 3)
@@ -156,6 +169,8 @@ class Made:
             places = dict(database.execute("SELECT * FROM place"))
             for key, place, folder, inner, stem, ending in database.execute("SELECT * FROM entry").fetchall():
                 name = stem.decode(self.shape.blob).rstrip("\0") if isinstance(stem, bytes) else stem
+                if self.shape.form:
+                    name = name.partition("|")[2] if self.shape.form == "speed" else name.replace("|", "/")
                 texts = [f"{name}.{ending}" if ending else name, inner or ""]
                 while folder is not None:
                     around, own_place, label = folders[folder]
@@ -173,10 +188,11 @@ class Made:
 def shapes(draw: st.DrawFn, system: System) -> Shape:
     """Any shape that a program might have chosen."""
     beginning = draw(st.sampled_from(["whole", "root", "volume"]))
-    folders = draw(st.sampled_from(["own", "table", "tree"]))
+    folders = draw(st.sampled_from(["own", "table", "tree", *(["none"] if beginning == "whole" else [])]))
     containers = draw(st.sampled_from([(), (), (GZIP,), (ZIP,), (COLUMN, ZLIB), (TAR,), (BASE64,), (GZIP, ZIP)]))
     is_plain_tree = beginning == "whole" and folders == "tree"
-    has_stem = draw(st.booleans())
+    has_stem = folders != "none" and draw(st.booleans())
+    forms = [""] if has_stem else ["", "speed", "bars"] if folders == "none" else ["", "speed"]
     return Shape(
         beginning,
         folders,
@@ -187,6 +203,7 @@ def shapes(draw: st.DrawFn, system: System) -> Shape:
         blob=draw(st.sampled_from(["", "", "utf-8", "utf-16-le"])),
         containers=containers,
         may_add=is_plain_tree and not has_stem and not containers and draw(st.booleans()),
+        form=draw(st.sampled_from(forms)),
     )
 
 

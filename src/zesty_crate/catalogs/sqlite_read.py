@@ -92,6 +92,11 @@ class _Plan(NamedTuple):
         return not (len(self.cells) > 1 or self.is_composed or self.part.besides or self.part.remote_like)
 
     @property
+    def is_plain(self) -> bool:
+        """Whether no more is known of an entry than its path, its size and annotations, and its path is one text."""
+        return not (len(self.cells) > 1 or self.is_composed or self.knows)
+
+    @property
     def row_at(self) -> int:
         """Where the number of an entry's own row is among the values: that of its last piece."""
         return 3 + 2 * (len(self.cells) - 1)
@@ -150,7 +155,7 @@ class SqliteCatalog:
             yield BriefTable(self._brief(plan, reading), plan.part.spelling, self._base)
 
     def _brief(self, plan: _Plan, reading: Reading) -> Iterator[Entry | Brief]:
-        prefix, names, plain = plan.prefix, plan.part.annotations, not plan.knows and len(plan.cells) == 1
+        prefix, names, plain = plan.prefix, plan.part.annotations, plan.is_plain
         rows = unread = 0
         found = self._rows_of(plan, reading, plan.query_of_all, plan.row_at)
         for rows, row in enumerate(found, start=1):  # noqa: B007  counted for the end
@@ -337,7 +342,7 @@ class SqliteCatalog:
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
         knows = bool(known or part.folder or part.numbered or part.beside or part.remote_like)
         is_composed = any(place.tree or place.is_in_a_form for place in cells) or part.path[-1].holds == "extension"
-        tree = cells[0].tree if len(cells) == 2 and not knows else None
+        tree = cells[0].tree if len(cells) == 2 and not knows and not cells[1].is_in_a_form else None
         return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree, self._lost(part, own_rows))
 
     def _lost(self, part: EntriesPart, own_rows: str) -> dict[int | str, str]:

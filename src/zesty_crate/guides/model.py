@@ -438,6 +438,8 @@ class HoldingPart(Part):
                     re.compile(part.each)
                 except re.error as error:
                     raise ValueError(f'a regular expression as "each" ({error})') from error
+            if any(piece.holds == "names" for piece in part.path) and self.syntax not in ("json", "json-lines"):
+                raise ValueError('holds = "names" only in JSON; a JSON text in a column is a document inside it')
             if part.values and self.syntax not in ("ini", "properties", "reg"):
                 raise ValueError('"values" only in a catalog of the syntaxes "ini", "properties" and "reg"')
         return self

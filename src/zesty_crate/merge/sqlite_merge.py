@@ -21,8 +21,9 @@ from ..catalogs import (
     rebuild,
     syntax_of,
 )
+from ..catalogs.pieces import KEY_MARK
 from ..catalogs.sqlite_file import file_uri
-from ..guides import EntriesPart, HoldingPart
+from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from .model import Handle, KeyMap, MergedTable, MergeOptions, MergeReport
 from .schema import Table, key_of, tables_of
@@ -171,7 +172,7 @@ def _keys_by_rows(origin: OriginFiles, part: HoldingPart) -> dict[str, str]:
         prefix = f"{entries.table}:" if len(part.entries) > 1 else ""
         rows = (origin.rows or {}).get(entries.table.lower(), {})
         with closing(open_immutable(origin.carried)) as before, closing(open_immutable(origin.left)) as left:
-            mine, theirs = (dict(_rows_with_keys(each, entries.table, entries.key)) for each in (before, left))
+            mine, theirs = (dict(_rows_with_keys(each, entries)) for each in (before, left))
         keys |= {
             f"{prefix}{mine[one]}": f"{prefix}{theirs[other]}"
             for one, other in rows.items()
@@ -180,10 +181,10 @@ def _keys_by_rows(origin: OriginFiles, part: HoldingPart) -> dict[str, str]:
     return keys
 
 
-def _rows_with_keys(database: apsw.Connection, name: str, key: str, side: str = "main") -> Iterator[tuple[Handle, str]]:
-    table = next(each for each in tables_of(database) if each.name.lower() == name.lower())
+def _rows_with_keys(database: apsw.Connection, part: EntriesPart, side: str = "main") -> Iterator[tuple[Handle, str]]:
+    table = _table(database, part.table)
     columns = [table.key] if table.key else list(table.keys)
-    query = ", ".join(key_of(table, each) for each in (*columns, table.column(key)))
+    query = ", ".join((*(key_of(table, each) for each in columns), _key(table, part)))
     for *handle, value in database.execute(f"SELECT {query} FROM {side}.{quoted(table.name)}"):
         yield tuple(handle), str(value)
 
@@ -197,7 +198,7 @@ def _rows_of(database: apsw.Connection, structure: Structure, sides: Sides, who:
     for each in part.entries:
         prefix = f"{each.table}:" if len(part.entries) > 1 else ""
         name = each.table.lower()
-        mine = {f"{prefix}{key}": handle for handle, key in _rows_with_keys(database, each.table, each.key, "carried")}
+        mine = {f"{prefix}{key}": handle for handle, key in _rows_with_keys(database, each, "carried")}
         one = {key: who.pairs.one[key] for key in mine if key in who.pairs.one and key in known}
         theirs = _handles_of(database, each, {key.removeprefix(prefix) for key in one.values()})
         entries[name] = [mine[key] for key in known if key in mine]
@@ -214,13 +215,19 @@ def _table(database: apsw.Connection, name: str) -> Table:
     return next(each for each in tables_of(database) if each.name.lower() == name.lower())
 
 
+def _key(table: Table, part: EntriesPart | GroupsPart) -> str:
+    """The SQL of the key by which a guide knows rows, which may be of several columns."""
+    names = part.key_selectors if isinstance(part, EntriesPart) else (part.key,)
+    return f" || '{KEY_MARK}' || ".join(key_of(table, table.column(each)) for each in names)
+
+
 def _handles_of(database: apsw.Connection, part: EntriesPart, keys: set[str]) -> dict[str, Handle]:
     """The rows there that have these keys: found in one pass, since a guide's key need have no index."""
     table = _table(database, part.table)
     columns = [key_of(table, each) for each in ([table.key] if table.key else table.keys)]
     database.execute("CREATE TEMP TABLE wanted (key TEXT PRIMARY KEY) WITHOUT ROWID")
     database.executemany("INSERT INTO wanted VALUES (?)", ((each,) for each in keys))
-    key = key_of(table, table.column(part.key))
+    key = _key(table, part)
     query = (
         f"SELECT CAST({key} AS TEXT), {', '.join(columns)} FROM main.{quoted(table.name)} "
         f"WHERE CAST({key} AS TEXT) IN (SELECT key FROM wanted)"
@@ -237,21 +244,20 @@ def _moments(
     if part.changed is None:
         return {}
     table, form = _table(database, part.table), part.changed.form
-    column = table.column(part.changed.at)
+    column = key_of(table, table.column(part.changed.at))
     return {
         (part.table.lower(), mine): (
-            moment(_cell(database, table, "main", there, column), form),
-            moment(_cell(database, table, "carried", mine, column), form),
+            moment(_value(database, table, "main", there, column), form),
+            moment(_value(database, table, "carried", mine, column), form),
         )
         for mine, there in pairs.items()
     }
 
 
-def _cell(database: apsw.Connection, table: Table, side: str, handle: Handle, column: str) -> str | None:
+def _value(database: apsw.Connection, table: Table, side: str, handle: Handle, term: str) -> str | None:
+    """What a term of SQL comes to in a row."""
     where = " AND ".join(f"{key_of(table, each)} IS ?" for each in ((table.key,) if table.key else table.keys))
-    value = database.execute(
-        f"SELECT {key_of(table, column)} FROM {side}.{quoted(table.name)} WHERE {where}", handle
-    ).get
+    value = database.execute(f"SELECT {term} FROM {side}.{quoted(table.name)} WHERE {where}", handle).get
     return None if value is None else str(value)
 
 
@@ -263,21 +269,21 @@ def _keys(database: apsw.Connection, merge: RowMerge, sides: Sides) -> KeyMap:
             if not each.table:
                 continue
             prefix, table = f"{each.table}:" if len(parts) > 1 else "", _table(database, each.table)
-            column = table.column(each.key)
+            key = _key(table, each)
             for one, other in merge.maps.get(each.table.lower(), {}).items():
-                mine, theirs = (_cell(database, table, *at, column) for at in (("carried", one), ("main", other)))
+                mine, theirs = (_value(database, table, *at, key) for at in (("carried", one), ("main", other)))
                 found[f"{prefix}{mine}"] = f"{prefix}{theirs}"
                 if parts is sides.part.entries and other in merge.fresh[each.table.lower()]:
                     keys.new.add(f"{prefix}{mine}")
     for part in sides.part.entries:
         prefix, table = f"{part.table}:" if len(sides.part.entries) > 1 else "", _table(database, part.table)
         for one, other in merge.pairs.get(part.table.lower(), {}).items():
-            key = f"{prefix}{_cell(database, table, 'carried', one, table.column(part.key))}"
+            known_as = f"{prefix}{_value(database, table, 'carried', one, _key(table, part))}"
             for name in part.annotations:
-                column = table.column(name)
-                came, stays = (_cell(database, table, *at, column) for at in (("carried", one), ("main", other)))
+                column = key_of(table, table.column(name))
+                came, stays = (_value(database, table, *at, column) for at in (("carried", one), ("main", other)))
                 if came is not None and came != stays:
-                    keys.stays.add((key, name))
+                    keys.stays.add((known_as, name))
     return keys
 
 
@@ -359,6 +365,6 @@ class _Report:
                 handle for handle, other in self._merge.maps.get(name, {}).items() if other in self._merge.fresh[name]
             }
             with closing(open_immutable(origin.carried)) as before:
-                was = {handle for handle, _ in _rows_with_keys(before, part.table, part.key)}
+                was = {handle for handle, _ in _rows_with_keys(before, part)}
             number += len(placed & was)
         return number

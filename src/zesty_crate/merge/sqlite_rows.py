@@ -317,7 +317,7 @@ class RowMerge:
             part = self._entries_part(merged)
             own = (each.at for each in part.path if not each.table)
             vias = (each.via_column for each in part.path if each.via and not each.via_table)
-            fixed = {part.key, *own, *vias, *part.renumber}
+            fixed = {*part.key_selectors, *own, *vias, *part.renumber, *part.besides}
             known |= {merged.table.column(each) for each in fixed if each}
         elif merged.role is not Role.GROUPS:
             known |= set(self._identity(merged))
