@@ -40,7 +40,7 @@ class Bench:
 
     def __init__(self, root: Path, zesty: Zesty) -> None:
         self.root = root / "disk"
-        self.old, self.new, self.documents = (self.root / name for name in ("old", "put/here", "documents"))
+        self.old, self.new, self.documents = (self.root / name for name in ("old", "put/here", "Documents"))
         self.old.mkdir(parents=True)
         self.documents.mkdir()
         (root / "guides").mkdir()
@@ -283,7 +283,6 @@ def test_an_office_draws_the_picture_that_another_office_linked(bench: Bench) ->
 
 @needs("chromium")
 def test_a_browser_shows_a_page_with_all_its_pictures(bench: Bench) -> None:
-    shutil.copy(Path(__file__).with_name("html_pages.toml"), bench.root.parent / "guides/html.toml")
     for name, color in (("moth & lamp", "red"), ("leaf", "green")):
         Image.new("RGB", (60, 60), color).save(bench.old / f"{name}.png")
     (bench.old / "dusk.css").write_text("body { background: blue }")

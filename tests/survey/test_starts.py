@@ -79,3 +79,18 @@ def test_what_a_setting_must_be_is_checked_in_the_guide(tmp_path: Path, zesty: Z
         trip.guide(GUIDE.replace('{ holding = "settings", key = "library" }', wrong))
         said = trip.run("guide", "lint", trip.guides / "lamps.toml")
         assert word in " ".join(said.stdout.split()), said.stdout
+
+
+def test_a_sweep_within_some_folders_looks_nowhere_else(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(
+        f'{HEAD}sweep = ["*.scene"]\nwithin = ["{{documents}}", "{{desktop}}"]\nsyntax = "lines"\n'
+        "[[holding.entries]]\neach = '(?P<file>.+)'\npath = [{ at = \"file\" }]\nspelling = \"relative\"\n"
+    )
+    for folder in ("Documents/Plays", "documents of others", "Music"):
+        (trip.home / folder).mkdir(parents=True, exist_ok=True)
+        (trip.home / folder / "dusk.scene").write_text("owl.wav\n")
+        (trip.home / folder / "owl.wav").write_bytes(b"owl")
+    assert trip.survey().returncode == 0
+    (told,) = document(trip.survey("--again", "--json"))["documents"]
+    assert told["at"] == "C:\\Users\\Odile\\Documents\\Plays\\dusk.scene"

@@ -57,8 +57,13 @@ def show_guide(guide: Guide, terminal: Terminal) -> None:
 _VERSIONS = {"same": "must be the same", "same-or-newer": "the same or a newer one", "any": "any"}
 
 
+def _swept(part: HoldingPart) -> str:
+    where = f"within {' '.join(part.within)}" if part.within else "anywhere"
+    return f"{where}: {' '.join(part.sweep)}"
+
+
 def _show_part(part: HoldingPart, terminal: Terminal) -> None:
-    where = part.at or (f"anywhere: {' '.join(part.sweep)}" if part.sweep else f"in the registry: {part.branch}")
+    where = part.at or (_swept(part) if part.sweep else f"in the registry: {part.branch}")
     terminal.say(f"  {part.kind}: {part.title or part.id}")
     terminal.say(f"    at           {where}{_inside(part)}")
     for entries in part.entries:

@@ -46,6 +46,7 @@ class Holding:
     guide: Guide
     part: HoldingPart
     at: MachinePath | None  # None when it is swept for, or kept in the registry
+    within: tuple[MachinePath, ...] = ()  # the folders in which it is swept for; empty for anywhere
 
     @property
     def kind(self) -> str:
@@ -126,6 +127,7 @@ def holdings_on(guide: Guide, computer: Computer, sheet: Sheet) -> list[Holding]
             guide,
             _with_its_base(part, computer, own),
             computer.expand(part.at, own) if part.at else None,
+            tuple(computer.expand(each, own) for each in part.within if not _missing_places(guide, each, own)),
         )
         for part in (*guide.part.holding, *_installer(guide))
         if not _missing_places(guide, f"{part.at}{part.relative_to.place}", own)

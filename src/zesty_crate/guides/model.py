@@ -285,7 +285,8 @@ class HoldingPart(Part):
     """``[[holding]]``: one thing that the program keeps: ``at`` one place, found anywhere by a ``sweep``, or kept in
     the system's registry below a ``branch``.
 
-    The last name of ``at`` may have wildcards. A sweep takes only what is ``told-by`` its content. ``whole-folder``
+    The last name of ``at`` may have wildcards. A sweep takes only what is ``told-by`` its content, and is ``within``
+    certain folders where others have such files by the thousand. ``whole-folder``
     takes with a swept file the folder that it is in. A ``cache``, by kind or by ``class``, is what the program makes
     again by itself: it is counted and not carried.
 
@@ -317,6 +318,7 @@ class HoldingPart(Part):
     kind: HoldingKind
     at: Text = ""
     sweep: tuple[Text, ...] = ()
+    within: Keys = ()
     branch: Text = ""
     told_by: ToldByPart | None = None
     whole_folder: bool = False
@@ -371,10 +373,9 @@ class HoldingPart(Part):
             raise ValueError('one of "at", "sweep" and "branch"')
         if self.factory and not self.at:
             raise ValueError('"factory" only with "at"')
-        if self.told_by and not self.sweep:
-            raise ValueError('"told-by" only with "sweep"')
-        if self.whole_folder and not self.sweep:
-            raise ValueError('"whole-folder" only with "sweep"')
+        for name in ("told_by", "within", "whole_folder"):
+            if getattr(self, name) and not self.sweep:
+                raise ValueError(f'"{name.replace("_", "-")}" only with "sweep"')
         if self.branch and (self.kind is not HoldingKind.REGISTRATIONS or self.syntax != "reg"):
             raise ValueError('"branch" only with kind = "registrations" and syntax = "reg"')
         if self.named_by and not (self.at and self.kind is HoldingKind.COMPANIONS):

@@ -47,6 +47,7 @@ class Walk:
         self.borders = Borders()
         self.links = FollowedLinks(computer, finder)
         self._sweeps: dict[Folding, Sweeps] = {}
+        self._within: dict[str, list[str]] = {}  # the folders, by their keys, that a holding is swept for in
         self._at_one_place: list[tuple[str, str]] = []  # a holding, and the first one at its place
         self.found: dict[str, list[Seen]] = {holding.id: [] for holding in holdings}
         goes_everywhere = coverage is not None or any(holding.part.sweep for holding in holdings)
@@ -95,6 +96,8 @@ class Walk:
         if holding.part.sweep:
             owner = Owner.of(holding)
             self._wanted.anywhere += [(pattern, owner) for pattern in holding.part.sweep]
+            folders = (self._finder.folder(each).path for each in holding.within)
+            self._within[holding.id] = [f"{self._computer.key(each)}/" for each in folders]
         if holding.at is None:
             return
         self.links.note_on_the_way(holding.at.parent if is_pattern(holding.at.name) else holding.at)
@@ -162,12 +165,16 @@ class Walk:
             return owner
         for swept in sweeps.of(key):
             # A stray is what is in nobody's place; a catalog is one wherever it is.
-            if owner is None or swept.holding.part.entries:
+            if (owner is None or swept.holding.part.entries) and self._may_be_in(swept.holding, listing.key):
                 seen, told_by = listing.seen(name, facts), swept.holding.part.told_by
                 if told_by is None or (seen.real is not None and is_told(told_by, seen.real)):
                     self.found[swept.holding.id].append(seen)
                     owner = owner or swept
         return owner
+
+    def _may_be_in(self, holding: Holding, folder: str) -> bool:
+        within = self._within[holding.id]
+        return not within or any(f"{folder}/".startswith(each) for each in within)
 
     def _sweeps_for(self, folding: Folding) -> Sweeps:
         if folding not in self._sweeps:
