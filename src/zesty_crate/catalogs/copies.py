@@ -8,7 +8,7 @@ import zlib
 from collections.abc import Callable
 
 from ..guides import CopyPart
-from ..paths import Spelling, System, file_url, read_path, with_slashes
+from ..paths import PathError, Spelling, System, file_url, read_path, with_slashes
 from .model import Copied, Entry
 from .reading import Reading
 
@@ -22,8 +22,8 @@ _DIGESTS: dict[str, Callable[[bytes], bytes]] = {
 
 def renewed(copy: Copied, old: str, new: str) -> str | None:
     """The text of what was made of an ``old`` path, made of a new one; None for what was not made of the old one."""
-    is_so_made = bool(old and new) and _made(copy.part, old) == copy.text
-    return _made(copy.part, new) if is_so_made else None
+    is_so_made = bool(old and new) and made_copy(copy.part, old) == copy.text
+    return made_copy(copy.part, new) if is_so_made else None
 
 
 def note_besides(reading: Reading, entry: Entry) -> None:
@@ -32,7 +32,8 @@ def note_besides(reading: Reading, entry: Entry) -> None:
     reading.stale += any(renewed(copy, entry.recorded, entry.recorded) is None for copy in entry.copies)
 
 
-def _made(part: CopyPart, path: str) -> str:
+def made_copy(part: CopyPart, path: str) -> str:
+    """What a program makes of a path by the steps of a guide."""
     text, content = path, b""
     for step in part.steps:
         if step in _DIGESTS:
@@ -55,7 +56,10 @@ def _folder(path: str) -> str:
 
 def _file_url(path: str) -> str:
     is_windows = re.match(r"[A-Za-z]:|\\\\", path) is not None
-    return file_url(read_path(path, System.WINDOWS if is_windows else System.LINUX, Spelling.NATIVE).path)
+    try:
+        return file_url(read_path(path, System.WINDOWS if is_windows else System.LINUX, Spelling.NATIVE).path)
+    except PathError:
+        return ""  # of what is relative, which no file URL says
 
 
 _STEPS: dict[str, Callable[[str], str]] = {

@@ -86,14 +86,8 @@ class JsonText(TreeSpans):
         return Tree(values if self._is_lines else values[0])
 
     def _loaded(self) -> Any:
-        try:
-            return json.loads(self._text)
-        except ValueError:
-            plain = _without_comments(self._text)
-            if plain == self._text:
-                raise
-            self._text = plain
-            return json.loads(plain)
+        self._text, value = loaded_json(self._text)
+        return value
 
     def _lines(self) -> list[Any]:
         """One value a line. Raises `ValueError` for the first that is none."""
@@ -124,6 +118,17 @@ def _name_lists(tree: Tree, part: EntriesPart) -> Iterator[list[Any]]:
     selectors = [piece.at for piece in part.path if piece.holds == "names"]
     for record in tree.select(part) if selectors else ():
         yield from (found for each in selectors if (found := record.list_at(each)) is not None)
+
+
+def loaded_json(text: str) -> tuple[str, Any]:
+    """The same text as plain JSON, without comments and commas at the end; and its value. Raises `ValueError`."""
+    try:
+        return text, json.loads(text)
+    except ValueError:
+        plain = _without_comments(text)
+        if plain == text:
+            raise
+        return plain, json.loads(plain)
 
 
 def _without_comments(text: str) -> str:

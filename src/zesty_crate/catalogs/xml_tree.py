@@ -87,6 +87,11 @@ class XmlDocument:
         self._xpath = lru_cache(maxsize=256)(self._compiled)
         self._root = self._read(part)
 
+    @property
+    def root(self) -> Any:
+        """The outermost element as the parser has it."""
+        return self._root
+
     def _read(self, part: HoldingPart) -> Any:  # noqa: ARG002
         require_harmless(self._text, lambda parser: self._parse(parser, self._pieces()), self._bad)
         parser = etree.XMLParser(**_SAFE)

@@ -52,13 +52,15 @@ def survey_aside(
     *,
     before: bool = False,
     may_be_empty: bool = False,
+    coverage: bool = False,
 ) -> Iterator[SurveyStore]:
     """A survey that is in no crate, and gone afterwards; ``before`` calls what has no file missing before.
 
-    Raises `ZestyError` where no guide finds anything, unless it ``may_be_empty``.
+    With ``coverage`` it counts what no guide covers. Raises `ZestyError` where no guide finds anything, unless it
+    ``may_be_empty``.
     """
     gone = State.MISSING_BEFORE if before else State.MISSING
-    options = SurveyOptions(duplicates=False, may_be_empty=may_be_empty, gone=gone)
+    options = SurveyOptions(duplicates=False, may_be_empty=may_be_empty, gone=gone, coverage=coverage)
     with (
         own_folder(outside, folder, "check") as work,
         working_folder(outside.disk, work / "scratch") as scratch,

@@ -148,8 +148,10 @@ def _document(store: SurveyStore, document: Document, verdict: Verdict, said: tu
 def _places(guide: Guide, computer: Computer, sheet: Sheet, report: SurveyReport) -> Iterator[MachinePath]:
     """The folders in which a guide's things are: its own places, and those around its documents."""
     yield from places_on(guide, computer, sheet).values()
+    in_registry = {f"{guide.id}/{part.id}" for part in guide.part.holding if part.branch}
     for each in report.documents:
-        yield computer.parse(each.at).parent
+        if each.holding not in in_registry:
+            yield computer.parse(each.at).parent
 
 
 class _Nearby:

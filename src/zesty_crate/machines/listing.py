@@ -25,10 +25,10 @@ class Contents(Mapping[str, FileFacts | DiskError]):
     Of a million files most are only passed on, so facts stay as they were told until one is asked for.
     """
 
-    __slots__ = ("_folder", "_known", "names", "told")
+    __slots__ = ("_known", "folder", "names", "told")
 
     def __init__(self, folder: str, names: tuple[str, ...], told: tuple[Facts | Fault, ...]) -> None:
-        self._folder = folder
+        self.folder = folder
         self._known: dict[str, FileFacts | DiskError] | None = None
         self.names = names
         self.told = told
@@ -51,7 +51,7 @@ class Contents(Mapping[str, FileFacts | DiskError]):
         """The same as a dictionary, to which what is made in the folder may be added."""
         if self._known is None:
             self._known = {
-                name: _facts(facts) if len(facts) > 2 else _fault("Looking at", str(Path(self._folder, name)), facts)
+                name: _facts(facts) if len(facts) > 2 else _fault("Looking at", str(Path(self.folder, name)), facts)
                 for name, facts in zip(self.names, self.told, strict=True)
             }
         return self._known

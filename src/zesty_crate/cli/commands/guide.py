@@ -7,6 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
+from ..guide_drafts import add_draft_options, draft
 from ..guide_screen import show_guide, show_known, show_mistakes, show_rehearsal, show_trial
 from ..json_text import fields_of
 from ..options import add_guides
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     Report = TypeVar("Report", TrialReport, RehearsalReport)
 
 _ACTIONS = {
+    "draft": "look into places of a computer, and write a guide for what is there, with its evidence",
     "list": "the guides that count here, and where each is from",
     "show": "a guide in words",
     "lint": "all mistakes of guides at once; with --at also those that only the data of a computer show",
@@ -39,11 +41,14 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--at", metavar="SHEET", type=Path, help="the sheet of a computer that has such documents, or this-computer"
     )
+    add_draft_options(parser)
     add_guides(parser)
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Do what was asked for."""
+    if args.action == "draft":
+        return draft(args, terminal)
     if args.action == "list":
         return _list(args, terminal)
     if not args.guide or (args.action != "lint" and len(args.guide) > 1):

@@ -1,0 +1,437 @@
+"""The holdings of a draft: documents with entries, media folders, and what else is in the place."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from ..machines import Disk
+from ..paths import MachinePath, Spelling, System
+from .details import Details, Known, details_of, remote_of
+from .documents import Kind, Place
+from .explain import Entries, leads_of
+from .groups import groups_in_database, groups_in_text
+from .manners import FRAMES, Judge
+from .model import DraftedEntries
+from .names import ending_of
+from .places import Templates, media_folders, usual_place_of
+from .write import Block
+
+_MOST_EXAMPLES = 3
+_FEWEST_PRESETS = 3
+_MOST_INSIDE = 2  # folders of media in a folder that was looked at, to be told each by itself
+
+
+@dataclass(slots=True)
+class Drafted:
+    """The blocks of holdings, what they are about, and where the media of their entries are."""
+
+    blocks: list[Block] = field(default_factory=list)
+    entries: list[DraftedEntries] = field(default_factory=list)
+    media: list[MachinePath] = field(default_factory=list)
+    folders: list[MachinePath] = field(default_factory=list)
+    covered: set[MachinePath] = field(default_factory=set)
+    settings: dict[MachinePath, dict[str, str]] = field(default_factory=dict)  # folders that settings name
+    of_content: dict[MachinePath, int] = field(default_factory=dict)  # folders that are full of media
+    places: dict[str, dict[str, str]] = field(default_factory=dict)
+    _ids: set[str] = field(default_factory=set)
+
+    def new_place(self, name: str, folder: MachinePath, templates: Templates) -> str:
+        """A place of the guide's own for a folder that is in no usual place; elsewhere where such media usually are."""
+        inside = (path for path in self.media if templates.is_within(path, folder))
+        usual = usual_place_of(Counter(ending_of(path.name) for path in inside).most_common(1)[0][0])
+        proposed = {str(each): f"{{{usual}}}/{folder.name}" for each in System}
+        self.places[name] = {**proposed, str(templates.computer.system): str(folder)}
+        return f"{{{name}}}"
+
+    def new_id(self, wanted: str) -> str:
+        """An id that no other holding has."""
+        slug = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-") or "documents"
+        if not slug[0].isalpha():
+            slug = f"a-{slug}"
+        number, made = 2, slug
+        while made in self._ids:
+            made, number = f"{slug}-{number}", number + 1
+        self._ids.add(made)
+        return made
+
+
+def draft_documents(
+    kinds: Sequence[tuple[Kind, Sequence[Entries]]], drafted: Drafted, templates: Templates, judge: Judge, disk: Disk
+) -> None:
+    """A holding for each kind of document that records paths; one more for each folder where relative ones start."""
+    for kind, found in kinds:
+        by_start: defaultdict[tuple[str, MachinePath | None], list[Entries]] = defaultdict(list)
+        for each in found:
+            is_relative = each.manner.spelling.is_relative
+            start = (each.manner.start, each.manner.base) if is_relative else ("folder", None)
+            anywhere = each.table.more.get("comment", "") + each.table.more.get("delimiter", "")
+            by_start[(start[0] + anywhere, start[1])].append(each)
+        for (_, base), entries in by_start.items():
+            _draft_holding(kind, entries, base, drafted, templates, judge, disk)
+
+
+def _draft_holding(
+    kind: Kind,
+    entries: Sequence[Entries],
+    base: MachinePath | None,
+    drafted: Drafted,
+    templates: Templates,
+    judge: Judge,
+    disk: Disk,
+) -> None:
+    first = kind.files[0].path
+    stem = kind.branch.rpartition("\\")[2] or first.name.rpartition(".")[0] or first.name
+    is_one = kind.number <= 1
+    told: dict[str, object] = {
+        "id": drafted.new_id(stem if is_one else ending_of(first.name) or stem),
+        "kind": _kind_of(kind, entries, templates),
+        **_where(kind, templates),
+        "syntax": kind.syntax,
+    }
+    if kind.inside:
+        told["inside"] = kind.inside[0] if len(kind.inside) == 1 else list(kind.inside)
+    if kind.encoding:
+        told["encoding"] = ["utf-8", kind.encoding] if kind.encoding.startswith("cp") else kind.encoding
+    more = {name: value for each in entries for name, value in each.table.more.items()}
+    if kind.is_xml and more:
+        used = " ".join(str(value) for each in entries for value in (each.table.each, each.pieces, *each.table.fields))
+        told["namespaces"] = {name: value for name, value in more.items() if f"{name}:" in used}
+    told |= {name: more[name] for name in ("comment", "delimiter") if name in more}
+    if more.get("anywhere"):
+        told["anywhere"] = True
+    if kind.syntax == "tagged":
+        told["records"] = more.get("records", "riff")
+    if base is not None:
+        told["relative-to"] = drafted.settings.get(base) or templates.of(base)
+    elif entries[0].manner.start == "document" and entries[0].manner.spelling.is_relative:
+        told["relative-to"] = "document"
+    if not told.get("namespaces", True):
+        del told["namespaces"]
+    number = f"{kind.number:,} documents of this kind; {len(kind.files):,} of them were read" if not is_one else ""
+    drafted.blocks.append(Block("[[holding]]", told, [number] if number else []))
+    drafted.covered |= set() if kind.branch else {each.path for each in kind.files}
+    for each in entries:
+        _draft_entries(kind, each, str(told["id"]), drafted, judge, disk, primary=each is entries[0])
+
+
+def _where(kind: Kind, templates: Templates) -> dict[str, object]:
+    if kind.branch:
+        return {"branch": kind.branch}
+    first = kind.files[0].path
+    if kind.number <= 1 and len(kind.files) == 1:
+        return {"at": templates.of(first)}
+    endings = {ending_of(each.path.name) for each in kind.files}
+    names = {each.path.name for each in kind.files}
+    folders = {each.path.parent for each in kind.files}
+    pattern = f"*.{first.name.rpartition('.')[2]}" if endings != {""} else next(iter(names)) if len(names) == 1 else "*"
+    if len(folders) == 1:
+        return {"at": templates.of(first.parent.below(pattern))}
+    return {"sweep": [pattern], "within": sorted({templates.of(each) for each in _outermost(folders, templates)})}
+
+
+def _outermost(folders: Iterable[MachinePath], templates: Templates) -> list[MachinePath]:
+    """The folders around all others; those beside each other as the one around both."""
+    found = sorted(folders, key=lambda each: len(each.parts))
+    outer: list[MachinePath] = []
+    for each in found:
+        if not any(templates.is_within(each, one) for one in outer):
+            outer.append(each)
+    parents = {each.parent for each in outer}
+    if len(outer) > 1 and len(parents) == 1 and not templates.is_shared_place(next(iter(parents))):
+        return list(parents)
+    return outer
+
+
+def _kind_of(kind: Kind, entries: Sequence[Entries], templates: Templates) -> str:
+    if kind.branch:
+        return "registrations"
+    is_setting = all(len(each.covered) <= len(kind.files) for each in entries)
+    in_own = any(templates.is_within(kind.files[0].path, each) for each in templates.own.values())
+    in_own = in_own and not templates.is_for_people(kind.files[0].path)
+    if kind.number > 1:
+        return "presets" if in_own else "project"
+    return "settings" if is_setting and in_own else "catalog" if in_own else "project" if is_setting else "catalog"
+
+
+def _draft_entries(
+    kind: Kind, entries: Entries, holding: str, drafted: Drafted, judge: Judge, disk: Disk, *, primary: bool
+) -> None:
+    in_database = kind.database is not None
+    leads = leads_of(entries, judge)
+    known = []
+    for row, text, path in leads:
+        seen = judge.finder.find(path)
+        if seen.facts is not None and seen.facts.is_file and seen.real is not None:
+            known.append(Known(row, text, path, seen.facts, seen.real))
+            drafted.media.append(path)
+        elif seen.facts is not None:
+            drafted.folders.append(path)
+    details = _details(kind, entries, known, disk, primary=primary)
+    details.say("path", entries.pieces)
+    if entries.manner.spelling is not Spelling.NATIVE:
+        details.say("spelling", str(entries.manner.spelling))
+    if entries.frames:
+        _sequences(details, entries, leads, judge)
+        drafted.media += [_first_of(path, judge) for _, _, path in leads]
+    _say_remote(details, entries, {row for row, _, _ in leads}, in_database=in_database)
+    if entries.explained.to_folders:
+        details.say("folder", value=True)
+    told = _selection(kind, entries) | {name: details.told[name] for name in _ORDER if name in details.told}
+    drafted.blocks.append(Block("[[holding.entries]]", told, _evidence(entries), details.evidence))
+    drafted.entries.append(_drafted(kind, entries, holding))
+    if "key" in details.told and isinstance(details.told["key"], str):
+        _draft_groups(kind, entries, details.told["key"], drafted)
+
+
+_ORDER = (
+    "key", "name", "path", "spelling", "folder", "numbered", "size", "content", "modified", "duration", "dimensions",
+    "remote", "remote-like", "copies", "pointers", "annotations",
+)  # fmt: skip
+
+
+def _selection(kind: Kind, entries: Entries) -> dict[str, object]:
+    """Which records are entries."""
+    table = entries.table
+    told: dict[str, object] = {}
+    if kind.database is not None:
+        told["table"] = table.each
+        if _lacks_some(entries):
+            is_field = " GLOB '*[%#*]*'" if entries.frames else " NOT GLOB '*[%#*]*'"
+            told["where"] = _is_told(entries, "" if entries.frames is None else is_field)
+    elif table.each:
+        told["each"] = _with_filter(kind, entries)
+    if "values" in table.more:
+        told["values"] = table.more["values"]
+    return told
+
+
+def _sequences(details: Details, entries: Entries, leads: Sequence[tuple[int, str, MachinePath]], judge: Judge) -> None:
+    """That entries are sequences, and which fields tell their first and last numbers."""
+    spans = {}
+    for row, _, path in leads:
+        pattern = re.compile(r"(\d+)".join(map(re.escape, FRAMES.split(path.name))), re.IGNORECASE)
+        numbers = [
+            int(found[1]) for each in judge.finder.inside(path.parent) if (found := pattern.fullmatch(each.path.name))
+        ]
+        if numbers:
+            spans[row] = min(numbers), max(numbers)
+    ends = []
+    for end in (0, 1):
+        fits = (
+            each.selector
+            for each in entries.table
+            if spans and all(str(each.values[row]) == str(span[end]) for row, span in spans.items())
+        )
+        ends.append(next(fits, ""))
+    told = {"first": ends[0], "last": ends[1]} if all(ends) and ends[0] != ends[1] else {}
+    details.say("numbered", told, f"{len(spans):,} sequences of files")
+    if details.told.get("key") in told.values():
+        del details.told["key"]
+    annotations = details.told.pop("annotations", [])
+    if isinstance(annotations, list) and (rest := [each for each in annotations if each not in told.values()]):
+        details.say("annotations", rest)
+
+
+def _details(kind: Kind, entries: Entries, known: Sequence[Known], disk: Disk, *, primary: bool) -> Details:
+    table = entries.table
+    rows = [row for row, text in zip(entries.rows, entries.recorded, strict=True) if text]
+    recorded = [text for text in entries.recorded if text]
+    unique: list[tuple[str, ...]] = []
+    if kind.database is not None:
+        keys = kind.database.keys[table.each] or ("rowid",)
+        unique = [keys if primary else (*keys, *sorted(entries.own))]
+        if not primary:
+            unique = [tuple(dict.fromkeys(unique[0]))]
+    ways = kind.database.ways_from(table.each) if kind.database is not None else []
+    vias = (str(source.piece.get("via")) for source in entries.sources)
+    taken = {*entries.own, *vias, *(way.via for way in ways if way.is_evident)}
+    fields = list(table)
+    if "values" in table.more:
+        taken |= {"value"}
+    return details_of(fields, known, rows, recorded, table.at, unique, taken, disk)
+
+
+def _first_of(path: MachinePath, judge: Judge) -> MachinePath:
+    """Any file of a sequence."""
+    pattern = re.compile(r"\d+".join(map(re.escape, FRAMES.split(path.name))), re.IGNORECASE)
+    return next((each.path for each in judge.finder.inside(path.parent) if pattern.fullmatch(each.path.name)), path)
+
+
+def _with_filter(kind: Kind, entries: Entries) -> str:
+    """How records are selected that have a path at all."""
+    each = entries.table.each
+    own = [str(source.piece["at"]) for source in entries.sources if source.is_own]
+    if not _lacks_some(entries) or not own:
+        return each
+    if entries.frames is not None and (kind.is_xml or each.endswith("[*]")):
+        return _of_sequences(each, own[-1], is_xml=kind.is_xml, frames=entries.frames)
+    if kind.is_xml:
+        return f"{each}[{own[-1]}]" if own[-1] != "." else f"{each}[text()]"
+    if (
+        kind.syntax in ("json", "json-lines", "yaml", "toml", "plist")
+        and each.endswith("[*]")
+        and own[-1] not in ("$",)
+    ):
+        path = own[-1][1:] if own[-1].startswith("$") else f".{own[-1]}"
+        values = (field.values for field in entries.table if field.selector == own[-1])
+        found = [value for each in values for value in each]
+        has_empty, lacks = "" in found, None in found
+        return f"{each[:-3]}[?@{path} != '']" if has_empty and not lacks else f"{each[:-3]}[?@{path}]"
+    return each
+
+
+def _of_sequences(each: str, selector: str, *, is_xml: bool, frames: bool) -> str:
+    """Only records whose path has a field for a number, or only the others."""
+    if is_xml:
+        has_field = " or ".join(f"contains({selector}, '{mark}')" for mark in ("%", "#", "*"))
+        return f"{each}[{has_field if frames else f'not({has_field})'}]"
+    path = selector[1:] if selector.startswith("$") else f".{selector}"
+    found = f"search(@{path}, '%0?[0-9]*d|#|[*]')"
+    return f"{each[:-3]}[?{found if frames else f'@{path} && !{found}'}]"
+
+
+def _lacks_some(entries: Entries) -> bool:
+    return not all(entries.recorded)
+
+
+def _is_told(entries: Entries, more: str) -> str:
+    column = str(entries.sources[-1].piece.get("column"))
+    if entries.sources[-1].piece.get("holds") == "extension":
+        column = str(entries.sources[-2].piece.get("column"))
+    return f"\"{column}\" <> ''" + (f' AND "{column}"{more}' if more else "")
+
+
+def _say_remote(details: Details, entries: Entries, found: set[int], *, in_database: bool) -> None:
+    rows = [row for row, text in zip(entries.rows, entries.recorded, strict=True) if text]
+    recorded = [text for text in entries.recorded if text]
+    remote = remote_of(list(entries.table), rows, recorded, found, in_database=in_database)
+    if remote is not None:
+        details.say(
+            *remote, "these have no file here, and all others of another kind do" if remote[0] == "remote" else ""
+        )
+
+
+def _evidence(entries: Entries) -> list[str]:
+    tried = entries.explained
+    what = "folder" if tried.to_folders else "file"
+    if entries.is_absent:
+        lines = [f"{tried.local:,} different paths by their form; none of them leads to anything that is here"]
+    else:
+        lines = [f"{tried.found:,} of {tried.local:,} different paths looked at lead to a {what} that exists"]
+    if tried.not_here:
+        lines.append(f"{tried.not_here:,} are on a volume that is not here")
+    if tried.remote:
+        lines.append(f"{tried.remote:,} are addresses of something elsewhere")
+    return [*lines, *(f"also possible: {each}" for each in entries.rivals)]
+
+
+def _drafted(kind: Kind, entries: Entries, holding: str) -> DraftedEntries:
+    pieces = [
+        f"{each['table']}.{each['column']}" if "table" in each else str(each.get("column") or each.get("at"))
+        for each in entries.pieces
+    ]
+    tried = entries.explained
+    at = str(kind.files[0].path)
+    return DraftedEntries(
+        holding,
+        at,
+        kind.syntax,
+        entries.table.each,
+        " + ".join(pieces),
+        str(tried.manner.spelling),
+        tried.found,
+        tried.local,
+    )
+
+
+def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted) -> None:
+    table, pieces = entries.table, {str(source.piece["table"]) for source in entries.sources if not source.is_own}
+    found = (
+        groups_in_database(kind.database, table, key, pieces)
+        if kind.database is not None
+        else groups_in_text(kind.tables, table, key, is_xml=kind.is_xml)
+        if kind.is_xml or kind.syntax in ("json", "json-lines", "yaml", "toml", "plist")
+        else ()
+    )
+    for told, why in found:
+        drafted.blocks.append(Block("[[holding.groups]]", dict(told), [why]))
+
+
+def draft_media(drafted: Drafted, templates: Templates, own: Sequence[MachinePath]) -> None:
+    """The folders in which the media of all entries are."""
+    found = media_folders(templates, dict.fromkeys(drafted.media))
+    for folder, number in sorted(found.items(), key=lambda each: (-each[1], str(each[0]))):
+        told: dict[str, object]
+        files = f"{number:,} of the files that entries name"
+        if templates.is_a_place(folder):
+            template = templates.of(folder)
+            told = {"id": drafted.new_id("loose"), "kind": "media", "at": template}
+            why = f"{files} are right in {template}, among what others have there."
+            drafted.blocks.append(Block("[[holding]]", told, [why], commented=True))
+            continue
+        if any(templates.is_within(place, folder) for place in own):
+            continue  # beside the documents, which are carried with all that is there
+        inner = next((place for place in own if templates.is_within(folder, place)), None)
+        if inner is not None and sum(templates.is_within(each, inner) for each in found) > _MOST_INSIDE:
+            drafted.of_content[inner] = drafted.of_content.get(inner, 0) + number
+            continue
+        identifier = drafted.new_id(folder.name)
+        template = templates.of(folder)
+        if not template.startswith("{"):
+            template = drafted.new_place(identifier, folder, templates)
+        told = {"id": identifier, "kind": "media", "at": template}
+        drafted.blocks.append(Block("[[holding]]", told, [files]))
+        drafted.folders.append(folder)
+
+
+def draft_rest(drafted: Drafted, templates: Templates, files: Sequence[Place], own: Sequence[MachinePath]) -> None:
+    """What else is in the folders that were looked at: presets by their folders, and all the rest as settings."""
+    media = {templates.computer.key(each) for each in drafted.media}
+    left = [
+        each for each in files if each.path not in drafted.covered and templates.computer.key(each.path) not in media
+    ]
+    for place in own:
+        rest = [each for each in left if templates.is_within(each.path, place)]
+        by_top: defaultdict[MachinePath, list[Place]] = defaultdict(list)
+        for each in rest:
+            depth = len(place.parts) + 1
+            if len(each.path.parts) > depth:
+                by_top[each.path._replace(parts=each.path.parts[:depth])].append(each)
+        for folder, inside in sorted(by_top.items(), key=lambda each: str(each[0])):
+            endings = Counter(ending_of(each.path.name) for each in inside)
+            if (
+                place in drafted.of_content
+                or folder in drafted.folders
+                or endings.most_common(1)[0][1] < _FEWEST_PRESETS
+            ):
+                continue
+            told: dict[str, object] = {"id": drafted.new_id(folder.name), "kind": "presets", "at": templates.of(folder)}
+            kinds = ", ".join(
+                f"{number:,} .{ending}" if ending else f"{number:,} without an ending"
+                for ending, number in endings.most_common(3)
+            )
+            drafted.blocks.append(Block("[[holding]]", told, [f"{len(inside):,} files: {kinds}"]))
+        if place in drafted.of_content:
+            told = {"id": drafted.new_id(place.name), "kind": "content-pack", "at": templates.of(place)}
+            drafted.blocks.append(
+                Block("[[holding]]", told, [f"{drafted.of_content[place]:,} of the files that entries name"])
+            )
+        elif rest and not templates.is_shared_place(place) and not templates.is_a_place(place):
+            told = {"id": drafted.new_id("settings"), "kind": "settings", "at": templates.of(place)}
+            names = ", ".join(each.path.name for each in rest[:_MOST_EXAMPLES])
+            drafted.blocks.append(Block("[[holding]]", told, [f"Everything else in its folder, such as {names}"]))
+
+
+def note_settings(kinds: Iterable[tuple[Kind, Sequence[Entries]]], drafted: Drafted, judge: Judge) -> None:
+    """Folders that a setting names, from which relative paths of other documents may start."""
+    for kind, found in kinds:
+        if kind.syntax not in ("ini", "properties"):
+            continue
+        for each in found:
+            if "values" in each.table.more and each.explained.to_folders:
+                names = each.table.fields["name"].values
+                for row, _, path in leads_of(each, judge):
+                    drafted.settings[path] = {"holding": "", "key": str(names[row])}

@@ -1,0 +1,146 @@
+"""Sections of settings, registries, tables with a header, and plain lines, as tables of records."""
+
+from __future__ import annotations
+
+import csv
+import re
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Sequence
+
+from ..catalogs.keyed import Section, read_ini, read_properties, read_registry
+from ..catalogs.text_file import TextFile
+from ..guides import EntriesPart, HoldingPart
+from ..paths import MachinePath
+from .recognize import delimiter_of
+from .tables import Table
+
+_PART = HoldingPart.model_validate({"id": "document", "kind": "media", "at": "{home}"})
+_EVERY_SECTION = EntriesPart.model_validate({"each": "(?s).*", "path": [{"at": "path"}]})
+_MOST_SECTIONS_ALONE = 40
+_FEWEST_LINES = 2  # of a shape, to be more than one line
+_MOST_SHAPES = 60
+
+
+def read_sections(syntax: str, text: str, at: MachinePath) -> list[Table]:
+    """The tables in a text of sections, of settings, or of registry keys. Raises `ValueError`."""
+    file = TextFile(text.lstrip("\ufeff"), "utf-8", b"")
+    reader = {"ini": read_ini, "properties": read_properties, "reg": read_registry}[syntax]
+    sections = [each for each in reader(file, _PART, "it").select(_EVERY_SECTION) if isinstance(each, Section)]
+    if syntax == "properties":
+        return _of_properties(sections, at)
+    return _of_sections([each for each in sections if each.values], at, is_registry=syntax == "reg")
+
+
+def _of_properties(sections: Sequence[Section], at: MachinePath) -> list[Table]:
+    whole, values = Table(""), Table("", more={"values": ""})
+    for section in sections:
+        whole.add(at, ((name, found.text) for name, found in section.values.items()))
+        for name, found in section.values.items():
+            values.add(at, (("value", found.text), ("name", name)))
+    return [whole.finish(), values.finish()]
+
+
+def _of_sections(sections: Sequence[Section], at: MachinePath, *, is_registry: bool) -> list[Table]:
+    kinds: defaultdict[str, list[Section]] = defaultdict(list)
+    for section in sections:
+        if len(sections) <= _MOST_SECTIONS_ALONE:
+            kinds[re.escape(section.name)].append(section)
+        for pattern in _kinds_of(section.name, is_registry=is_registry):
+            kinds[pattern].append(section)
+    tables = []
+    for pattern, found in kinds.items():
+        is_alone = len(found) == 1
+        if is_alone and pattern != re.escape(found[0].name):
+            continue
+        whole, values = Table(pattern), Table(pattern, more={"values": ""})
+        for section in found:
+            fields = [(name, each.text) for name, each in section.values.items()]
+            whole.add(at, fields if is_alone else [("[]", section.name), *fields])
+            for name, each in section.values.items():
+                values.add(at, (("value", each.text), ("name", name)))
+        tables += [whole.finish(), values.finish()]
+    return tables
+
+
+def _kinds_of(name: str, *, is_registry: bool) -> Iterator[str]:
+    """The patterns of section names that one fits, the narrowest first."""
+    if is_registry:
+        parent, cut, _ = name.rpartition("\\")
+        if cut:
+            yield f"{re.escape(parent)}\\\\[^\\\\]+"
+        return
+    word = re.match(r"[A-Za-z_]+(?=[\W\d_])", name)
+    if word:
+        yield f"{re.escape(word[0])}.*"
+    yield ".+"
+
+
+def read_delimited(text: str, at: MachinePath) -> list[Table]:
+    """The one table of a text with a header."""
+    lines = text.lstrip("\ufeff").splitlines()
+    delimiter = delimiter_of([each for each in lines if each.strip()])
+    rows = csv.reader(lines, delimiter=delimiter or ",")
+    header = next(rows, [])
+    table = Table("", more={} if delimiter == "," else {"delimiter": delimiter})
+    for row in rows:
+        if row:
+            table.add(at, zip(header, (each or None for each in row), strict=False))
+    return [table.finish()]
+
+
+_WORD = re.compile(r"\s*([A-Za-z_][\w.-]*)(\s*[=:]\s*|\s+)(?=\S)")
+_SETTING = re.compile(r"(?:^|\s)(\w+)=(?=\S)")
+_QUOTED = re.compile(r'([^"]*)"([^"]+)"')
+
+
+def read_lines(text: str, at: MachinePath) -> list[Table]:
+    """Lines of each shape: whole ones, those with a word before, with quotes, with tabs."""
+    lines = [each for each in text.lstrip("\ufeff").splitlines() if each.strip()]
+    comment = "#" if any(each.startswith("#") for each in lines) else ""
+    shapes: Counter[str] = Counter()
+    for line in lines:
+        if not (comment and line.startswith(comment)):
+            shapes.update(_shapes_of(line))
+    tables = []
+    for pattern, number in shapes.most_common(_MOST_SHAPES):
+        if number < _FEWEST_LINES and len(lines) > _FEWEST_LINES * 10:
+            continue
+        expression, table = re.compile(pattern), Table(pattern, more={"comment": comment} if comment else {})
+        for line in lines:
+            if (found := expression.fullmatch(line)) and not (comment and line.startswith(comment)):
+                table.add(at, found.groupdict().items())
+        tables.append(table.finish())
+    return tables
+
+
+def _shapes_of(line: str) -> Iterator[str]:
+    yield "(?P<path>.+)"
+    word = _WORD.match(line)
+    if word:
+        between = r"\s*[=:]\s*" if word[2].strip() else r"\s+"
+        sign = word[2].strip()
+        between = f"\\s*{sign}\\s*" if sign else between
+        yield f"\\s*{re.escape(word[1])}{between}(?P<path>.+?)\\s*"
+    quoted = _QUOTED.match(line)
+    if quoted:
+        yield f'{_general(quoted[1])}"(?P<path>[^"]+)".*'
+    for name in dict.fromkeys(_SETTING.findall(line)) if line.count("=") > 1 else ():
+        yield f"(?:.*\\s)?{re.escape(name)}=(?P<path>.+?)(?:\\s+\\w+=.*)?"
+    columns = line.split("\t")
+    if len(columns) > 1:
+        yield "\t".join(f"(?P<c{number}>[^\t]*)" for number in range(1, len(columns) + 1))
+
+
+def _general(text: str) -> str:
+    """An expression for a text in which numbers may differ."""
+    return re.sub(r"\d+", r"\\d+", re.escape(text))
+
+
+def as_values(table: Table, pattern: str) -> Table:
+    """A table of values, which are records where their text matches a pattern."""
+    wanted, made = re.compile(pattern), Table(table.each, more={**table.more, "values": pattern})
+    values, names = table.fields["value"].values, table.fields["name"].values
+    for at, value, name in zip(table.at, values, names, strict=True):
+        if wanted.fullmatch(value):
+            made.add(at, (("value", value), ("name", name)))
+    return made.finish()
