@@ -85,7 +85,7 @@ def test_a_sweep_within_some_folders_looks_nowhere_else(tmp_path: Path, zesty: Z
     trip = Trip(tmp_path, zesty)
     trip.guide(
         f'{HEAD}sweep = ["*.scene"]\nwithin = ["{{documents}}", "{{desktop}}"]\nsyntax = "lines"\n'
-        "[[holding.entries]]\neach = '(?P<file>.+)'\npath = [{ at = \"file\" }]\nspelling = \"relative\"\n"
+        '[[holding.entries]]\neach = \'(?P<file>.+)\'\npath = [{ at = "file" }]\nspelling = "relative"\n'
     )
     for folder in ("Documents/Plays", "documents of others", "Music"):
         (trip.home / folder).mkdir(parents=True, exist_ok=True)

@@ -16,7 +16,9 @@ _DEEPEST = 4  # pieces around the name
 _WIDEST = 4  # sources that are followed at each step
 _MATCHED = 0.6  # of the records whose file is known, to be a piece
 _IN_ONE_BASE = 0.9
+_FEWEST = 2  # records in which a source matches
 _MOST_TARGETS = 60
+_UPWARDS = re.compile(r"\.\.[\\/]")
 _SURE = 0.5
 _MOST_ENDINGS = 40
 
@@ -32,9 +34,9 @@ class Composition:
     explained: Explained
 
     @property
-    def is_better_than(self) -> tuple[int, int]:
-        """What counts: how much is explained, then by how few pieces."""
-        return self.explained.found, -len(self.sources)
+    def rank(self) -> tuple[int, bool, int]:
+        """What counts: how much is explained, whether by itself, then by how few pieces."""
+        return self.explained.found, self.explained.manner.base is None, -len(self.sources)
 
 
 @dataclass(slots=True)
@@ -81,28 +83,29 @@ class _Search:
             if source in chosen or _field_of(source) in map(_field_of, chosen):
                 continue
             matched, new = self._match(source, bases)
-            if matched >= max(2, _MATCHED * len(left)) and self._means_something(source):
+            if matched and self._means_something(source):
                 tried.append((matched, -len(tried), source, new))
         tried.sort(key=lambda each: each[:2], reverse=True)
         for _, _, source, new in tried[:_WIDEST]:
             self._follow((source, *chosen), new, [*sources, *self.more(source)], depth + 1)
 
     def _match(self, source: Source, bases: Sequence[Bases | None]) -> tuple[int, list[Bases | None]]:
-        """In how many records a source is the end of the folders that are left; and what is left then."""
-        matched, new = 0, list[Bases | None]()
-        for text, known in zip(source.values, bases, strict=True):
+        """In how many records a source ends the folders that are left, 0 for too few; and what is left then."""
+        matched, tried, new = 0, 0, list[Bases | None]()
+        for text, known, at in zip(source.values, bases, self.at, strict=True):
             if known is None or not text:
                 new.append(known)
                 continue
-            rest = [left for base in known if base is not None for left in self._without(base, text)]
+            tried += 1
+            rest = [left for base in known if base is not None for left in self._without(base, text, at)]
             new.append(rest or None)
             matched += bool(rest)
-        return matched, new
+        return (matched if matched >= max(_FEWEST, _MATCHED * tried) else 0), new
 
-    def _without(self, base: MachinePath, text: str) -> Iterator[MachinePath | None]:
+    def _without(self, base: MachinePath, text: str, at: MachinePath) -> Iterator[MachinePath | None]:
         """What is left of a folder before a text that is its end; None where the text is all of it."""
         computer = self.judge.computer
-        whole = self._whole(text)
+        whole = self._whole(text, at)
         if whole is not None:
             if computer.key(whole) == computer.key(base):
                 yield None
@@ -120,8 +123,10 @@ class _Search:
         called = self.judge.computer.variables.volume_called(name.strip("\\/"))
         return called is not None and called.anchor == anchor
 
-    def _whole(self, text: str) -> MachinePath | None:
-        """The path that a text is by itself, from a root or the name of a volume."""
+    def _whole(self, text: str, at: MachinePath | None = None) -> MachinePath | None:
+        """The path that a text is by itself, from a root, the name of a volume, or upwards from its document."""
+        if _UPWARDS.match(text):
+            return self._upwards(text, at)
         computer = self.judge.computer
         system = computer.system
         is_rooted = (
@@ -139,6 +144,14 @@ class _Search:
             except PathError:
                 return None
         return None
+
+    def _upwards(self, text: str, at: MachinePath | None) -> MachinePath | None:
+        if at is None:
+            return None
+        try:
+            return read_path(text, self.judge.computer.system, Spelling.RELATIVE, at.parent).path
+        except PathError:
+            return None
 
     def _means_something(self, source: Source) -> bool:
         """Whether it is no accident that a text is in these folders: one short name that is always the same may be."""
@@ -186,6 +199,8 @@ class _Search:
             if base == beside:
                 yield Manner(Spelling.RELATIVE)
             yield Manner(Spelling.RELATIVE, "base", base)
+        elif any(map(_UPWARDS.match, outermost)):
+            yield Manner(Spelling.RELATIVE)
         elif any(each.startswith("file:") for each in outermost):
             yield Manner(Spelling.FILE_URL)
         else:
@@ -236,7 +251,7 @@ def compose(
     search = _Search(judge, at, [*own, *reached], more)
     for last in _last_pieces(own, judge):
         search.run(last)
-    return max(search.found, key=lambda each: each.is_better_than, default=None)
+    return max(search.found, key=lambda each: each.rank, default=None)
 
 
 def _last_pieces(own: Sequence[Source], judge: Judge) -> Iterator[tuple[Source, ...]]:

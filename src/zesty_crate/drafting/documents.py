@@ -163,8 +163,21 @@ def read_tables(document: Recognized, at: MachinePath) -> list[Table]:
     if document.syntax in ("ini", "properties", "reg"):
         return read_sections(document.syntax, text, at)
     if document.syntax == "delimited":
-        return [*read_delimited(text, at), *read_lines(text, at)]
+        return read_delimited(text, at)
     return read_lines(text, at) if document.syntax == "lines" else []
+
+
+def as_lines(kind: Kind) -> Kind:
+    """The same documents as plain lines."""
+    made = Kind("lines", kind.inside, kind.encoding, kind.files, [], None, kind.number)
+    if kind.inside or kind.branch:
+        return made
+    by_each: defaultdict[str, list[Table]] = defaultdict(list)
+    for place in kind.files:
+        for table in read_lines(decoded(place.real.read_bytes())[0] or "", place.path):
+            by_each[table.each].append(table)
+    made.tables = [merged(each) for each in by_each.values()]
+    return made
 
 
 def _told_apart(kind: Kind) -> Iterator[Kind]:

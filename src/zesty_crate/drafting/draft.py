@@ -19,7 +19,7 @@ from ..machines import Computer, Finder, Outside, Sheet, computer_of, own_folder
 from ..paths import MachinePath, PathError, System
 from ..progress import Progress, Tell, silent
 from ..survey.told_by import is_told
-from .documents import Collected, Kind, Place, collect
+from .documents import Collected, Kind, Place, as_lines, collect
 from .explain import Entries, entries_of
 from .holdings import Drafted, draft_documents, draft_media, draft_rest, note_settings
 from .manners import Judge
@@ -195,7 +195,11 @@ def _explained(
             return found, True
         kind = pending.pop(0)
         tell(Progress("looking for paths", len(found) + 1, len(found) + 1 + len(pending)))
-        found.append((kind, entries_of(kind, judge)))
+        entries = entries_of(kind, judge)
+        if not entries and kind.syntax in ("delimited", "yaml", "properties"):  # which lines may seem to be
+            kind = as_lines(kind)
+            entries = entries_of(kind, judge)
+        found.append((kind, entries))
         pending += nested_kinds(kind, judge.computer)
     return found, False
 

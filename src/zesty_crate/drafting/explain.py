@@ -55,6 +55,14 @@ class Entries:
         return {(self.table.at[row], text) for row, text in pairs if text}
 
     @property
+    def parts(self) -> set[tuple[MachinePath, str]]:
+        """The texts of its own pieces, which are no paths of other entries."""
+        fields = [self.table.fields[name].values for name in self.own if name in self.table.fields]
+        return {
+            (self.table.at[row], values[row]) for values in fields for row in self.rows if isinstance(values[row], str)
+        }
+
+    @property
     def fullness(self) -> float:
         """In which part of the records there is a path."""
         return sum(map(bool, self.recorded)) / max(1, len(self.recorded))
@@ -142,7 +150,7 @@ def _of_values(table: Table, judge: Judge) -> Iterator[Entries]:
     """Values of sections: those that look like paths, whatever their key."""
     is_windows = judge.computer.system is System.WINDOWS
     pattern = r"(?i)[a-z]:[\\/].*|\\\\.*|/.*" if is_windows else r"(?i)/.*|[a-z]:[\\/].*"
-    for each in (pattern, r".+\.[A-Za-z0-9]{1,5}"):
+    for each in (pattern, r".+\.[A-Za-z0-9]{1,5}", r".*[\\/].*"):
         values = as_values(table, each)
         if len(values.at) > 1:
             found = _single(values, values.fields["value"], judge, Kind("", (), "", []))
@@ -180,7 +188,7 @@ def _each_once(found: Sequence[Entries], kind: Kind) -> Iterator[Entries]:
     for each in sorted(found, key=rank, reverse=True):
         mine = each.covered
         if len(mine - covered) > len(mine) * _OVERLAP or (kind.database is not None and mine):
-            covered |= mine
+            covered |= mine | each.parts
             yield each
 
 

@@ -41,8 +41,10 @@ class Drafted:
     def new_place(self, name: str, folder: MachinePath, templates: Templates) -> str:
         """A place of the guide's own for a folder that is in no usual place; elsewhere where such media usually are."""
         inside = (path for path in self.media if templates.is_within(path, folder))
-        usual = usual_place_of(Counter(ending_of(path.name) for path in inside).most_common(1)[0][0])
-        proposed = {str(each): f"{{{usual}}}/{folder.name}" for each in System}
+        endings = Counter(ending_of(path.name) for path in inside).most_common(1)
+        usual = usual_place_of(endings[0][0] if endings else "")
+        last = f"/{folder.parts[-1]}" if folder.parts else ""
+        proposed = {str(each): f"{{{usual}}}{last}" for each in System}
         self.places[name] = {**proposed, str(templates.computer.system): str(folder)}
         return f"{{{name}}}"
 
@@ -91,30 +93,39 @@ def _draft_holding(
         **_where(kind, templates),
         "syntax": kind.syntax,
     }
-    if kind.inside:
-        told["inside"] = kind.inside[0] if len(kind.inside) == 1 else list(kind.inside)
-    if kind.encoding:
-        told["encoding"] = ["utf-8", kind.encoding] if kind.encoding.startswith("cp") else kind.encoding
-    more = {name: value for each in entries for name, value in each.table.more.items()}
-    if kind.is_xml and more:
-        used = " ".join(str(value) for each in entries for value in (each.table.each, each.pieces, *each.table.fields))
-        told["namespaces"] = {name: value for name, value in more.items() if f"{name}:" in used}
-    told |= {name: more[name] for name in ("comment", "delimiter") if name in more}
-    if more.get("anywhere"):
-        told["anywhere"] = True
-    if kind.syntax == "tagged":
-        told["records"] = more.get("records", "riff")
+    told |= _how_to_read(kind, entries)
     if base is not None:
-        told["relative-to"] = drafted.settings.get(base) or templates.of(base)
+        template = templates.of(base)
+        if not template.startswith("{"):
+            template = drafted.new_place(f"{told['id']}-base", base, templates)
+        told["relative-to"] = drafted.settings.get(base) or template
     elif entries[0].manner.start == "document" and entries[0].manner.spelling.is_relative:
         told["relative-to"] = "document"
-    if not told.get("namespaces", True):
-        del told["namespaces"]
     number = f"{kind.number:,} documents of this kind; {len(kind.files):,} of them were read" if not is_one else ""
     drafted.blocks.append(Block("[[holding]]", told, [number] if number else []))
     drafted.covered |= set() if kind.branch else {each.path for each in kind.files}
     for each in entries:
         _draft_entries(kind, each, str(told["id"]), drafted, judge, disk, primary=each is entries[0])
+
+
+def _how_to_read(kind: Kind, entries: Sequence[Entries]) -> dict[str, object]:
+    """What a guide says of a document's form."""
+    told: dict[str, object] = {}
+    if kind.inside:
+        told["inside"] = kind.inside[0] if len(kind.inside) == 1 else list(kind.inside)
+    if kind.encoding:
+        told["encoding"] = ["utf-8", kind.encoding] if kind.encoding.startswith("cp") else kind.encoding
+    more = {name: value for each in entries for name, value in each.table.more.items()}
+    used = " ".join(str(value) for each in entries for value in (each.table.each, each.pieces, *each.table.fields))
+    spaces = {name: value for name, value in more.items() if kind.is_xml and f"{name}:" in used}
+    if spaces:
+        told["namespaces"] = spaces
+    told |= {name: more[name] for name in ("comment", "delimiter") if name in more}
+    if more.get("anywhere"):
+        told["anywhere"] = True
+    if kind.syntax == "tagged":
+        told["records"] = more.get("records", "riff")
+    return told
 
 
 def _where(kind: Kind, templates: Templates) -> dict[str, object]:
@@ -353,7 +364,7 @@ def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted) -> N
         groups_in_database(kind.database, table, key, pieces)
         if kind.database is not None
         else groups_in_text(kind.tables, table, key, is_xml=kind.is_xml)
-        if kind.is_xml or kind.syntax in ("json", "json-lines", "yaml", "toml", "plist")
+        if kind.is_xml or kind.syntax in ("json", "plist")
         else ()
     )
     for told, why in found:

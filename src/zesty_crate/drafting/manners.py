@@ -23,7 +23,7 @@ _OF_A_BASE = 0.6  # of the names that exist somewhere, to be in one folder
 _ABSOLUTE = re.compile(r"[A-Za-z]:[\\/]|file:/|\\\\[^\\?]+\\[^\\]|/[^/]")
 _BETWEEN = re.compile(r"[^\w\s.()&'+,\-\[\]]{1,3}")
 FRAMES = re.compile(r"%0?\d*d|#+|\[\d+-\d+\]|\*")
-_SEGMENTS = '|;\t?=#,"'
+_SEGMENTS = '|;\t?=#,":'
 
 
 class Lead(IntEnum):
@@ -164,7 +164,7 @@ class Judge:
         """The manner that explains most of some texts, the simplest of several; None if none explains enough."""
         some = _some(texts)
         if not some or not self._may_be_paths(some):
-            return None
+            return self._in_a_form(some) if some and _may_hold_paths(some) else None
         best: Explained | None = None
         for manner in self._manners(some):
             tried = self.try_on(some, manner)
@@ -278,7 +278,7 @@ class Judge:
         """Forms in which a path is in the midst of more."""
         patterns: Counter[str] = Counter()
         for each in texts:
-            found = re.search(r"(?<![A-Za-z])[A-Za-z]:[\\/]|file:/|(?<![\w:/.])/(?=[^/\s])", each.text)
+            found = re.search(r"(?<![A-Za-z])[A-Za-z]:[\\/]|file:/|(?<![\w/.])/(?=[^/\s])", each.text)
             if found and found.start():
                 before = re.sub(r"\\?[\d.]*\d[\d.]*", r"[\\d.]+", re.escape(each.text[: found.start()]))
                 patterns[f"^{before}(.+)$"] += 1
@@ -309,6 +309,11 @@ class Judge:
                 if tried.share > _ENOUGH and self._is_convincing(tried, segments):
                     yield replace(manner, match=f"^(?:[^{escaped}]*{escaped}){{{number}}}([^{escaped}]+)")
                     return
+
+
+def _may_hold_paths(texts: Sequence[Text]) -> bool:
+    """Whether in most of some texts there might be a path among more."""
+    return sum(re.search(r"[\\/]|\.\w{1,10}(?!\w)", each.text) is not None for each in texts) * 2 > len(texts)
 
 
 def _separated(texts: Sequence[Text]) -> Iterator[Manner]:

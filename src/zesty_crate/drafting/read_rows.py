@@ -90,6 +90,10 @@ def read_delimited(text: str, at: MachinePath) -> list[Table]:
 
 _WORD = re.compile(r"\s*([A-Za-z_][\w.-]*)(\s*[=:]\s*|\s+)(?=\S)")
 _SETTING = re.compile(r"(?:^|\s)(\w+)=(?=\S)")
+_STARTS = tuple(
+    (re.compile(start), f"(?P<path>{start}.+)")
+    for start in (r"[A-Za-z]:[\\/]", r"file:", r"[~/]", r"\\\\", r"(?!.*[=:]\s?.*)(?=.*\.\w{1,10}$)")
+)
 _QUOTED = re.compile(r'([^"]*)"([^"]+)"')
 
 
@@ -114,7 +118,7 @@ def read_lines(text: str, at: MachinePath) -> list[Table]:
 
 
 def _shapes_of(line: str) -> Iterator[str]:
-    yield "(?P<path>.+)"
+    yield next((shape for start, shape in _STARTS if start.match(line)), "(?P<path>.+)")
     word = _WORD.match(line)
     if word:
         between = r"\s*[=:]\s*" if word[2].strip() else r"\s+"
