@@ -17,8 +17,11 @@ _DOCUMENTS_SHOWN = 4
 _ENOUGH_NAMED = 3  # a log names one or two by the way
 
 
-def show_coverage(report: SurveyReport, terminal: Terminal) -> None:
-    """The sum of what no holding covers, and the largest folders that a person has to decide about."""
+def show_coverage(report: SurveyReport, terminal: Terminal, sheet: str) -> None:
+    """The sum of what no holding covers, and the largest folders that a person has to decide about.
+
+    ``sheet`` is the one of the computer, for the command that drafts a guide.
+    """
     folders = [each for each in report.to_decide if not each.fault]
     faulty = [each for each in report.to_decide if each.fault]
     if not folders and not faulty:
@@ -33,8 +36,10 @@ def show_coverage(report: SurveyReport, terminal: Terminal) -> None:
         terminal.say(f"  and {count(len(faulty), 'folder')} that could not be looked into, such as {faulty[0].at}")
     documents = [each for each in report.uncovered_documents if each.found >= _ENOUGH_NAMED]
     if documents:
-        terminal.say("  Documents among them that name files of this computer, and may need a guide:")
+        terminal.say("  Documents among them that no guide reads, and that name files of this computer:")
         show_list(terminal, map(document_said, documents), shown=_DOCUMENTS_SHOWN)
+        draft = ("zesty", "guide", "draft", "--at", sheet, "--not-covered", "-o", "guides")
+        terminal.next(*draft, why="  To draft guides from what is there")
     terminal.say("  To carry a folder, survey again with --again --also FOLDER, or with --also personal for documents,")
     terminal.say("  pictures, music, movies, desktop and downloads. To leave it, pack with --leave FOLDER=REASON.")
 
@@ -83,7 +88,8 @@ def sum_said(folders: Iterable[Uncovered]) -> str:
 
 def document_said(document: UncoveredDocument) -> str:
     """A document in no holding, and what it names."""
-    return f"{document.at}: {count(document.found, 'file')}"
+    share = document.found * 100 // max(1, document.paths)
+    return f"{document.at}: {count(document.paths, 'path')} near its beginning, {share} % lead to files"
 
 
 def folder_said(folder: Uncovered) -> str:

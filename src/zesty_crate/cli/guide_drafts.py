@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+from collections import Counter
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -51,7 +53,9 @@ def draft(args: argparse.Namespace, terminal: Terminal) -> Status:
     known = [guide for each, guide in known_guides(args.guides, outside.disk) if not each.hidden_by]
     with terminal.progress() as tell, drafter(sheet, outside, _aside(), tell, known) as made:
         places = [args.look_in] if args.look_in else list(places_not_covered(made, outside, _aside()))
-        drafts = [made.draft(each, args.limit_time) for each in places]
+        drafts = [made.draft(each, args.limit_time, only_unknown=args.not_covered) for each in places]
+    if args.not_covered:
+        drafts = list(_with_own_ids(each for each in drafts if each.entries))
     written = [(each, _kept(each, args, outside)) for each in drafts]
     if terminal.json:
         terminal.document({"drafts": [fields_of(each) for each in drafts]})
@@ -79,6 +83,15 @@ def _require_whole(args: argparse.Namespace) -> None:
         args.wrong("zesty guide draft --not-covered needs -o FOLDER for the guides")
     if args.output is not None and args.output.exists():
         raise ZestyError(f"{args.output} is there already.", next_step="Name a file that is not there yet.")
+
+
+def _with_own_ids(drafts: Iterable[Draft]) -> Iterator[Draft]:
+    """Guides of different ids, since they go into one folder."""
+    taken: Counter[str] = Counter()
+    for each in drafts:
+        taken[each.id] += 1
+        number = taken[each.id]
+        yield each if number == 1 else each.renamed(f"{each.id}-{number}")
 
 
 def _kept(made: Draft, args: argparse.Namespace, outside: Outside) -> Path | None:

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
     from .terminal import Terminal
 
 
-def show_survey(report: SurveyReport, terminal: Terminal) -> None:
+def show_survey(report: SurveyReport, terminal: Terminal, sheet: str) -> None:
     """What there is, what is not carried, and last what needs attention."""
     terminal.heading(f"{report.computer}: {report.system}, user {report.user}, taken {day(report.taken)}")
     for volume in report.volumes:
@@ -34,7 +34,7 @@ def show_survey(report: SurveyReport, terminal: Terminal) -> None:
     )
     show_problems(terminal, "Not simply found, before the move", report.problems)
     show_documents(terminal, report.unsettled, len(report.documents))
-    show_coverage(report, terminal)
+    show_coverage(report, terminal, sheet)
     for warning in report.warnings:
         terminal.say()
         terminal.say(f"Warning: {warning}")

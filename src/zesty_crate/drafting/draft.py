@@ -123,15 +123,19 @@ class Drafter:
             text = _text(identifier, look_in, judge, templates, drafted, left)
         return Draft(identifier, text, *counts, tuple(drafted.entries), left, mistakes, trial, is_stopped)
 
-    def draft(self, look_in: Sequence[str], minutes: float | None = None) -> Draft:
-        """A guide for what is in some places. Raises `ZestyError`."""
+    def draft(self, look_in: Sequence[str], minutes: float | None = None, *, only_unknown: bool = False) -> Draft:
+        """A guide for what is in some places. Raises `ZestyError`.
+
+        A document that is named itself is looked into even if a guide knows it, unless ``only_unknown``.
+        """
         judge, disk = self.judge, self.outside.disk
         until = None if minutes is None else monotonic() + minutes * 60
         branches = [each for each in look_in if is_branch(each)]
         places = [_place(each, judge.computer, judge.finder) for each in look_in if not is_branch(each)]
         with ExitStack() as stack:
             files = list(_files(places, judge.names, judge.finder))
-            known = _known_already(files, self.known) if len(files) > len(places) else {}
+            named = () if only_unknown else places
+            known = _known_already([each for each in files if each.path not in named], self.known)
             collected = collect([e for e in files if e.path not in known], disk, self.work, stack, self.tell)
             collected.kinds += kinds_in_registry(branches, self.sheet, judge.finder, self.outside, self.work)
             kinds, is_stopped = _explained(collected, judge, self.tell, until)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from dataclasses import dataclass, replace
 
 from ..guide_trials import Mistake, TrialReport
 
@@ -47,6 +48,13 @@ class Draft:
     trial: TrialReport | None
     stopped: bool = False
     known: tuple[tuple[str, int], ...] = ()
+
+    def renamed(self, identifier: str) -> Draft:
+        """The same guide by another id."""
+        text = re.sub(
+            r'^(id\s+= )"[^"]*"', lambda found: f'{found[1]}"{identifier}"', self.text, count=1, flags=re.MULTILINE
+        )
+        return replace(self, id=identifier, text=text)
 
     @property
     def tries_well(self) -> bool:

@@ -91,8 +91,14 @@ def read_delimited(text: str, at: MachinePath) -> list[Table]:
 _WORD = re.compile(r"\s*([A-Za-z_][\w.-]*)(\s*[=:]\s*|\s+)(?=\S)")
 _SETTING = re.compile(r"(?:^|\s)(\w+)=(?=\S)")
 _STARTS = tuple(
-    (re.compile(start), f"(?P<path>{start}.+)")
-    for start in (r"[A-Za-z]:[\\/]", r"file:", r"[~/]", r"\\\\", r"(?!.*[=:]\s?.*)(?=.*\.\w{1,10}$)")
+    (re.compile(start), f"(?P<path>{shape})")
+    for start, shape in (
+        (r"[A-Za-z]:[\\/]", r"[A-Za-z]:[\\/].+"),
+        (r"file:", r"file:.+"),
+        (r"[~/]", r"[~/].+"),
+        (r"\\\\", r"\\\\.+"),
+        (r"[^=:]+\.\w{1,10}$", r"[^=:]+\.\w{1,10}"),
+    )
 )
 _QUOTED = re.compile(r'([^"]*)"([^"]+)"')
 

@@ -98,7 +98,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     elif details:
         show_details(details, terminal)
     else:
-        show_survey(report, terminal)
+        show_survey(report, terminal, str(args.source or "SHEET"))
         if report.to_decide and (earlier := earlier_choices(crate, outside.disk)):
             show_earlier_choices(earlier, terminal)
     if not terminal.json and tables:
