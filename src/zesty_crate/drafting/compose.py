@@ -257,7 +257,7 @@ def compose(
 def _last_pieces(own: Sequence[Source], judge: Judge) -> Iterator[tuple[Source, ...]]:
     """Fields that hold the last names, or a stem and an extension."""
     stems = []
-    for source in own:
+    for source in (each for each in own if not each.outside):
         texts = sorted(source.different)[:100]
         last = {re.split(r"[\\/]", each)[-1] for each in texts} - {""}
         known = judge.names.known(last, files_only=True)
@@ -265,7 +265,7 @@ def _last_pieces(own: Sequence[Source], judge: Judge) -> Iterator[tuple[Source, 
             yield (source,)
         elif last and "blob" not in source.piece:
             stems.append(source)
-    endings = [each for each in own if _are_endings(each, judge)]
+    endings = [each for each in own if not each.outside and _are_endings(each, judge)]
     for stem in stems:
         for ending in endings:
             if stem is not ending and "/" not in "".join(ending.different):

@@ -18,6 +18,7 @@ from ..guides import Guide, WholeGuide
 from ..machines import Computer, Finder, Outside, Sheet, computer_of, own_folder
 from ..paths import MachinePath, PathError, System
 from ..progress import Progress, Tell, silent
+from ..survey import State
 from ..survey.told_by import is_told
 from .documents import Collected, Kind, Place, as_lines, collect
 from .explain import Entries, entries_of
@@ -32,6 +33,7 @@ from .registry import is_branch, kinds_in_registry
 from .write import Block, written
 
 _MOST_UNEXPLAINED = 40
+_CONTRADICTED = 0.1  # of the entries, to take back what they contradict
 _PERSON = (
     "What only a person can know. Take the marks away where it applies.",
     "[program]",
@@ -118,6 +120,9 @@ class Drafter:
             return Draft(identifier, "", *counts, (), left, (), None, is_stopped)
         text = _text(identifier, look_in, judge, templates, drafted, left)
         mistakes, trial = _tried(self.sheet, text, self.outside, self.folder, self.tell)
+        if trial is not None and _without_contradicted(drafted, trial):
+            text = _text(identifier, look_in, judge, templates, drafted, left)
+            mistakes, trial = _tried(self.sheet, text, self.outside, self.folder, self.tell)
         if trial is not None:
             _note_trial(drafted, trial)
             text = _text(identifier, look_in, judge, templates, drafted, left)
@@ -259,6 +264,24 @@ def _text(
         blocks.append(Block("", {}, lines))
     blocks.append(Block("", {}, [_PERSON[0], *(f"  {line}" if line else "" for line in _PERSON[1:])]))
     return written(blocks, head)
+
+
+def _without_contradicted(drafted: Drafted, trial: TrialReport) -> bool:
+    """Take back what the trial contradicts: sizes, dates and digests that many files do not have. Whether any was."""
+    contradicted = set()
+    for holding in trial.holdings:
+        totals = [document.totals for document in holding.documents]
+        entries, changed = (sum(each[state] for each in totals) for state in ("entries", State.CHANGED))
+        if changed > entries * _CONTRADICTED:
+            contradicted.add(holding.report.id.rpartition("/")[2])
+    is_in, taken = False, False
+    for block in drafted.blocks:
+        if block.name == "[[holding]]":
+            is_in = block.keys.get("id") in contradicted
+        elif is_in and block.name == "[[holding.entries]]":
+            for key in ("size", "modified", "content"):
+                taken |= block.keys.pop(key, None) is not None
+    return taken
 
 
 def _note_trial(drafted: Drafted, trial: TrialReport) -> None:

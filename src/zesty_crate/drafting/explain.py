@@ -39,6 +39,11 @@ class Entries:
         return self.explained.manner
 
     @property
+    def carried(self) -> set[str]:
+        """The pieces that earlier lines carry."""
+        return {name for name in self.own if f"carry:{name}" in self.table.more}
+
+    @property
     def own(self) -> set[str]:
         """The fields of the record itself that are pieces of its path."""
         return {str(each.piece.get("column") or each.piece.get("at")) for each in self.sources if each.is_own}
@@ -52,7 +57,7 @@ class Entries:
     def covered(self) -> set[tuple[MachinePath, str]]:
         """The paths with their documents, to see which explanations say the same."""
         pairs = zip(self.rows, self.recorded, strict=True)
-        return {(self.table.at[row], text) for row, text in pairs if text}
+        return {(self.table.at[row], self.manner.path_in(text)) for row, text in pairs if text}
 
     @property
     def parts(self) -> set[tuple[MachinePath, str]]:
@@ -183,7 +188,8 @@ def _each_once(found: Sequence[Entries], kind: Kind) -> Iterator[Entries]:
         fields = sum(not one.outside for one in each.table)
         depth = len(each.table.path)
         several = len(each.table.at) > 1
-        return (len(each.covered), round(each.fullness, 1), several, fields if several else -depth, depth)
+        simple = -len(each.sources)
+        return (len(each.covered), round(each.fullness, 1), several, simple, fields if several else -depth, depth)
 
     for each in sorted(found, key=rank, reverse=True):
         mine = each.covered

@@ -40,7 +40,7 @@ def groups_in_database(
                     found.append((rank, told, database.tables[group.to].count))
         if found:
             (evident, _, _), told, number = max(found, key=lambda each: each[0])
-            if evident or len(found) == 1:
+            if evident > 1:
                 yield told, f"{pairs.count:,} pairs, {number:,} rows with a name"
 
 

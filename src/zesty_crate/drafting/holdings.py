@@ -21,6 +21,7 @@ from .write import Block
 
 _MOST_EXAMPLES = 3
 _FEWEST_PRESETS = 3
+_MANY_FOLDERS = 4  # of media in one usual place, to take that place for theirs
 _MOST_INSIDE = 2  # folders of media in a folder that was looked at, to be told each by itself
 
 
@@ -121,6 +122,9 @@ def _how_to_read(kind: Kind, entries: Sequence[Entries]) -> dict[str, object]:
     if spaces:
         told["namespaces"] = spaces
     told |= {name: more[name] for name in ("comment", "delimiter") if name in more}
+    carried = {name for each in entries for name in each.carried}
+    if carried:
+        told["carry"] = [more[f"carry:{name}"] for name in sorted(carried)]
     if more.get("anywhere"):
         told["anywhere"] = True
     if kind.syntax == "tagged":
@@ -374,6 +378,7 @@ def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted) -> N
 def draft_media(drafted: Drafted, templates: Templates, own: Sequence[MachinePath]) -> None:
     """The folders in which the media of all entries are."""
     found = media_folders(templates, dict.fromkeys(drafted.media))
+    _draft_whole_places(found, drafted, templates)
     for folder, number in sorted(found.items(), key=lambda each: (-each[1], str(each[0]))):
         told: dict[str, object]
         files = f"{number:,} of the files that entries name"
@@ -396,6 +401,21 @@ def draft_media(drafted: Drafted, templates: Templates, own: Sequence[MachinePat
         told = {"id": identifier, "kind": "media", "at": template}
         drafted.blocks.append(Block("[[holding]]", told, [files]))
         drafted.folders.append(folder)
+
+
+def _draft_whole_places(found: dict[MachinePath, int], drafted: Drafted, templates: Templates) -> None:
+    """A usual place of media itself, where many of the folders in it are named by entries."""
+    for name in ("music", "pictures", "movies"):
+        place = templates.computer.place(name)
+        inside = [each for each in found if templates.is_within(each, place)]
+        if len(inside) < _MANY_FOLDERS or any(templates.is_within(each, place) for each in templates.own.values()):
+            continue
+        number = sum(found.pop(each) for each in inside)
+        told: dict[str, object] = {"id": drafted.new_id(name), "kind": "media", "at": f"{{{name}}}"}
+        drafted.blocks.append(
+            Block("[[holding]]", told, [f"{number:,} of the files that entries name, in {len(inside):,} folders"])
+        )
+        drafted.folders.append(place)
 
 
 def draft_rest(drafted: Drafted, templates: Templates, files: Sequence[Place], own: Sequence[MachinePath]) -> None:

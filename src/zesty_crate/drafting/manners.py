@@ -18,7 +18,9 @@ from .names import Names
 
 _MOST_TRIED = 160  # texts on which a manner is tried
 _LONGEST = 2_000
+_FEWEST_ABSENT = 3  # paths that lead to nothing, to be taken for paths all the same
 _ENOUGH = 0.5  # of all texts, to be a manner at all
+_AGAIN = 1.5  # times that texts come, to be names of several files
 _OF_A_BASE = 0.6  # of the names that exist somewhere, to be in one folder
 _ABSOLUTE = re.compile(r"[A-Za-z]:[\\/]|file:/|\\\\[^\\?]+\\[^\\]|/[^/]")
 _BETWEEN = re.compile(r"[^\w\s.()&'+,\-\[\]]{1,3}")
@@ -52,6 +54,15 @@ class Manner:
         """What a guide says of such a piece."""
         told: dict[str, object] = {"match": self.match} if self.match else {}
         return told | ({"separator": self.separator} if self.separator else {})
+
+    def path_in(self, value: str) -> str:
+        """The path in a value of this form; the value itself where it has another one."""
+        if self.is_plain:
+            return value
+        try:
+            return read_form(PiecePart.model_validate({"at": "value", **self.piece}), value)[0]
+        except UnreadRecord:
+            return value
 
     @property
     def is_plain(self) -> bool:
@@ -162,7 +173,8 @@ class Judge:
 
     def explain(self, texts: Iterable[Text]) -> Explained | None:
         """The manner that explains most of some texts, the simplest of several; None if none explains enough."""
-        some = _some(texts)
+        everything = [*texts]
+        some = _some(everything)
         if not some or not self._may_be_paths(some):
             return self._in_a_form(some) if some and _may_hold_paths(some) else None
         best: Explained | None = None
@@ -172,15 +184,24 @@ class Judge:
                 best = tried
             if tried.local and tried.found == tried.local:
                 break
-        if best is None or not self._is_convincing(best, some):
+        if best is None or not self._is_convincing(best, some) or self._is_one_of_several(best, some, len(everything)):
             best = self._in_a_form(some)
         return best
+
+    def _is_one_of_several(self, tried: Explained, texts: Sequence[Text], records: int) -> bool:
+        """Whether bare names come again and again, and files of these names are in several folders."""
+        if records < len(texts) * _AGAIN or any(re.search(r"[\\/]", each.text) for each in texts):
+            return False
+        several = sum(len(self.names.ending_in([each.text])) > 1 for each in texts)
+        return several * 2 > len(texts) and tried.manner.spelling.is_relative
 
     def explain_absent(self, texts: Iterable[Text]) -> Explained | None:
         """The manner of texts that are whole paths by their form, though none of them leads to anything here."""
         some = _some(texts)
         local = [each for each in some if not is_remote(each.text)]
-        if not local or not all(_ABSOLUTE.match(each.text) and _has_ending(each.text) for each in local):
+        if len(local) < _FEWEST_ABSENT or not all(
+            _ABSOLUTE.match(each.text) and _has_ending(each.text) for each in local
+        ):
             return None
         for manner in self._absolute(some):
             tried = self.try_on(some, manner)

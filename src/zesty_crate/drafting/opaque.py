@@ -63,6 +63,8 @@ def _fields(kinds: Sequence[tuple[Kind, Sequence[Entries]]], judge: Judge) -> It
     """Fields whose texts look like whole paths of this computer, and are no part of what was explained."""
     pattern = r"[A-Za-z]:[\\/]|file:/" if judge.computer.system is System.WINDOWS else r"/[^/\s]+/|file:/"
     for kind, entries in kinds:
+        if kind.syntax == "lines" and entries:  # whose shapes are several readings of the same lines
+            continue
         explained = {(each.table.each, name) for each in entries for name in each.own}
         seen = {text for each in entries for text in each.recorded}
         for table in kind.tables:

@@ -19,6 +19,7 @@ _EVERY_SECTION = EntriesPart.model_validate({"each": "(?s).*", "path": [{"at": "
 _MOST_SECTIONS_ALONE = 40
 _FEWEST_LINES = 2  # of a shape, to be more than one line
 _MOST_SHAPES = 60
+_MOST_CARRIES = 12  # kinds of lines that may hold for those that follow
 
 
 def read_sections(syntax: str, text: str, at: MachinePath) -> list[Table]:
@@ -111,16 +112,32 @@ def read_lines(text: str, at: MachinePath) -> list[Table]:
     for line in lines:
         if not (comment and line.startswith(comment)):
             shapes.update(_shapes_of(line))
+    carried = _carries(shapes)
     tables = []
     for pattern, number in shapes.most_common(_MOST_SHAPES):
         if number < _FEWEST_LINES and len(lines) > _FEWEST_LINES * 10:
             continue
-        expression, table = re.compile(pattern), Table(pattern, more={"comment": comment} if comment else {})
+        more = {"comment": comment} if comment else {}
+        more |= {f"carry:{name}": shape.pattern for name, shape in carried.items()}
+        expression, table, known = re.compile(pattern), Table(pattern, more=more), dict[str, str | None]()
         for line in lines:
-            if (found := expression.fullmatch(line)) and not (comment and line.startswith(comment)):
-                table.add(at, found.groupdict().items())
+            if comment and line.startswith(comment):
+                continue
+            known |= {name: found[name] for name, shape in carried.items() if (found := shape.fullmatch(line))}
+            if found := expression.fullmatch(line):
+                table.add(at, [*found.groupdict().items(), *known.items()], outside=tuple(known))
         tables.append(table.finish())
     return tables
+
+
+def _carries(shapes: Counter[str]) -> dict[str, re.Pattern[str]]:
+    """Lines of which a word holds for those that follow, by names of groups."""
+    words = [each for each in shapes if each.startswith(r"\s*") and each.endswith(r"(?P<path>.+?)\s*")]
+    found = {}
+    for number, pattern in enumerate(sorted(words, key=lambda each: -shapes[each])[:_MOST_CARRIES], start=1):
+        if shapes[pattern] >= _FEWEST_LINES:
+            found[f"carried{number}"] = re.compile(pattern.replace("(?P<path>", f"(?P<carried{number}>"))
+    return found
 
 
 def _shapes_of(line: str) -> Iterator[str]:
@@ -133,7 +150,9 @@ def _shapes_of(line: str) -> Iterator[str]:
         yield f"\\s*{re.escape(word[1])}{between}(?P<path>.+?)\\s*"
     quoted = _QUOTED.match(line)
     if quoted:
-        yield f'{_general(quoted[1])}"(?P<path>[^"]+)".*'
+        first = re.match(r"\s*[\w.-]+(?=\s)", quoted[1])
+        before = f'{re.escape(first[0])}[^"]*' if first else _general(quoted[1])
+        yield f'{before}"(?P<path>[^"]+)".*'
     for name in dict.fromkeys(_SETTING.findall(line)) if line.count("=") > 1 else ():
         yield f"(?:.*\\s)?{re.escape(name)}=(?P<path>.+?)(?:\\s+\\w+=.*)?"
     columns = line.split("\t")

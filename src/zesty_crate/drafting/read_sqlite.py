@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -75,8 +76,10 @@ class Database:
                     continue
                 target = self._target(table, column.selector, other)
                 if self._are_keys(some, other.each, target) and (is_declared or self._may_be_key(other.each, target)):
-                    has_one_name = column.selector.lower() == target.strip('"').lower() and other is not table
-                    yield Way(table.each, column.selector, other.each, target, is_declared or has_one_name)
+                    is_evident = is_declared or (
+                        other is not table and _is_named_for(column.selector, other.each, target)
+                    )
+                    yield Way(table.each, column.selector, other.each, target, is_evident)
 
     def _target(self, table: Table, column: str, other: Table) -> str:
         """The column to which a column would point, as the product itself has it."""
@@ -128,6 +131,15 @@ class Database:
     def parents_in(self, name: str) -> list[str]:
         """The columns in which a table's rows name the row around them."""
         return [way.via for way in self.ways_from(name) if way.to == name]
+
+
+def _is_named_for(column: str, table: str, target: str) -> bool:
+    """Whether a column is called like the key of another table, or like it: ``book``, ``book_id``, ``idBook``."""
+    name, key = column.lower(), target.strip('"').lower()
+    if name == key and name not in ("id", "rowid", "key"):
+        return True
+    bare = re.sub(r"^id_?(?=.)|_?(?:id|key|ref|no)$", "", name)
+    return len(bare) > 1 and bare.rstrip("s") == table.lower().rstrip("s")
 
 
 def open_database(path: Path, at: MachinePath, disk: Disk, scratch: Path) -> Database:

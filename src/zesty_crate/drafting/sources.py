@@ -29,6 +29,7 @@ class Source:
     way: Way | None = None
     keys: tuple[Any, ...] = ()
     parent: str = ""  # in a tree, the column that names the row around
+    outside: bool = False  # of a field that is around the record
 
     @property
     def is_own(self) -> bool:
@@ -50,6 +51,7 @@ def own_sources(table: Table, rows: Sequence[int], judge: Judge, *, in_database:
     """The fields of a record that may be pieces."""
     for each in table:
         for source in sources_in(each, rows, in_database=in_database):
+            source = replace(source, outside=each.outside)
             if is_pathish(source, judge) or _may_be_part_of_name(source):
                 yield source
 
