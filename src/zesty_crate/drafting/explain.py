@@ -201,7 +201,8 @@ def _each_once(found: Sequence[Entries], kind: Kind) -> Iterator[Entries]:
 def leads_of(entries: Entries, judge: Judge) -> list[tuple[int, str, MachinePath]]:
     """The records that lead to a file or folder: number, recorded path, and where it leads."""
     found = []
-    for row, text in zip(entries.rows, entries.recorded, strict=True):
+    by_text = sorted(zip(entries.rows, entries.recorded, strict=True), key=lambda pair: pair[1])
+    for row, text in by_text:  # so that each folder is listed once
         if text:
             lead, path = judge.lead(text, entries.manner, entries.table.at[row])
             if path is not None and lead in (Lead.FILE, Lead.FOLDER, Lead.FRAMES):

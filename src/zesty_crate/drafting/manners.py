@@ -154,7 +154,7 @@ class Judge:
         """What a manner explains of some texts."""
         counted: Counter[Lead] = Counter()
         remote = 0
-        for each in texts:
+        for each in sorted(texts):  # so that each folder is listed once
             lead, _ = self.lead(each.text, manner, each.at)
             if lead in (Lead.NO_PATH, Lead.NOTHING) and is_remote(each.text):
                 remote += 1
