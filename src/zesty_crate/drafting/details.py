@@ -21,6 +21,7 @@ _MOST_DIGESTED, _LARGEST_DIGESTED = 3, 64 << 20
 _MOST_OPENED = 8
 _FORMS = ("unix-seconds", "unix-milliseconds", "unix-nanoseconds", "iso-8601", "seconds-since-2001", "windows-filetime")
 _DIGESTS = {32: "md5", 40: "sha1", 64: "sha256", 128: "sha512"}
+_EARLIEST_NS, _LATEST_NS = 788_918_400 * 10**9, 4_102_444_800 * 10**9  # 1995 to 2100
 _CLOSE_NS = 2_000_000_000
 _CLOSE_S = 0.1
 _BASES = ((), ("slashes",), ("file-url",), ("name",), ("folder",), ("stem",))
@@ -83,10 +84,45 @@ def details_of(
     _sides(details, own, known, used)
     _copies(details, own, known, used)
     _pointers(details, own, known, used)
+    _identity(details, own, rows, used)
+    _changed(details, own, rows, used)
     if not details.told.get("key"):
         _key(details, own, rows, documents, used)
     _annotations(details, own, rows, recorded, used)
     return details
+
+
+def _identity(details: Details, fields: Sequence[Field], rows: Sequence[int], used: set[str]) -> None:
+    """A UUID that differs in each record: by it the program itself knows an entry, on every computer."""
+    for each in fields:
+        texts = [each.values[row] for row in rows]
+        is_told = all(isinstance(text, str) and _UUID.fullmatch(text) for text in texts)
+        if len(texts) > 1 and is_told and len(set(texts)) == len(texts):
+            details.say("identity", [each.selector], "a UUID that differs in each record")
+            used.add(each.selector)
+            return
+
+
+def _changed(details: Details, fields: Sequence[Field], rows: Sequence[int], used: set[str]) -> None:
+    """The latest of the moments in a record: if any is when a person changed it, that is."""
+    found = []
+    for each in fields:
+        values = [each.values[row] for row in rows]
+        told = [str(value) for value in values if value not in (None, "")]
+        if each.selector in used or len(told) * 2 < len(values) or len(set(told)) < 2:
+            continue
+        forms = ("iso-8601",) if not all(map(_is_moment, told)) else _FORMS
+        form = next((form for form in forms if all(_is_of_our_time(moment(text, form)) for text in told)), None)
+        if form is not None:
+            found.append((max(moment(text, form) or 0 for text in told), each.selector, form))
+    if found:
+        _, selector, form = max(found)
+        details.say("changed", {"at": selector, "as": form}, "moments; the latest of a record, it seems")
+        used |= {name for _, name, _ in found}
+
+
+def _is_of_our_time(moment_ns: int | None) -> bool:
+    return moment_ns is not None and _EARLIEST_NS < moment_ns < _LATEST_NS
 
 
 def _declared(details: Details, unique: Sequence[tuple[str, ...]], used: set[str]) -> None:

@@ -49,7 +49,7 @@ def _is_key(target: str, key: str) -> bool:
 
 
 def _of_pairs(database: Database, pairs: Table, entry: str, group: str, named: Table) -> Told | None:
-    keys, name = database.keys[named.each], _name_of(named)
+    keys, name = database.keys[named.each], name_of(named)
     if len(keys) != 1 or name is None or len(pairs.at) < 1:
         return None
     more = [each for each in pairs if each.selector not in (entry, group, *database.keys[pairs.each][:1])]
@@ -72,7 +72,7 @@ def _is_order(pairs: Table, group: str, field: Field) -> bool:
     return are_numbers and all(len(set(values)) == len(values) for values in seen.values()) and bool(numbers)
 
 
-def _name_of(table: Table) -> str | None:
+def name_of(table: Table) -> str | None:
     """The field by which people know a record: a text that nearly all have."""
     candidates = []
     for order, each in enumerate(table):
@@ -109,7 +109,7 @@ def groups_in_text(tables: Sequence[Table], entries: Table, key: str, *, is_xml:
 
 
 def _of_records(table: Table, members: Table, entry: str, *, is_xml: bool) -> Told | None:
-    name = _name_of(table)
+    name = name_of(table)
     inner = members.path[len(table.path) :]
     if name is None or members.path[: len(table.path)] != table.path or not inner:
         return None

@@ -13,6 +13,7 @@ from .details import Details, Known, details_of, remote_of
 from .documents import Kind, Place
 from .explain import Entries, leads_of
 from .groups import groups_in_database, groups_in_text
+from .hanging import merging_blocks
 from .manners import FRAMES, Judge
 from .model import DraftedEntries
 from .names import ending_of
@@ -198,12 +199,12 @@ def _draft_entries(
     drafted.blocks.append(Block("[[holding.entries]]", told, _evidence(entries), details.evidence))
     drafted.entries.append(_drafted(kind, entries, holding))
     if "key" in details.told and isinstance(details.told["key"], str):
-        _draft_groups(kind, entries, details.told["key"], drafted)
+        _draft_groups(kind, entries, details.told["key"], drafted, is_primary=primary)
 
 
 _ORDER = (
     "key", "name", "path", "spelling", "folder", "numbered", "size", "content", "modified", "duration", "dimensions",
-    "remote", "remote-like", "copies", "pointers", "annotations",
+    "remote", "remote-like", "copies", "pointers", "annotations", "identity", "changed",
 )  # fmt: skip
 
 
@@ -362,7 +363,7 @@ def _drafted(kind: Kind, entries: Entries, holding: str) -> DraftedEntries:
     )
 
 
-def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted) -> None:
+def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted, *, is_primary: bool) -> None:
     table, pieces = entries.table, {str(source.piece["table"]) for source in entries.sources if not source.is_own}
     found = (
         groups_in_database(kind.database, table, key, pieces)
@@ -371,8 +372,13 @@ def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted) -> N
         if kind.is_xml or kind.syntax in ("json", "plist")
         else ()
     )
+    grouped = set[str]()
     for told, why in found:
         drafted.blocks.append(Block("[[holding.groups]]", dict(told), [why]))
+        members = told["members"]
+        grouped |= {str(told.get("table")), str(members.get("table")) if isinstance(members, dict) else ""}
+    if kind.database is not None and is_primary:
+        drafted.blocks += merging_blocks(kind.database, table, key, {*pieces, *grouped})
 
 
 def draft_media(drafted: Drafted, templates: Templates, own: Sequence[MachinePath]) -> None:

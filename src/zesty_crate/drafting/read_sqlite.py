@@ -35,6 +35,7 @@ class Way:
     to: str
     target: str
     is_evident: bool = False
+    is_declared: bool = False
 
 
 @dataclass(slots=True)
@@ -76,10 +77,10 @@ class Database:
                     continue
                 target = self._target(table, column.selector, other)
                 if self._are_keys(some, other.each, target) and (is_declared or self._may_be_key(other.each, target)):
-                    is_evident = is_declared or (
-                        other is not table and _is_named_for(column.selector, other.each, target)
-                    )
-                    yield Way(table.each, column.selector, other.each, target, is_evident)
+                    is_key = target.strip('"').lower() in {key.lower() for key in self.keys[other.each]}
+                    is_named = other is not table and _is_named_for(column.selector, other.each, target)
+                    is_evident = is_declared or (is_named and (is_key or target == "rowid"))
+                    yield Way(table.each, column.selector, other.each, target, is_evident, is_declared)
 
     def _target(self, table: Table, column: str, other: Table) -> str:
         """The column to which a column would point, as the product itself has it."""
