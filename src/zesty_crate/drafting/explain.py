@@ -15,6 +15,7 @@ from .tables import Field, Table
 
 _SURE = 0.5
 _OVERLAP = 0.5
+_FEWEST_OF_EACH = 2  # files, and folders, to be told apart
 
 
 @dataclass(slots=True)
@@ -32,6 +33,7 @@ class Entries:
     rivals: list[str] = field(default_factory=list)
     is_absent: bool = False
     frames: bool | None = None  # only sequences of files, or only what is none; None where no path is one
+    only: tuple[str, bool] | None = None  # only records with a value in this field, or only those without one
 
     @property
     def manner(self) -> Manner:
@@ -83,7 +85,8 @@ def entries_of(kind: Kind, judge: Judge) -> list[Entries]:
         if not source.is_own
     }
     alone = [e for e in found if not (len(e.sources) == 1 and (e.table.each, *e.own) in shared)]
-    return [part for each in _each_once(alone, kind) for part in split_by_frames(each)]
+    chosen = (part for each in _each_once(alone, kind) for part in split_by_frames(each))
+    return [part for each in chosen for part in _split_by_target(each, kind, judge)]
 
 
 def _of_table(kind: Kind, table: Table, judge: Judge) -> Iterator[Entries]:
@@ -118,6 +121,30 @@ def split_by_frames(entries: Entries) -> Iterator[Entries]:
         if any(texts):
             is_mixed = any(text and not FRAMES.search(text) for text in entries.recorded)
             yield replace(entries, recorded=texts, frames=frames if frames or is_mixed else None)
+
+
+def _split_by_target(entries: Entries, kind: Kind, judge: Judge) -> Iterator[Entries]:
+    """Files and folders apart, where a field that only one of them has tells which records are which."""
+    tried = entries.explained
+    selectable = kind.database is not None or kind.is_xml or entries.table.each.endswith("[*]")
+    if min(tried.files, tried.folders) < _FEWEST_OF_EACH or not selectable or entries.frames is not None:
+        yield entries
+        return
+    leads = {row: judge.finder.find(path).facts for row, _, path in leads_of(entries, judge)}
+    files = {row for row, facts in leads.items() if facts is not None and facts.is_file}
+    folders = leads.keys() - files
+    for each in entries.table:
+        has_value = {row for row in leads if each.values[row] is not None}
+        if each.selector in entries.own or each.outside or has_value not in (files, folders):
+            continue
+        for some, number in ((files, tried.files), (folders, tried.folders)):
+            texts = [text if row in some else "" for row, text in zip(entries.rows, entries.recorded, strict=True)]
+            to_folders = some is folders
+            told = replace(tried, texts=number, files=0 if to_folders else number, folders=number if to_folders else 0)
+            told = replace(told, nothing=0, not_here=0, remote=0)
+            yield replace(entries, recorded=texts, explained=told, only=(each.selector, has_value == some))
+        return
+    yield entries
 
 
 def _rival(entries: Entries) -> str:

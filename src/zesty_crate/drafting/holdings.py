@@ -214,7 +214,10 @@ def _selection(kind: Kind, entries: Entries) -> dict[str, object]:
     told: dict[str, object] = {}
     if kind.database is not None:
         told["table"] = table.each
-        if _lacks_some(entries):
+        if entries.only is not None:
+            selector, has_value = entries.only
+            told["where"] = f'{_is_told(entries, "")} AND "{selector}" IS {"NOT " if has_value else ""}NULL'
+        elif _lacks_some(entries):
             is_field = " GLOB '*[%#*]*'" if entries.frames else " NOT GLOB '*[%#*]*'"
             told["where"] = _is_told(entries, "" if entries.frames is None else is_field)
     elif table.each:
@@ -282,6 +285,8 @@ def _with_filter(kind: Kind, entries: Entries) -> str:
     own = [str(source.piece["at"]) for source in entries.sources if source.is_own]
     if not _lacks_some(entries) or not own:
         return each
+    if entries.only is not None:
+        return _of_one_kind(each, own[-1], *entries.only, is_xml=kind.is_xml)
     if entries.frames is not None and (kind.is_xml or each.endswith("[*]")):
         return _of_sequences(each, own[-1], is_xml=kind.is_xml, frames=entries.frames)
     if kind.is_xml:
@@ -297,6 +302,14 @@ def _with_filter(kind: Kind, entries: Entries) -> str:
         has_empty, lacks = "" in found, None in found
         return f"{each[:-3]}[?@{path} != '']" if has_empty and not lacks else f"{each[:-3]}[?@{path}]"
     return each
+
+
+def _of_one_kind(each: str, selector: str, has_value: bool, *, is_xml: bool) -> str:
+    """Only records with a value in a field, or only those without one."""
+    if is_xml:
+        return f"{each}[{path} and {selector if has_value else f'not({selector})'}]"
+    first, second = (name[1:] if name.startswith("$") else f".{name}" for name in (path, selector))
+    return f"{each[:-3]}[?@{first} && {'' if has_value else '!'}@{second}]"
 
 
 def _of_sequences(each: str, selector: str, *, is_xml: bool, frames: bool) -> str:
