@@ -304,7 +304,7 @@ def _with_filter(kind: Kind, entries: Entries) -> str:
     return each
 
 
-def _of_one_kind(each: str, selector: str, has_value: bool, *, is_xml: bool) -> str:
+def _of_one_kind(each: str, path: str, selector: str, has_value: bool, *, is_xml: bool) -> str:
     """Only records with a value in a field, or only those without one."""
     if is_xml:
         return f"{each}[{path} and {selector if has_value else f'not({selector})'}]"
