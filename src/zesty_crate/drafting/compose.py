@@ -217,7 +217,7 @@ class _Search:
 
 
 def _field_of(source: Source) -> tuple[object, ...]:
-    return tuple(source.piece.get(each) for each in ("table", "column", "at"))
+    return tuple(source.piece.get(each) for each in ("table", "column", "at"))  # in whatever form
 
 
 def _texts_of(last: tuple[Source, ...]) -> list[str | None]:
@@ -263,7 +263,7 @@ def _last_pieces(own: Sequence[Source], judge: Judge) -> Iterator[tuple[Source, 
         known = judge.names.known(last, files_only=True)
         if last and len(known) * 2 >= len(last):
             yield (source,)
-        elif last and "blob" not in source.piece:
+        elif last and "blob" not in source.piece and "match" not in source.piece:
             stems.append(source)
     endings = [each for each in own if not each.outside and _are_endings(each, judge)]
     for stem in stems:

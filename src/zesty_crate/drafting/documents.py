@@ -21,7 +21,7 @@ from .read_sqlite import Database, open_database
 from .read_trees import read_tree
 from .read_xml import read_elements
 from .recognize import LARGEST_BYTES, Recognized, decoded, is_database, is_media, recognize
-from .tables import Table, evenly, merged
+from .tables import Table, evenly, merged, new_identity
 
 _HEAD = 4096
 _MOST_OF_ENDING = 60  # files of one ending that are read
@@ -130,16 +130,22 @@ def _read_into(kind: Kind, document: Recognized, place: Place, disk: Disk, scrat
     kind.files.append(place)
     try:
         if document.syntax == "sqlite":
-            copy = scratch / f"inside-{abs(hash((place.path, document.inside)))}.db"
-            disk.write_bytes(copy, document.content)
-            kind.database = open_database(copy, place.path, disk, scratch)
-            stack.callback(disk.remove, copy)
-            stack.callback(kind.database.close)
+            kind.database = opened_copy(document.content, place.path, disk, scratch, stack)
             kind.tables += kind.database.tables.values()
         else:
             kind.tables += read_tables(document, place.path)
     except (ValueError, CatalogError, apsw.Error, RecursionError) as error:
         kind.fault = str(error)
+
+
+def opened_copy(content: bytes, at: MachinePath, disk: Disk, scratch: Path, stack: ExitStack) -> Database:
+    """A database that is inside something, as a file of its own as long as the ``stack``."""
+    copy = scratch / f"inside-{new_identity()}.db"
+    disk.write_bytes(copy, content)
+    stack.callback(disk.remove, copy)
+    database = open_database(copy, at, disk, scratch)
+    stack.callback(database.close)
+    return database
 
 
 def _wider(one: str, other: str) -> str:

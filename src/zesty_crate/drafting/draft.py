@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, replace
+from functools import partial
 from pathlib import Path
 from time import monotonic
 
@@ -20,13 +21,13 @@ from ..paths import MachinePath, PathError, System
 from ..progress import Progress, Tell, silent
 from ..survey import State
 from ..survey.told_by import is_told
-from .documents import Collected, Kind, Place, as_lines, collect
+from .documents import Collected, Kind, Place, as_lines, collect, opened_copy
 from .explain import Entries, entries_of
 from .holdings import Drafted, draft_documents, draft_media, draft_rest, note_settings
 from .manners import Judge
 from .model import Draft, Unexplained
 from .names import Names
-from .nested import nested_kinds
+from .nested import Opened, nested_kinds
 from .opaque import unexplained_in
 from .places import Templates
 from .registry import is_branch, kinds_in_registry
@@ -143,7 +144,8 @@ class Drafter:
             known = _known_already([each for each in files if each.path not in named], self.known)
             collected = collect([e for e in files if e.path not in known], disk, self.work, stack, self.tell)
             collected.kinds += kinds_in_registry(branches, self.sheet, judge.finder, self.outside, self.work)
-            kinds, is_stopped = _explained(collected, judge, self.tell, until)
+            opened = partial(opened_copy, disk=disk, scratch=self.work, stack=stack)
+            kinds, is_stopped = _explained(collected, judge, opened, self.tell, until)
             made = self._written(look_in, places, files, collected, kinds, is_stopped=is_stopped)
             return replace(made, known=tuple(sorted(Counter(known.values()).items())))
 
@@ -194,7 +196,7 @@ def _known_already(files: Sequence[Place], guides: Sequence[Guide]) -> dict[Mach
 
 
 def _explained(
-    collected: Collected, judge: Judge, tell: Tell, until: float | None
+    collected: Collected, judge: Judge, opened: Opened, tell: Tell, until: float | None
 ) -> tuple[list[tuple[Kind, list[Entries]]], bool]:
     """Every kind of document with its entries, and what is inside their values; and whether time was up before."""
     found: list[tuple[Kind, list[Entries]]] = []
@@ -209,7 +211,7 @@ def _explained(
             kind = as_lines(kind)
             entries = entries_of(kind, judge)
         found.append((kind, entries))
-        pending += nested_kinds(kind, judge.computer)
+        pending += nested_kinds(kind, judge.computer, opened)
     return found, False
 
 

@@ -35,7 +35,8 @@ class Drafted:
     media: list[MachinePath] = field(default_factory=list)
     folders: list[MachinePath] = field(default_factory=list)
     covered: set[MachinePath] = field(default_factory=set)
-    settings: dict[MachinePath, dict[str, str]] = field(default_factory=dict)  # folders that settings name
+    settings: dict[MachinePath, tuple[int, str]] = field(default_factory=dict)  # folders that settings name, and where
+    ids: dict[int, str] = field(default_factory=dict)  # of the holdings, by the kinds of their documents
     of_content: dict[MachinePath, int] = field(default_factory=dict)  # folders that are full of media
     places: dict[str, dict[str, str]] = field(default_factory=dict)
     _ids: set[str] = field(default_factory=set)
@@ -45,10 +46,18 @@ class Drafted:
         inside = (path for path in self.media if templates.is_within(path, folder))
         endings = Counter(ending_of(path.name) for path in inside).most_common(1)
         usual = usual_place_of(endings[0][0] if endings else "")
-        last = f"/{folder.parts[-1]}" if folder.parts else ""
-        proposed = {str(each): f"{{{usual}}}{last}" for each in System}
+        last = f"/{folder.parts[-1]}" if folder.parts else f"/{name}"
+        proposal = f"{{{usual}}}{last}"
+        if any(proposal in places.values() for places in self.places.values()):
+            proposal = f"{{{usual}}}/{name}"  # which no other folder is called
+        proposed = {str(each): proposal for each in System}
         self.places[name] = {**proposed, str(templates.computer.system): str(folder)}
         return f"{{{name}}}"
+
+    def setting_for(self, base: MachinePath) -> dict[str, str] | None:
+        """Where a guide finds the setting that names a folder."""
+        kind, key = self.settings.get(base, (0, ""))
+        return {"holding": self.ids[kind], "key": key} if kind in self.ids else None
 
     def new_id(self, wanted: str) -> str:
         """An id that no other holding has."""
@@ -66,7 +75,8 @@ def draft_documents(
     kinds: Sequence[tuple[Kind, Sequence[Entries]]], drafted: Drafted, templates: Templates, judge: Judge, disk: Disk
 ) -> None:
     """A holding for each kind of document that records paths; one more for each folder where relative ones start."""
-    for kind, found in kinds:
+    has_settings = {kind for kind, _ in drafted.settings.values()}
+    for kind, found in sorted(kinds, key=lambda each: id(each[0]) not in has_settings):  # which others start from
         by_start: defaultdict[tuple[str, MachinePath | None], list[Entries]] = defaultdict(list)
         for each in found:
             is_relative = each.manner.spelling.is_relative
@@ -100,14 +110,17 @@ def _draft_holding(
         template = templates.of(base)
         if not template.startswith("{"):
             template = drafted.new_place(f"{told['id']}-base", base, templates)
-        told["relative-to"] = drafted.settings.get(base) or template
+        told["relative-to"] = drafted.setting_for(base) or template
     elif entries[0].manner.start == "document" and entries[0].manner.spelling.is_relative:
         told["relative-to"] = "document"
     number = f"{kind.number:,} documents of this kind; {len(kind.files):,} of them were read" if not is_one else ""
     drafted.blocks.append(Block("[[holding]]", told, [number] if number else []))
     drafted.covered |= set() if kind.branch else {each.path for each in kind.files}
+    drafted.ids[id(kind)] = str(told["id"])
+    copied: set[str] = set()
     for each in entries:
-        _draft_entries(kind, each, str(told["id"]), drafted, judge, disk, primary=each is entries[0])
+        if not each.own <= copied:  # what is made of a path is no other path
+            copied |= _draft_entries(kind, each, str(told["id"]), drafted, judge, disk, primary=each is entries[0])
 
 
 def _how_to_read(kind: Kind, entries: Sequence[Entries]) -> dict[str, object]:
@@ -174,7 +187,8 @@ def _kind_of(kind: Kind, entries: Sequence[Entries], templates: Templates) -> st
 
 def _draft_entries(
     kind: Kind, entries: Entries, holding: str, drafted: Drafted, judge: Judge, disk: Disk, *, primary: bool
-) -> None:
+) -> set[str]:
+    """The block of some entries; the fields that are made of their paths."""
     in_database = kind.database is not None
     leads = leads_of(entries, judge)
     known = []
@@ -200,6 +214,8 @@ def _draft_entries(
     drafted.entries.append(_drafted(kind, entries, holding))
     if "key" in details.told and isinstance(details.told["key"], str):
         _draft_groups(kind, entries, details.told["key"], drafted, is_primary=primary)
+    copies = details.told.get("copies")
+    return {str(each["at"]) for each in copies} if isinstance(copies, list) else set()
 
 
 _ORDER = (
@@ -270,6 +286,7 @@ def _details(kind: Kind, entries: Entries, known: Sequence[Known], disk: Disk, *
     fields = list(table)
     if "values" in table.more:
         taken |= {"value"}
+        unique = [("name",)]
     return details_of(fields, known, rows, recorded, table.at, unique, taken, disk)
 
 
@@ -484,4 +501,4 @@ def note_settings(kinds: Iterable[tuple[Kind, Sequence[Entries]]], drafted: Draf
             if "values" in each.table.more and each.explained.to_folders:
                 names = each.table.fields["name"].values
                 for row, _, path in leads_of(each, judge):
-                    drafted.settings[path] = {"holding": "", "key": str(names[row])}
+                    drafted.settings[path] = id(kind), str(names[row])

@@ -25,7 +25,7 @@ _OF_A_BASE = 0.6  # of the names that exist somewhere, to be in one folder
 _ABSOLUTE = re.compile(r"[A-Za-z]:[\\/]|file:/|\\\\[^\\?]+\\[^\\]|/[^/]")
 _BETWEEN = re.compile(r"[^\w\s.()&'+,\-\[\]]{1,3}")
 FRAMES = re.compile(r"%0?\d*d|#+|\[\d+-\d+\]|\*")
-_SEGMENTS = '|;\t?=#,":'
+SEGMENTS = '|;\t?=#,":'
 
 
 class Lead(IntEnum):
@@ -301,7 +301,8 @@ class Judge:
         for each in texts:
             found = re.search(r"(?<![A-Za-z])[A-Za-z]:[\\/]|file:/|(?<![\w/.])/(?=[^/\s])", each.text)
             if found and found.start():
-                before = re.sub(r"\\?[\d.]*\d[\d.]*", r"[\\d.]+", re.escape(each.text[: found.start()]))
+                pieces = map(re.escape, re.split(r"[\d.]*\d[\d.]*", each.text[: found.start()]))
+                before = r"[\d.]+".join(pieces)
                 patterns[f"^{before}(.+)$"] += 1
         if patterns:
             pattern, number = patterns.most_common(1)[0]
@@ -309,14 +310,13 @@ class Judge:
                 cut = [Text(match[1], each.at) for each in texts if (match := re.search(pattern, each.text))]
                 for manner in self._absolute(cut):
                     yield replace(manner, match=pattern)
-        for mark in _SEGMENTS:
+        for mark in SEGMENTS:
             yield from self._segments(texts, mark)
 
     def _segments(self, texts: Sequence[Text], mark: str) -> Iterator[Manner]:
         split = [each.text.split(mark) for each in texts]
         if sum(len(each) > 1 for each in split) * 2 < len(texts):
             return
-        escaped = re.escape(mark)
         for number in range(min(8, max(map(len, split)))):
             segments = [
                 Text(parts[number], each.at)
@@ -328,8 +328,15 @@ class Judge:
             for manner in self._manners(_some(segments)):
                 tried = self.try_on(segments, manner)
                 if tried.share > _ENOUGH and self._is_convincing(tried, segments):
-                    yield replace(manner, match=f"^(?:[^{escaped}]*{escaped}){{{number}}}([^{escaped}]+)")
+                    yield replace(manner, match=segment_pattern(mark, number))
                     return
+
+
+def segment_pattern(mark: str, number: int) -> str:
+    """An expression for the text between two marks, or before the first one."""
+    escaped = re.escape(mark)
+    before = f"(?:[^{escaped}]*{escaped}){{{number}}}" if number > 1 else f"[^{escaped}]*{escaped}" if number else ""
+    return f"^{before}([^{escaped}]+)"
 
 
 def _may_hold_paths(texts: Sequence[Text]) -> bool:

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
-from collections.abc import Iterator
+from collections import defaultdict
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from ..machines import Computer
-from ..paths import System
+from ..paths import MachinePath, System
 from .documents import Kind, read_tables
+from .read_sqlite import Database
 from .recognize import Recognized, recognize
 from .tables import Field, Table, evenly, merged
 
+Sort = tuple[tuple[str, ...], str]  # layers, and the syntax inside
+Opened = Callable[[bytes, MachinePath], Database]
 _MOST_VALUES = 200
 _MOST = 0.6  # of the values of a field, to be documents
 _STRUCTURED = ("json", "xml", "plist", "html", "sqlite", "reg")
@@ -21,8 +24,8 @@ _LISTS = ";|\n:,"
 _DEEPEST = 4
 
 
-def nested_kinds(kind: Kind, computer: Computer) -> Iterator[Kind]:
-    """Kinds of documents that are values of another one's fields."""
+def nested_kinds(kind: Kind, computer: Computer, opened: Opened) -> Iterator[Kind]:
+    """Kinds of documents that are values of another one's fields; ``opened`` opens a database that is one."""
     if len(kind.inside) >= _DEEPEST or kind.syntax in ("lines", "tagged") or kind.branch:
         return
     for table in kind.tables:
@@ -35,7 +38,7 @@ def nested_kinds(kind: Kind, computer: Computer) -> Iterator[Kind]:
             layer: dict[str, object] = {"syntax": kind.syntax}
             layer |= {"table": table.each, "key": key} if kind.database is not None else _selected(table, key)
             layer["column" if kind.database is not None else "at"] = each.selector
-            yield from _of_field(kind, table, each, layer)
+            yield from _of_field(kind, table, each, layer, opened)
             if (lists := _of_lists(kind, table, each, layer, computer)) is not None:
                 yield lists
 
@@ -60,30 +63,33 @@ def _key_of(kind: Kind, table: Table) -> str:
     return next(unique, "")
 
 
-def _of_field(kind: Kind, table: Table, each: Field, layer: dict[str, object]) -> Iterator[Kind]:
+def _of_field(kind: Kind, table: Table, each: Field, layer: dict[str, object], opened: Opened) -> Iterator[Kind]:
     values = [(at, value) for at, value in zip(table.at, each.values, strict=True) if _may_be_document(value)]
     if not values or len(values) * 2 < sum(value not in (None, "") for value in each.values):
         return
     some = [values[number] for number in evenly(len(values), _MOST_VALUES)]
-    found: Counter[tuple[Any, ...]] = Counter()
-    read: dict[tuple[Any, ...], list[Table]] = {}
+    found: defaultdict[Sort, list[tuple[Recognized, MachinePath]]] = defaultdict(list)
     for at, value in some:
-        content = value.encode() if isinstance(value, str) else value
-        for document in recognize(content):
-            if document.syntax not in _STRUCTURED and not document.inside:
-                continue
-            sort = (document.inside, document.syntax)
-            found[sort] += 1
-            if document.syntax != "sqlite":
-                read.setdefault(sort, []).extend(_read(document, at))
-    for sort, number in found.items():
-        if number >= len(some) * _MOST and sort in read:
-            by_each: dict[str, list[Table]] = {}
-            for one in read[sort]:
-                by_each.setdefault(f"{one.each}\0{'values' in one.more}", []).append(one)
-            tables = [merged(group) for group in by_each.values()]
-            inside = (*kind.inside, layer, *sort[0])
-            yield Kind(sort[1], inside, "", kind.files, tables, None, kind.number)
+        for document in recognize(value.encode() if isinstance(value, str) else value):
+            if document.syntax in _STRUCTURED or document.inside:
+                found[document.inside, document.syntax].append((document, at))
+    for (layers, syntax), documents in found.items():
+        if len(documents) < len(some) * _MOST:
+            continue
+        inside = (*kind.inside, layer, *layers)
+        if syntax == "sqlite":  # of which the largest stands for all
+            database = opened(max((each.content for each, _ in documents), key=len), kind.files[0].path)
+            yield Kind(syntax, inside, "", kind.files, list(database.tables.values()), database, kind.number)
+        else:
+            yield Kind(syntax, inside, "", kind.files, _tables_of(documents), None, kind.number)
+
+
+def _tables_of(documents: list[tuple[Recognized, MachinePath]]) -> list[Table]:
+    by_each: defaultdict[tuple[str, bool], list[Table]] = defaultdict(list)
+    for document, at in documents:
+        for table in _read(document, at):
+            by_each[table.each, "values" in table.more].append(table)
+    return [merged(group) for group in by_each.values()]
 
 
 def _read(document: Recognized, at: Any) -> list[Table]:

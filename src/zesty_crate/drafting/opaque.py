@@ -66,7 +66,7 @@ def _fields(kinds: Sequence[tuple[Kind, Sequence[Entries]]], judge: Judge) -> It
         if kind.syntax == "lines" and entries:  # whose shapes are several readings of the same lines
             continue
         explained = {(each.table.each, name) for each in entries for name in each.own}
-        seen = {text for each in entries for text in each.recorded}
+        seen = {text for each in entries for text in (*each.recorded, *(part for _, part in each.parts))}
         for table in kind.tables:
             for each in table:
                 texts = [text for text in each.texts if re.match(pattern, text) and text not in seen]

@@ -8,11 +8,12 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ..paths import System
-from .manners import Judge
+from .manners import SEGMENTS, Judge, segment_pattern
 from .read_sqlite import Database, Way
 from .tables import MOST_COMPARED, Field, Table, evenly
 
 _MOST_JUDGED = 60
+_MOST_SEGMENTS = 8
 _PATHISH = 0.3  # of the texts of a source, to end in a name that something has
 _ENCODINGS = ("utf-8", "utf-16-le", "utf-16-be")
 
@@ -54,6 +55,7 @@ def own_sources(table: Table, rows: Sequence[int], judge: Judge, *, in_database:
             source = replace(source, outside=each.outside)
             if is_pathish(source, judge) or _may_be_part_of_name(source):
                 yield source
+        yield from formed_sources(each, rows, judge, in_database=in_database)
 
 
 def sources_in(field: Field, rows: Sequence[int], *, in_database: bool) -> Iterator[Source]:
@@ -97,6 +99,24 @@ def is_pathish(source: Source, judge: Judge) -> bool:
         is_volume = text.rstrip("\\/") in volumes or variables.volume_called(text.strip("\\/")) is not None
         number += name in known or is_volume or text in ("/", "\\")
     return number >= max(1, len(texts) * _PATHISH)
+
+
+def formed_sources(field: Field, rows: Sequence[int], judge: Judge, *, in_database: bool) -> Iterator[Source]:
+    """A field whose texts hold the name of a file among more: the part between two marks."""
+    for source in sources_in(field, rows, in_database=in_database):
+        texts = source.different
+        for mark in SEGMENTS if texts and "holds" not in source.piece else "":
+            split = {text: text.split(mark) for text in sorted(texts)[:_MOST_JUDGED]}
+            if sum(len(each) > 1 for each in split.values()) * 5 < len(split) * 4:
+                continue
+            for number in range(min(_MOST_SEGMENTS, max(map(len, split.values())))):
+                names = {re.split(r"[\\/]", each[number])[-1] for each in split.values() if len(each) > number}
+                known = judge.names.known(names - {""}, files_only=True)
+                if known and len(known) * 2 >= len(split):
+                    piece = {**source.piece, "match": segment_pattern(mark, number)}
+                    found = (text.split(mark) if text else [] for text in source.values)
+                    values = tuple(each[number] if len(each) > number and each[number] else None for each in found)
+                    yield Source(piece, values, outside=field.outside)
 
 
 def _may_be_part_of_name(source: Source) -> bool:
