@@ -99,7 +99,9 @@ def _of_table(kind: Kind, table: Table, judge: Judge) -> Iterator[Entries]:
         yield from singles
         return
     part_of_it = [each for each in singles if each.own <= together.own]
-    best = max(part_of_it, key=lambda each: each.explained.found, default=None)
+    to_files = not together.explained.to_folders  # of which a folder alone says less
+    alone = [each for each in part_of_it if not (to_files and each.explained.to_folders)]
+    best = max(alone, key=lambda each: each.explained.found, default=None)
     is_simpler = best is not None and best.manner.base is None and best.explained.found >= together.explained.found
     if best is not None and (is_simpler or best.explained.found > together.explained.found * 1.05):
         best.rivals.append(_rival(together))

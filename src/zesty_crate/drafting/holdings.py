@@ -39,6 +39,7 @@ class Drafted:
     ids: dict[int, str] = field(default_factory=dict)  # of the holdings, by the kinds of their documents
     of_content: dict[MachinePath, int] = field(default_factory=dict)  # folders that are full of media
     places: dict[str, dict[str, str]] = field(default_factory=dict)
+    taken: set[str] = field(default_factory=set)  # templates of folders, which are no place for others elsewhere
     _ids: set[str] = field(default_factory=set)
 
     def new_place(self, name: str, folder: MachinePath, templates: Templates) -> str:
@@ -48,8 +49,8 @@ class Drafted:
         usual = usual_place_of(endings[0][0] if endings else "")
         last = f"/{folder.parts[-1]}" if folder.parts else f"/{name}"
         proposal = f"{{{usual}}}{last}"
-        if any(proposal in places.values() for places in self.places.values()):
-            proposal = f"{{{usual}}}/{name}"  # which no other folder is called
+        if proposal in self.taken or any(proposal in places.values() for places in self.places.values()):
+            proposal = f"{{{usual}}}/{name} 2"  # which no other folder is called
         proposed = {str(each): proposal for each in System}
         self.places[name] = {**proposed, str(templates.computer.system): str(folder)}
         return f"{{{name}}}"
@@ -414,6 +415,7 @@ def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted, *, i
 def draft_media(drafted: Drafted, templates: Templates, own: Sequence[MachinePath]) -> None:
     """The folders in which the media of all entries are."""
     found = media_folders(templates, dict.fromkeys(drafted.media))
+    drafted.taken = {templates.of(each) for each in found}
     _draft_whole_places(found, drafted, templates)
     for folder, number in sorted(found.items(), key=lambda each: (-each[1], str(each[0]))):
         told: dict[str, object]
