@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import hashlib
+import ntpath
 import tomllib
 from pathlib import Path
 from typing import Any
@@ -76,6 +78,19 @@ def test_the_media_of_the_entries_are_carried_and_the_rest_of_the_folder_is(loft
     assert guide["places"]["own"]["windows"] == "{app-data}\\Lamps"
     assert guide["places"]["own"]["macos"] == "{app-data}/Lamps"
     assert "Tried: 12 entries; 12 found" in loft.drafted.read_text()
+
+
+def test_companions_are_known_by_what_they_are_named_after(loft: Loft) -> None:
+    SAMPLES["JSON"].write(loft.program)
+    for folder, name in (("Small", lambda path: hashlib.md5(path.encode()).hexdigest()), ("Waves", ntpath.basename)):
+        (loft.program / folder).mkdir()
+        for _, path in ROWS:
+            (loft.program / folder / f"{name(path)}.peaks").write_bytes(b"\1\2")
+    assert loft.draft("-o", loft.drafted).returncode == 0
+    made = {each["at"]: each for each in tomllib.loads(loft.drafted.read_text())["holding"]}
+    assert made["{own}/Small"]["named-by"] == {"path": "native", "as": "md5", "name": "{key}.peaks"}
+    assert made["{own}/Waves"]["kind"] == "companions"
+    assert "named-by" not in made["{own}/Waves"]
 
 
 def test_a_draft_moves_the_program(loft: Loft) -> None:

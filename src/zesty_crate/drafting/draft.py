@@ -22,8 +22,10 @@ from ..progress import Progress, Tell, silent
 from ..survey import State
 from ..survey.told_by import is_told
 from .documents import Collected, Kind, Place, as_lines, collect, opened_copy
+from .drafted import Drafted
 from .explain import Entries, entries_of
-from .holdings import Drafted, draft_documents, draft_media, draft_rest, note_settings
+from .folders import draft_media, draft_rest
+from .holdings import draft_documents, note_settings
 from .manners import Judge
 from .model import Draft, Unexplained
 from .names import Names

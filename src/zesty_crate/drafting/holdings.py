@@ -3,73 +3,22 @@
 from __future__ import annotations
 
 import re
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, field
 
 from ..machines import Disk
-from ..paths import MachinePath, Spelling, System
+from ..paths import MachinePath, Spelling
 from .details import Details, Known, details_of, remote_of
-from .documents import Kind, Place
+from .documents import Kind
+from .drafted import Drafted
 from .explain import Entries, leads_of
 from .groups import groups_in_database, groups_in_text
 from .hanging import merging_blocks
 from .manners import FRAMES, Judge
 from .model import DraftedEntries
 from .names import ending_of
-from .places import Templates, media_folders, usual_place_of
+from .places import Templates
 from .write import Block
-
-_MOST_EXAMPLES = 3
-_FEWEST_PRESETS = 3
-_MANY_FOLDERS = 4  # of media in one usual place, to take that place for theirs
-_MOST_INSIDE = 2  # folders of media in a folder that was looked at, to be told each by itself
-
-
-@dataclass(slots=True)
-class Drafted:
-    """The blocks of holdings, what they are about, and where the media of their entries are."""
-
-    blocks: list[Block] = field(default_factory=list)
-    entries: list[DraftedEntries] = field(default_factory=list)
-    media: list[MachinePath] = field(default_factory=list)
-    folders: list[MachinePath] = field(default_factory=list)
-    covered: set[MachinePath] = field(default_factory=set)
-    settings: dict[MachinePath, tuple[int, str]] = field(default_factory=dict)  # folders that settings name, and where
-    ids: dict[int, str] = field(default_factory=dict)  # of the holdings, by the kinds of their documents
-    of_content: dict[MachinePath, int] = field(default_factory=dict)  # folders that are full of media
-    places: dict[str, dict[str, str]] = field(default_factory=dict)
-    taken: set[str] = field(default_factory=set)  # templates of folders, which are no place for others elsewhere
-    _ids: set[str] = field(default_factory=set)
-
-    def new_place(self, name: str, folder: MachinePath, templates: Templates) -> str:
-        """A place of the guide's own for a folder that is in no usual place; elsewhere where such media usually are."""
-        inside = (path for path in self.media if templates.is_within(path, folder))
-        endings = Counter(ending_of(path.name) for path in inside).most_common(1)
-        usual = usual_place_of(endings[0][0] if endings else "")
-        last = f"/{folder.parts[-1]}" if folder.parts else f"/{name}"
-        proposal = f"{{{usual}}}{last}"
-        if proposal in self.taken or any(proposal in places.values() for places in self.places.values()):
-            proposal = f"{{{usual}}}/{name} 2"  # which no other folder is called
-        proposed = {str(each): proposal for each in System}
-        self.places[name] = {**proposed, str(templates.computer.system): str(folder)}
-        return f"{{{name}}}"
-
-    def setting_for(self, base: MachinePath) -> dict[str, str] | None:
-        """Where a guide finds the setting that names a folder."""
-        kind, key = self.settings.get(base, (0, ""))
-        return {"holding": self.ids[kind], "key": key} if kind in self.ids else None
-
-    def new_id(self, wanted: str) -> str:
-        """An id that no other holding has."""
-        slug = re.sub(r"[^a-z0-9]+", "-", wanted.lower()).strip("-") or "documents"
-        if not slug[0].isalpha():
-            slug = f"a-{slug}"
-        number, made = 2, slug
-        while made in self._ids:
-            made, number = f"{slug}-{number}", number + 1
-        self._ids.add(made)
-        return made
 
 
 def draft_documents(
@@ -381,7 +330,8 @@ def _drafted(kind: Kind, entries: Entries, holding: str) -> DraftedEntries:
         for each in entries.pieces
     ]
     tried = entries.explained
-    at = str(kind.files[0].path)
+    first = str(kind.files[0].path)
+    at = first if kind.number <= 1 else f"{kind.number:,} documents such as {first}"
     return DraftedEntries(
         holding,
         at,
@@ -410,88 +360,6 @@ def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted, *, i
         grouped |= {str(told.get("table")), str(members.get("table")) if isinstance(members, dict) else ""}
     if kind.database is not None and is_primary:
         drafted.blocks += merging_blocks(kind.database, table, key, {*pieces, *grouped})
-
-
-def draft_media(drafted: Drafted, templates: Templates, own: Sequence[MachinePath]) -> None:
-    """The folders in which the media of all entries are."""
-    found = media_folders(templates, dict.fromkeys(drafted.media))
-    drafted.taken = {templates.of(each) for each in found}
-    _draft_whole_places(found, drafted, templates)
-    for folder, number in sorted(found.items(), key=lambda each: (-each[1], str(each[0]))):
-        told: dict[str, object]
-        files = f"{number:,} of the files that entries name"
-        if templates.is_a_place(folder):
-            template = templates.of(folder)
-            told = {"id": drafted.new_id("loose"), "kind": "media", "at": template}
-            why = f"{files} are right in {template}, among what others have there."
-            drafted.blocks.append(Block("[[holding]]", told, [why], commented=True))
-            continue
-        if any(templates.is_within(place, folder) for place in own):
-            continue  # beside the documents, which are carried with all that is there
-        inner = next((place for place in own if templates.is_within(folder, place)), None)
-        if inner is not None and sum(templates.is_within(each, inner) for each in found) > _MOST_INSIDE:
-            drafted.of_content[inner] = drafted.of_content.get(inner, 0) + number
-            continue
-        identifier = drafted.new_id(folder.name)
-        template = templates.of(folder)
-        if not template.startswith("{"):
-            template = drafted.new_place(identifier, folder, templates)
-        told = {"id": identifier, "kind": "media", "at": template}
-        drafted.blocks.append(Block("[[holding]]", told, [files]))
-        drafted.folders.append(folder)
-
-
-def _draft_whole_places(found: dict[MachinePath, int], drafted: Drafted, templates: Templates) -> None:
-    """A usual place of media itself, where many of the folders in it are named by entries."""
-    for name in ("music", "pictures", "movies"):
-        place = templates.computer.place(name)
-        inside = [each for each in found if templates.is_within(each, place)]
-        if len(inside) < _MANY_FOLDERS or any(templates.is_within(each, place) for each in templates.own.values()):
-            continue
-        number = sum(found.pop(each) for each in inside)
-        told: dict[str, object] = {"id": drafted.new_id(name), "kind": "media", "at": f"{{{name}}}"}
-        drafted.blocks.append(
-            Block("[[holding]]", told, [f"{number:,} of the files that entries name, in {len(inside):,} folders"])
-        )
-        drafted.folders.append(place)
-
-
-def draft_rest(drafted: Drafted, templates: Templates, files: Sequence[Place], own: Sequence[MachinePath]) -> None:
-    """What else is in the folders that were looked at: presets by their folders, and all the rest as settings."""
-    media = {templates.computer.key(each) for each in drafted.media}
-    left = [
-        each for each in files if each.path not in drafted.covered and templates.computer.key(each.path) not in media
-    ]
-    for place in own:
-        rest = [each for each in left if templates.is_within(each.path, place)]
-        by_top: defaultdict[MachinePath, list[Place]] = defaultdict(list)
-        for each in rest:
-            depth = len(place.parts) + 1
-            if len(each.path.parts) > depth:
-                by_top[each.path._replace(parts=each.path.parts[:depth])].append(each)
-        for folder, inside in sorted(by_top.items(), key=lambda each: str(each[0])):
-            endings = Counter(ending_of(each.path.name) for each in inside)
-            if (
-                place in drafted.of_content
-                or folder in drafted.folders
-                or endings.most_common(1)[0][1] < _FEWEST_PRESETS
-            ):
-                continue
-            told: dict[str, object] = {"id": drafted.new_id(folder.name), "kind": "presets", "at": templates.of(folder)}
-            kinds = ", ".join(
-                f"{number:,} .{ending}" if ending else f"{number:,} without an ending"
-                for ending, number in endings.most_common(3)
-            )
-            drafted.blocks.append(Block("[[holding]]", told, [f"{len(inside):,} files: {kinds}"]))
-        if place in drafted.of_content:
-            told = {"id": drafted.new_id(place.name), "kind": "content-pack", "at": templates.of(place)}
-            drafted.blocks.append(
-                Block("[[holding]]", told, [f"{drafted.of_content[place]:,} of the files that entries name"])
-            )
-        elif rest and not templates.is_shared_place(place) and not templates.is_a_place(place):
-            told = {"id": drafted.new_id("settings"), "kind": "settings", "at": templates.of(place)}
-            names = ", ".join(each.path.name for each in rest[:_MOST_EXAMPLES])
-            drafted.blocks.append(Block("[[holding]]", told, [f"Everything else in its folder, such as {names}"]))
 
 
 def note_settings(kinds: Iterable[tuple[Kind, Sequence[Entries]]], drafted: Drafted, judge: Judge) -> None:

@@ -98,6 +98,7 @@ def _move(demo: Demo, outside: Outside, teller: _Teller) -> Status:
 
     crate = Crate(demo.carrier / _crate_name(outside))
     _look_first(demo, outside, teller)
+    _draft(demo, outside, teller)
     _survey_and_pack(demo, crate, outside, teller)
     _plan_for_tent(demo, crate, outside, teller)
     _plan(demo, crate, outside, teller)
@@ -134,6 +135,34 @@ def _look_first(demo: Demo, outside: Outside, teller: _Teller) -> None:
         *(f"not covered: {folder_said(each)}" for each in survey.to_decide),
     )
     correct_guide(demo)
+
+
+_PACKS = "C:\\Users\\Odile\\Documents\\Dapplegarth Packs"
+
+
+def _draft(demo: Demo, outside: Outside, teller: _Teller) -> None:
+    """Nobody has a guide for the gallery: one is drafted from its folder, tried and rehearsed, and used as it is."""
+    from ...drafting import draft_guide
+    from ...guide_trials import rehearse
+    from ...guides import load_guides
+    from ...machines import load_sheet
+
+    sheet, guide = load_sheet(demo.old_sheet, outside.disk), demo.guides / "dapplegarth.toml"
+    drafted = draft_guide(sheet, [_PACKS], outside, demo.carrier)
+    outside.disk.write_text(guide, drafted.text)
+    teller.tell(
+        f'guide draft --at paintloft/sheet.toml --look-in "{_PACKS}" -o guides/dapplegarth.toml',
+        *(f"{each.at}: {each.found:,} of {count(each.looked_at, 'path')} lead somewhere" for each in drafted.entries),
+        *(line for line in drafted.text.splitlines() if line.startswith(("[[", "at ", "sweep", "each", "path"))),
+    )
+    made = next(each for each in load_guides([demo.guides], outside.disk) if each.id == drafted.id)
+    rehearsed = rehearse(sheet, made, outside, demo.carrier)
+    moves = [move for each in rehearsed.documents for move in each.moves]
+    teller.tell(
+        "guide rehearse guides/dapplegarth.toml --at paintloft/sheet.toml",
+        f"{count(len(rehearsed.documents), 'document')} taken to invented computers of three systems and back: "
+        f"{sum(not move.fault for move in moves)} of {len(moves)} moves proven.",
+    )
 
 
 def _survey_and_pack(demo: Demo, crate: Crate, outside: Outside, teller: _Teller) -> None:
