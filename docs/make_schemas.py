@@ -16,6 +16,7 @@ from guide_schema import guide_schema
 
 from zesty_crate.check import CheckReport, CompareReport
 from zesty_crate.crate import CrateFiles, PackReport, RoutineReport, Verified
+from zesty_crate.drafting import Draft
 from zesty_crate.guide_trials import KnownGuide, Mistake, RehearsalReport, TrialReport
 from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
@@ -157,6 +158,7 @@ def schemas() -> dict[str, Schema]:
         }
     )
     mistakes = {"type": "array", "items": schema_of(Mistake)}
+    found["guide-draft"] = _closed({"drafts": schema_of(tuple[Draft, ...])})
     found["guide-list"] = _closed({"guides": {"type": "array", "items": schema_of(KnownGuide)}})
     found["guide-lint"] = _closed({"guides": {"type": "object", "additionalProperties": mistakes}})
     found["survey-details-program"] = _closed({"holdings": schema_of(tuple[HoldingReport, ...])})

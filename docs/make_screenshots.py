@@ -170,7 +170,10 @@ def shoot_guides(bench: Path) -> None:
     )
     shoot("guide-lint", bench, "guide", "lint", first.name, second.name, *at)
     shoot("guide-try", bench, "guide", "try", "mothwick", *at, "--guides", "guides")
-    shoot("guide-rehearse", bench, "guide", "rehearse", "dapplegarth", *at, "--guides", "guides")
+    packs = ("--look-in", "C:\\Users\\Odile\\Documents\\Dapplegarth Packs", "-o", "packs.toml")
+    shoot("guide-draft", bench, "guide", "draft", *at, *packs)
+    shoot("guide-rehearse", bench, "guide", "rehearse", "packs.toml", *at)
+    shutil.move(bench / "packs.toml", bench / "guides/packs.toml")
     first.unlink()
     second.unlink()
 

@@ -44,6 +44,8 @@ def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
     fits(zesty("relink", *at, "--dry-run").stdout, "relink-at")
     fits(zesty("relink", *at, "--yes").stdout, "relink-at")
     tried = ("wimblethorn", "--at", demo.old_sheet, "--guides", demo.guides, "--json")
+    at = ("--at", demo.old_sheet, "--look-in", "C:\\Users\\Odile\\Documents\\Dapplegarth Packs")
+    fits(zesty("guide", "draft", *at, "--json").stdout, "guide-draft")
     fits(zesty("guide", "list", "--json").stdout, "guide-list")
     fits(zesty("guide", "show", "odf", "--json").stdout, "guide")
     fits(zesty("guide", "lint", *tried).stdout, "guide-lint")

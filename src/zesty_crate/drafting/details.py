@@ -30,6 +30,7 @@ _ENDS = (
     (), ("md5",), ("sha1",), ("sha256",), ("crc32",), ("crc32", "number"), ("crc32", "signed-number"),
     ("crc32", "upper"), ("md5", "upper"), ("sha1", "upper"),
 )  # fmt: skip
+_SECTION = "[]"  # the name of a section, or of a registry key
 _UUID = re.compile(r"\{?[0-9A-Fa-f]{8}(?:-?[0-9A-Fa-f]{4}){3}-?[0-9A-Fa-f]{12}\}?")
 _HEX = re.compile(r"(?:[0-9a-fA-F]{2}){8,}")
 _MOMENT = re.compile(r"\d{4}-\d\d-\d\d(?:[T ]\d\d:\d\d.*)?")
@@ -152,6 +153,7 @@ def _key(
             if all(re.fullmatch(r"[A-Za-z_-]{0,8}\d{1,12}", t) for t in texts)
             else 2
         )
+        rank = -1 if each.selector == _SECTION else rank
         if rank < 2 or all(re.fullmatch(r"[\w.:-]{1,40}", text) for text in texts):
             candidates.append((rank, order, each.selector))
     if candidates:
@@ -319,7 +321,7 @@ def _annotations(
     found = []
     for each in fields:
         values = [each.values[row] for row in rows if each.values[row] not in (None, "")]
-        if each.selector in used or not values or each.selector in ("member-name()", "."):
+        if each.selector in used or not values or each.selector in ("member-name()", ".", _SECTION):
             continue
         if any(isinstance(value, bytes | list) for value in values):
             continue
