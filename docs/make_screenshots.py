@@ -170,10 +170,7 @@ def shoot_guides(bench: Path) -> None:
     )
     shoot("guide-lint", bench, "guide", "lint", first.name, second.name, *at)
     shoot("guide-try", bench, "guide", "try", "mothwick", *at, "--guides", "guides")
-    packs = ("--look-in", "C:\\Users\\Odile\\Documents\\Dapplegarth Packs", "-o", "packs.toml")
-    shoot("guide-draft", bench, "guide", "draft", *at, *packs)
-    shoot("guide-rehearse", bench, "guide", "rehearse", "packs.toml", *at)
-    shutil.move(bench / "packs.toml", bench / "guides/packs.toml")
+    shoot("guide-rehearse", bench, "guide", "rehearse", "guides/packs.toml", *at)
     first.unlink()
     second.unlink()
 
@@ -193,6 +190,8 @@ def main() -> None:
         shoot("survey", bench, *survey, points=8)
         correct_guide(demo)
         shutil.rmtree(bench / CRATE)
+        packs = ("--look-in", "C:\\Users\\Odile\\Documents\\Dapplegarth Packs", "-o", "guides/packs.toml")
+        shoot("guide-draft", bench, "guide", "draft", "--at", "paintloft/sheet.toml", *packs)
         also = [PROGRAM, *survey, "--also", "E:\\Workshop"]
         subprocess.run(also, cwd=bench, check=True, stdout=subprocess.DEVNULL)
         shoot_guides(bench)

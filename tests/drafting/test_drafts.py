@@ -178,7 +178,7 @@ def test_what_is_not_covered_gets_a_guide_for_each_program(loft: Loft) -> None:
     SAMPLES["a tree"].write(other)
     loft.put("C:\\Users\\Odile\\Music\\known.m3u", ROWS[0][1].encode())
     surveyed = loft.survey()
-    assert f"zesty guide draft --at {loft.old} --not-covered -o guides" in " ".join(surveyed.stdout.split())
+    assert f"zesty guide draft --at {loft.old} --not-covered -o drafts" in " ".join(surveyed.stdout.split())
     assert "12 paths near its beginning, 91 % lead to files" in " ".join(surveyed.stdout.split())
     made = loft.run("guide", "draft", "--at", loft.old, "--not-covered", "-o", loft.root / "made")
     assert made.returncode == 0, made.stdout + made.stderr

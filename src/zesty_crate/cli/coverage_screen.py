@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
+from .layout import command_text
 from .terminal import Terminal
 from .wording import count, show_list
 
@@ -38,8 +39,8 @@ def show_coverage(report: SurveyReport, terminal: Terminal, sheet: str) -> None:
     if documents:
         terminal.say("  Documents among them that no guide reads, and that name files of this computer:")
         show_list(terminal, map(document_said, documents), shown=_DOCUMENTS_SHOWN)
-        draft = ("zesty", "guide", "draft", "--at", sheet, "--not-covered", "-o", "guides")
-        terminal.next(*draft, why="  To draft guides from what is there")
+    draft = command_text(("zesty", "guide", "draft", "--at", sheet, "--not-covered", "-o", "drafts"))
+    terminal.say(f"  Programs without a guide among them? {draft} looks, and writes one for each.", hang=4)
     terminal.say("  To carry a folder, survey again with --again --also FOLDER, or with --also personal for documents,")
     terminal.say("  pictures, music, movies, desktop and downloads. To leave it, pack with --leave FOLDER=REASON.")
 

@@ -49,7 +49,7 @@ def _show_entries(draft: Draft, terminal: Terminal) -> None:
     ]
     if rows:
         terminal.say()
-        terminal.table(("holding", "records", "path", "spelling", "lead somewhere"), rows)
+        terminal.table(("holding", "records", "path", "spelling", "exist"), rows)
 
 
 def _show_tried(trial: TrialReport, terminal: Terminal) -> None:
