@@ -32,6 +32,8 @@ def test_the_lines_of_the_readme_move_the_demo(tmp_path: Path) -> None:
     (lines,) = re.findall(r"```python\n(.*?)```", (ROOT / "README.md").read_text(encoding="utf-8"), re.DOTALL)
     demo = lay_out(tmp_path / "demo")
     new = demo.new_sheet.read_text()
+    packs = zesty.draft_guide(zesty.load_sheet(demo.old_sheet), ["C:\\Users\\Odile\\Documents\\Dapplegarth Packs"])
+    (demo.guides / "packs.toml").write_text(packs.text)
     demo.new_sheet.write_text(new.replace('"1.9"', '"1.8"').replace('"5.1"', '"5.0.2"'))
     environment = {**os.environ, "XDG_CACHE_HOME": str(tmp_path / "cache")}
     said = subprocess.run(

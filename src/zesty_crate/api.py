@@ -22,6 +22,8 @@ from . import relink as _relink
 from .catalogs import Entry, Group, syntax_of
 from .check import CheckReport, Content
 from .crate import Crate, PackReport, Scope, Verified
+from .drafting import Draft
+from .drafting import draft_guide as _draft_guide
 from .errors import HalfwayError, ZestyError
 from .guides import Guide, Holding, find_guides, holdings_on
 from .machines import Finder, Outside, Sheet, computer_of, own_folder, read_sheet
@@ -35,6 +37,7 @@ __all__ = [
     "CatalogContents",
     "CheckReport",
     "Content",
+    "Draft",
     "Entry",
     "Group",
     "Guide",
@@ -53,6 +56,7 @@ __all__ = [
     "ZestyError",
     "check_computer",
     "check_move",
+    "draft_guide",
     "load_guides",
     "load_sheet",
     "make_plan",
@@ -88,6 +92,15 @@ def load_guides(*folders: AnyPath) -> list[Guide]:
     Of several guides with one id, the first counts.
     """
     return find_guides([Path(each) for each in folders], Outside().disk)
+
+
+def draft_guide(sheet: Sheet, look_in: Sequence[str], *, progress: Tell = silent) -> Draft:
+    """Draft a guide from what is in folders, documents or branches of the registry, as the computer writes them.
+
+    Its ``text`` is for a person to read; ``unexplained`` is what it could not tell.
+    """
+    outside, known = Outside(), find_guides([], Outside().disk)
+    return _draft_guide(sheet, look_in, outside, _scratch(), progress, known=known)
 
 
 def take_survey(

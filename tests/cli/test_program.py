@@ -74,8 +74,16 @@ def test_the_demo_ends_with_everything_found(zesty: Zesty, tmp_path: Path) -> No
     assert "is not an empty folder" in again.stderr
 
 
+def lay_out_with_all_guides(zesty: Zesty, place: Path) -> None:
+    """The demo, with a guide of the one program that has none, drafted from its folder."""
+    zesty("demo", place, "--lay-out")
+    packs = ("--look-in", "C:\\Users\\Odile\\Documents\\Dapplegarth Packs", "-o", place / "guides/packs.toml")
+    drafted = zesty("guide", "draft", "--at", place / "paintloft/sheet.toml", *packs)
+    assert drafted.returncode == DONE, drafted.stderr
+
+
 def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
-    zesty("demo", tmp_path / "show", "--lay-out")
+    lay_out_with_all_guides(zesty, tmp_path / "show")
     old, guides, crate = tmp_path / "show/paintloft/sheet.toml", tmp_path / "show/guides", tmp_path / "crate"
     said = zesty(
         "survey",
@@ -122,7 +130,7 @@ def test_the_survey_of_the_whole_theatre(zesty: Zesty, tmp_path: Path) -> None:
 
 
 def test_one_computer_is_checked_by_itself(zesty: Zesty, tmp_path: Path) -> None:
-    zesty("demo", tmp_path / "show", "--lay-out")
+    lay_out_with_all_guides(zesty, tmp_path / "show")
     old, guides = tmp_path / "show/paintloft/sheet.toml", tmp_path / "show/guides"
     before = picture(tmp_path / "show")
     said = zesty("check", "--at", old, "--guides", guides, "--json")
@@ -443,7 +451,7 @@ def test_one_step_is_taken_back_and_done_again(ready: Bench) -> None:
 
 
 def test_what_blocks_one_program_stops_its_own_part_alone(zesty: Zesty, tmp_path: Path) -> None:
-    zesty("demo", tmp_path / "demo", "--lay-out")
+    lay_out_with_all_guides(zesty, tmp_path / "demo")
     demo, crate = tmp_path / "demo", tmp_path / "crate"
     zesty("survey", crate, "--from", demo / "paintloft/sheet.toml", "--guides", demo / "guides")
     zesty("pack", crate, "--outside")

@@ -157,7 +157,7 @@ def test_what_is_left_for_a_person_is_told_with_offsets_and_samples(loft: Loft) 
     assert made.returncode == 1
     told = " ".join(made.stdout.split())
     assert "a format of its own, with texts like paths, such as at 4: C:\\Users\\Odile" in told
-    assert "Left for a person" in loft.drafted.read_text()
+    assert "Not explained" in loft.drafted.read_text()
 
 
 def test_without_a_file_it_is_printed_and_nothing_else_is_changed(loft: Loft) -> None:

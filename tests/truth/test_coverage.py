@@ -65,7 +65,7 @@ def test_documents_that_name_files_are_told(trip: Trip) -> None:
     wide = f"<a b='file:///{named}'/>".encode("utf-16-le")
     (trip.root / "loft/Projekte/Mill/wide.xyz").write_bytes(b"head" + wide)
     said = trip.survey()
-    assert "C:\\Projekte\\Mill\\scene.xyz: 3 files" in said.stdout
+    assert "C:\\Projekte\\Mill\\scene.xyz: 4 paths near its beginning, 75 % lead to files" in said.stdout
     report = document(trip.survey_again("--json"))
     told = {each["at"]: (each["paths"], each["found"]) for each in report["uncovered-documents"]}
     assert told == {"C:\\Projekte\\Mill\\scene.xyz": (4, 3), "C:\\Projekte\\Mill\\wide.xyz": (1, 1)}

@@ -75,7 +75,7 @@ def _show_left(draft: Draft, terminal: Terminal) -> None:
     if not draft.unexplained:
         return
     terminal.say()
-    terminal.heading(f"Left for a person: {count(len(draft.unexplained), 'thing')}")
+    terminal.heading(f"Not explained: {count(len(draft.unexplained), 'thing')}")
     told = [
         f"{each.at}: {each.what}{f', such as {each.samples[0]}' if each.samples else ''}" for each in draft.unexplained
     ]

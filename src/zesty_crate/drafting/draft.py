@@ -38,7 +38,7 @@ from .write import Block, written
 _MOST_UNEXPLAINED = 40
 _CONTRADICTED = 0.1  # of the entries, to take back what they contradict
 _PERSON = (
-    "What only a person can know. Take the marks away where it applies.",
+    "What only people can know. Take the marks away where it applies.",
     "[program]",
     'processes   = ["name.exe"]            # the names of its processes',
     'versions    = "same-or-newer"         # same, same-or-newer or any, on the new computer',
@@ -261,7 +261,7 @@ def _text(
         blocks.append(Block("[places]", dict(own), [told]))
     blocks += drafted.blocks
     if left:
-        lines = ["Left for a person:"]
+        lines = ["Not explained, and for you to look at:"]
         for each in left:
             lines.append(f"  {each.at}: {each.what}")
             lines += [f"    {sample}" for sample in each.samples[:2]]
