@@ -146,6 +146,17 @@ def _xml() -> str:
     return f"<lamps>{''.join(shelves)}{lists}</lamps>"
 
 
+def _properties() -> str:
+    """Each path in a property of a take, and in a list of all files."""
+    takes = "".join(
+        f'<take id="{n}"><property name="file">{path.replace("&", "&amp;")}</property>'
+        f'<property name="mood">{n % 3}</property></take>'
+        for n, path in ROWS
+    )
+    files = "".join(f'<file at="{path.replace("&", "&amp;")}"/>' for _, path in ROWS)
+    return f"<cut>{takes}<all>{files}</all></cut>"
+
+
 def _lines() -> str:
     """A folder holds for the names that follow."""
     lines = ["# takes"]
@@ -217,6 +228,11 @@ SAMPLES = {
     "a folder around it": Sample(
         _writes("takes.xml", _xml),
         {"each": "/lamps/shelf/take", "key": "@id", "path": [{"at": "../@where"}, {"at": "name"}]},
+        {"syntax": "xml"},
+    ),
+    "properties by their names, and the same paths elsewhere": Sample(
+        _writes("takes.xml", _properties),
+        {"each": "/cut/take", "key": "@id", "path": [{"at": "property[@name='file']"}]},
         {"syntax": "xml"},
     ),
     "a folder that holds for lines": Sample(

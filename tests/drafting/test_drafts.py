@@ -80,6 +80,13 @@ def test_the_media_of_the_entries_are_carried_and_the_rest_of_the_folder_is(loft
     assert "Tried: 12 entries; 12 found" in loft.drafted.read_text()
 
 
+def test_each_place_of_a_path_is_told_though_the_path_is_the_same(loft: Loft) -> None:
+    SAMPLES["properties by their names, and the same paths elsewhere"].write(loft.program)
+    assert loft.draft("-o", loft.drafted).returncode == 0
+    (holding,) = (each for each in tomllib.loads(loft.drafted.read_text())["holding"] if "entries" in each)
+    assert {each["each"] for each in holding["entries"]} == {"/cut/take", "/cut/all/file"}
+
+
 def test_companions_are_known_by_what_they_are_named_after(loft: Loft) -> None:
     SAMPLES["JSON"].write(loft.program)
     for folder, name in (("Small", lambda path: hashlib.md5(path.encode()).hexdigest()), ("Waves", ntpath.basename)):

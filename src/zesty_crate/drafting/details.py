@@ -215,7 +215,11 @@ def _duration(each: Field, pairs: Sequence[tuple[Any, Known]]) -> tuple[str, obj
     plays = [(value, length) for value, length in lengths if length]
     for unit, factor in (("seconds", 1.0), ("milliseconds", 1000.0)):
         differ = len({value for value, _ in plays}) == len({round(length, 1) for _, length in plays})
-        if plays and differ and all(abs(value / factor - length) <= _CLOSE_S for value, length in plays):
+        if (
+            len({value for value, _ in plays}) > 1
+            and differ
+            and all(abs(value / factor - length) <= _CLOSE_S for value, length in plays)
+        ):
             return "duration", {"at": each.selector, "as": unit}, f"verified on {len(plays)} files"
     return None
 

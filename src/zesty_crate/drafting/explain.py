@@ -11,7 +11,7 @@ from .documents import Kind
 from .manners import FRAMES, Explained, Judge, Lead, Manner, Text
 from .read_rows import as_values
 from .sources import Source, chained_sources, compared, own_sources, reached_sources, sources_in
-from .tables import Field, Table
+from .tables import Field, Located, Table
 
 _SURE = 0.5
 _OVERLAP = 0.5
@@ -60,6 +60,18 @@ class Entries:
         """The paths with their documents, to see which explanations say the same."""
         pairs = zip(self.rows, self.recorded, strict=True)
         return {(self.table.at[row], self.manner.path_in(text)) for row, text in pairs if text}
+
+    @property
+    def cells(self) -> set[tuple[object, ...]]:
+        """The places of its own pieces."""
+        found = set[tuple[object, ...]]()
+        for name in self.own & self.table.fields.keys():
+            values = self.table.fields[name].values
+            for row, text in zip(self.rows, self.recorded, strict=True):
+                if text:
+                    value = values[row]
+                    found.add(value.cell if isinstance(value, Located) else (id(self.table), name, row))
+        return found
 
     @property
     def parts(self) -> set[tuple[MachinePath, str]]:
@@ -211,7 +223,7 @@ def _together(kind: Kind, table: Table, judge: Judge) -> Entries | None:
 
 def _each_once(found: Sequence[Entries], kind: Kind) -> Iterator[Entries]:
     """Of explanations of the same paths the one whose records are right for it."""
-    covered: set[tuple[MachinePath, str]] = set()
+    covered: set[tuple[object, ...]] = set()
 
     def rank(each: Entries) -> tuple[float, ...]:
         fields = sum(not one.outside for one in each.table)
@@ -221,9 +233,9 @@ def _each_once(found: Sequence[Entries], kind: Kind) -> Iterator[Entries]:
         return (len(each.covered), round(each.fullness, 1), several, simple, fields if several else -depth, depth)
 
     for each in sorted(found, key=rank, reverse=True):
-        mine = each.covered
+        mine = each.cells
         if len(mine - covered) > len(mine) * _OVERLAP or (kind.database is not None and mine):
-            covered |= mine | each.parts
+            covered |= mine
             yield each
 
 

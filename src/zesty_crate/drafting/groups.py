@@ -12,6 +12,7 @@ from .tables import Field, Table
 
 _CONTAINED = 0.95
 _LONGEST_NAME = 120
+_FEWEST_NUMBERS = 3  # that differ, to be keys and no accident
 _MOST_LISTS = 4
 
 Told = dict[str, object]
@@ -97,7 +98,8 @@ def groups_in_text(tables: Sequence[Table], entries: Table, key: str, *, is_xml:
         for each in members:
             values = [str(value) for value in each.values if value is not None]
             hits = sum(value in keys for value in values)
-            if each.outside or len(values) < 2 or hits < _CONTAINED * len(values):
+            few = len(set(values)) < _FEWEST_NUMBERS and all(value.isdecimal() for value in values)
+            if each.outside or len(values) < 2 or few or hits < _CONTAINED * len(values):
                 continue
             around = {id(by_identity[p]): by_identity[p] for p in members.parents if p in by_identity}
             for table in around.values():

@@ -12,7 +12,7 @@ from ..catalogs.text_file import TextFile
 from ..guides import EntriesPart, HoldingPart
 from ..paths import MachinePath
 from .recognize import delimiter_of
-from .tables import Table
+from .tables import Located, Table
 
 _PART = HoldingPart.model_validate({"id": "document", "kind": "media", "at": "{home}"})
 _EVERY_SECTION = EntriesPart.model_validate({"each": "(?s).*", "path": [{"at": "path"}]})
@@ -35,9 +35,10 @@ def read_sections(syntax: str, text: str, at: MachinePath) -> list[Table]:
 def _of_properties(sections: Sequence[Section], at: MachinePath) -> list[Table]:
     whole, values = Table(""), Table("", more={"values": ""})
     for section in sections:
-        whole.add(at, ((name, found.text) for name, found in section.values.items()))
-        for name, found in section.values.items():
-            values.add(at, (("value", found.text), ("name", name)))
+        fields = [(name, Located.at(found.text, id(section), name)) for name, found in section.values.items()]
+        whole.add(at, fields)
+        for name, text in fields:
+            values.add(at, (("value", text), ("name", name)))
     return [whole.finish(), values.finish()]
 
 
@@ -45,20 +46,21 @@ def _of_sections(sections: Sequence[Section], at: MachinePath, *, is_registry: b
     kinds: defaultdict[str, list[Section]] = defaultdict(list)
     for section in sections:
         if len(sections) <= _MOST_SECTIONS_ALONE:
-            kinds[re.escape(section.name)].append(section)
+            kinds[escaped(section.name)].append(section)
         for pattern in _kinds_of(section.name, is_registry=is_registry):
             kinds[pattern].append(section)
     tables = []
     for pattern, found in kinds.items():
         is_alone = len(found) == 1
-        if is_alone and pattern != re.escape(found[0].name):
+        if is_alone and pattern != escaped(found[0].name):
             continue
         whole, values = Table(pattern), Table(pattern, more={"values": ""})
         for section in found:
-            fields = [(name, each.text) for name, each in section.values.items()]
-            whole.add(at, fields if is_alone else [("[]", section.name), *fields])
-            for name, each in section.values.items():
-                values.add(at, (("value", each.text), ("name", name)))
+            told = Located.at(section.name, id(section), "[]")
+            fields = [(name, Located.at(each.text, id(section), name)) for name, each in section.values.items()]
+            whole.add(at, fields if is_alone else [("[]", told), *fields])
+            for name, text in fields:
+                values.add(at, (("value", text), ("name", name)))
         tables += [whole.finish(), values.finish()]
     return tables
 
@@ -68,12 +70,17 @@ def _kinds_of(name: str, *, is_registry: bool) -> Iterator[str]:
     if is_registry:
         parent, cut, _ = name.rpartition("\\")
         if cut:
-            yield f"{re.escape(parent)}\\\\[^\\\\]+"
+            yield f"{escaped(parent)}\\\\[^\\\\]+"
         return
     word = re.match(r"[A-Za-z_]+(?=[\W\d_])", name)
     if word:
-        yield f"{re.escape(word[0])}.*"
+        yield f"{escaped(word[0])}.*"
     yield ".+"
+
+
+def escaped(text: str) -> str:
+    """An expression for a text as it is, in which only marks of expressions are escaped."""
+    return re.sub(r"([\\.^$*+?{}\[\]|()])", r"\\\1", text)
 
 
 def read_delimited(text: str, at: MachinePath) -> list[Table]:
@@ -101,6 +108,7 @@ _STARTS = tuple(
         (r"[^=:]+\.\w{1,10}$", r"[^=:]+\.\w{1,10}"),
     )
 )
+_TITLED = re.compile(r"(\W*[A-Za-z][\w .-]{1,50}[:=])\s*(?=\S)")
 _QUOTED = re.compile(r'([^"]*)"([^"]+)"')
 
 
@@ -120,12 +128,13 @@ def read_lines(text: str, at: MachinePath) -> list[Table]:
         more = {"comment": comment} if comment else {}
         more |= {f"carry:{name}": shape.pattern for name, shape in carried.items()}
         expression, table, known = re.compile(pattern), Table(pattern, more=more), dict[str, str | None]()
-        for line in lines:
+        for number, line in enumerate(lines):
             if comment and line.startswith(comment):
                 continue
             known |= {name: found[name] for name, shape in carried.items() if (found := shape.fullmatch(line))}
             if found := expression.fullmatch(line):
-                table.add(at, [*found.groupdict().items(), *known.items()], outside=tuple(known))
+                told = [(name, Located.at(text, at, number)) for name, text in found.groupdict().items() if text]
+                table.add(at, [*told, *known.items()], outside=tuple(known))
         tables.append(table.finish())
     return tables
 
@@ -147,14 +156,16 @@ def _shapes_of(line: str) -> Iterator[str]:
         between = r"\s*[=:]\s*" if word[2].strip() else r"\s+"
         sign = word[2].strip()
         between = f"\\s*{sign}\\s*" if sign else between
-        yield f"\\s*{re.escape(word[1])}{between}(?P<path>.+?)\\s*"
+        yield f"\\s*{escaped(word[1])}{between}(?P<path>.+?)\\s*"
+    elif titled := _TITLED.match(line):
+        yield f"{escaped(titled[1])}\\s*(?P<path>.+?)\\s*"
     quoted = _QUOTED.match(line)
     if quoted:
         first = re.match(r"\s*[\w.-]+(?=\s)", quoted[1])
-        before = f'{re.escape(first[0])}[^"]*' if first else _general(quoted[1])
+        before = f'{escaped(first[0])}[^"]*' if first else _general(quoted[1])
         yield f'{before}"(?P<path>[^"]+)".*'
     for name in dict.fromkeys(_SETTING.findall(line)) if line.count("=") > 1 else ():
-        yield f"(?:.*\\s)?{re.escape(name)}=(?P<path>.+?)(?:\\s+\\w+=.*)?"
+        yield f"(?:.*\\s)?{escaped(name)}=(?P<path>.+?)(?:\\s+\\w+=.*)?"
     columns = line.split("\t")
     if len(columns) > 1:
         yield "\t".join(f"(?P<c{number}>[^\t]*)" for number in range(1, len(columns) + 1))
@@ -162,7 +173,7 @@ def _shapes_of(line: str) -> Iterator[str]:
 
 def _general(text: str) -> str:
     """An expression for a text in which numbers may differ."""
-    return re.sub(r"\d+", r"\\d+", re.escape(text))
+    return re.sub(r"\d+", r"\\d+", escaped(text))
 
 
 def as_values(table: Table, pattern: str) -> Table:

@@ -9,9 +9,10 @@ from ..catalogs import CatalogError
 from ..catalogs.text_file import TextFile
 from ..guides import HoldingPart
 from ..paths import MachinePath
-from .tables import Table, new_identity
+from .tables import Located, Table, new_identity
 
 _FLAT = 3  # levels of elements in a record that are part of it
+_MOST_NAMES = 80  # by which elements in another are told apart
 _OUTER = 2  # levels around it whose attributes may complete a path
 
 
@@ -51,6 +52,8 @@ class _Reader:
         self._at = at
         self._prefixes: dict[str, str] = {}
         self._single = _single_children(root)
+        self._named = _named_children(root, self._single)
+        self._held = list(root.iter())  # so that each keeps its one identity
         self._numbers: dict[Any, int] = {}
 
     def read(self, root: Any) -> None:
@@ -81,16 +84,21 @@ class _Reader:
 
     def _fields(self, element: Any, before: str, depth: int) -> Any:
         for name, value in element.attrib.items():
-            yield f"{before}@{self._name(name)}", value
+            yield f"{before}@{self._name(name)}", Located.at(value, id(element), name)
         inner = [each for each in element if isinstance(each.tag, str)]
         text = "".join(element.itertext()).strip() if not inner else ""
         if text:
-            yield before.rstrip("/") or ".", text
+            yield before.rstrip("/") or ".", Located.at(text, id(element))
         elif not inner and before and not element.attrib:
             yield before.rstrip("/"), None
         for each in inner if depth < _FLAT else ():
             if (element.tag, each.tag) in self._single:
                 yield from self._fields(each, f"{before}{self._tag(each)}/", depth + 1)
+            elif name := self._named.get((element.tag, each.tag)):
+                told = each.get(name)
+                if "'" not in told:
+                    step = f"{self._tag(each)}[@{self._name(name)}='{told}']/"
+                    yield from self._fields(each, f"{before}{step}", depth + 1)
 
     def _tag(self, element: Any) -> str:
         return self._name(element.tag)
@@ -107,6 +115,29 @@ class _Reader:
 
 def _prefix(number: int) -> str:
     return "abcdefghijklmnopqrstuvw"[number] if number < 23 else f"x{number}"
+
+
+def _named_children(root: Any, single: set[tuple[Any, Any]]) -> dict[tuple[Any, Any], str]:
+    """Which elements in another are told apart by an attribute, as a property is by its name; and by which."""
+    candidates: dict[tuple[Any, Any], set[str]] = {}
+    names: dict[tuple[Any, Any], set[str]] = {}
+    for element in root.iter():
+        inner = [each for each in element if isinstance(each.tag, str) and (element.tag, each.tag) not in single]
+        for tag in {each.tag for each in inner}:
+            some = [each for each in inner if each.tag == tag]
+            telling = {name for name in some[0].attrib if len({each.get(name) for each in some}) == len(some)}
+            telling = {name for name in telling if all(each.get(name) for each in some)}
+            pair = (element.tag, tag)
+            candidates[pair] = candidates.get(pair, telling) & telling
+            for name in candidates[pair]:
+                names.setdefault((pair, name), set()).update(each.get(name) for each in some)
+    found = {}
+    for pair, telling in candidates.items():
+        few = sorted(name for name in telling if len(names[pair, name]) <= _MOST_NAMES)
+        wordy = [name for name in few if all(not text.isdecimal() for text in names[pair, name])]
+        if wordy:
+            found[pair] = wordy[0]
+    return found
 
 
 def _single_children(root: Any) -> set[tuple[Any, Any]]:

@@ -14,6 +14,20 @@ MOST_COMPARED = 400  # of these, on which explanations are tried
 new_identity = count(1).__next__  # of records, through all documents
 
 
+class Located(str):
+    """A text, and which place in its document that is, since several kinds of records may have one text in common."""
+
+    __slots__ = ("cell",)
+    cell: tuple[object, ...]
+
+    @classmethod
+    def at(cls, text: str, *cell: object) -> Located:
+        """A text at a place."""
+        made = cls(text)
+        made.cell = cell
+        return made
+
+
 @dataclass(slots=True)
 class Field:
     """A field of a record as a guide names it, with its value in each: a text, a number, bytes, a list of names, None.

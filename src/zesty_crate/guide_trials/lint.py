@@ -11,6 +11,7 @@ from ..guides import Guide, WholeGuide
 from ..survey import State, Verdict
 from .trial import TrialReport, TriedHolding
 
+_LED_SOMEWHERE = (State.FOUND, State.OUTSIDE, State.CHANGED, State.REMOTE, State.UNPLUGGED)
 _FIXED = re.compile(r"[A-Za-z]:[\\/]|[\\/]")
 _OF_A_PERSON = re.compile(r"(?i:[a-z]:[\\/]users[\\/])|/(?:Users|home|root)/")
 _LINE = re.compile(r"line (\d+): (.*)", re.DOTALL)
@@ -94,12 +95,7 @@ def _of_data(holding: TriedHolding) -> Iterator[tuple[str, str]]:
                 'Check the steps of "copies".',
             )
         is_doubtful = each.verdict is Verdict.DOUBTFUL
-        if (
-            each.totals["entries"]
-            and not each.totals[State.FOUND]
-            and not is_doubtful
-            and not each.totals[State.REMOTE]
-        ):
+        if each.totals["entries"] and not is_doubtful and not any(each.totals[state] for state in _LED_SOMEWHERE):
             first = each.examples[0]
             yield (
                 f"{each.at}: none of its {each.totals['entries']:,} entries names a file that is there, such as "
