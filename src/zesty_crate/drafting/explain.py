@@ -230,7 +230,9 @@ def _each_once(found: Sequence[Entries], kind: Kind) -> Iterator[Entries]:
         depth = len(each.table.path)
         several = len(each.table.at) > 1
         simple = -len(each.sources)
-        return (len(each.covered), round(each.fullness, 1), several, simple, fields if several else -depth, depth)
+        tried = each.explained
+        good = (tried.found or len(each.covered), round(tried.share, 1), len(each.covered), round(each.fullness, 1))
+        return (*good, several, simple, fields if several else -depth, depth)
 
     for each in sorted(found, key=rank, reverse=True):
         mine = each.cells
