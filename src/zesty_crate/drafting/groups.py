@@ -73,13 +73,13 @@ def _is_order(pairs: Table, group: str, field: Field) -> bool:
     return are_numbers and all(len(set(values)) == len(values) for values in seen.values()) and bool(numbers)
 
 
-def name_of(table: Table) -> str | None:
+def name_of(table: Table, key: str = "") -> str | None:
     """The field by which people know a record: a text that nearly all have."""
     candidates = []
     for order, each in enumerate(table):
         texts = each.texts
         is_told = len(texts) * 10 >= len(table.at) * 9 and texts
-        if is_told and not each.outside and all(len(text) <= _LONGEST_NAME for text in texts):
+        if is_told and not each.outside and each.selector != key and all(len(text) <= _LONGEST_NAME for text in texts):
             is_code = all(re.fullmatch(r"[0-9a-fA-F-]{8,}|[A-Za-z]{0,3}-?\d+", text) for text in texts)
             candidates.append((is_code, -len(set(texts)), order, each.selector))
     return min(candidates)[-1] if candidates else None
@@ -103,30 +103,37 @@ def groups_in_text(tables: Sequence[Table], entries: Table, key: str, *, is_xml:
                 continue
             around = {id(by_identity[p]): by_identity[p] for p in members.parents if p in by_identity}
             for table in around.values():
-                told = _of_records(table, members, each.selector, is_xml=is_xml)
+                told = _of_records(table, members, each.selector, tables, is_xml=is_xml)
                 if told is not None and table is not entries and found < _MOST_LISTS:
                     found += 1
                     yield told, f"{len(values):,} members, {len(table.at):,} records with a name"
             break
 
 
-def _of_records(table: Table, members: Table, entry: str, *, is_xml: bool) -> Told | None:
-    name = name_of(table)
+def _of_records(table: Table, members: Table, entry: str, tables: Sequence[Table], *, is_xml: bool) -> Told | None:
     inner = members.path[len(table.path) :]
+    key = _key_of(table)
+    name = name_of(table, key) or name_of(table)
     if name is None or members.path[: len(table.path)] != table.path or not inner:
         return None
-    told: Told = {"each": table.each, "name": name}
-    unique = [
+    told: Told = {"each": table.each, **({"key": key} if key else {}), "name": name}
+    around = next((each for each in tables if is_xml and each.path == table.path[:-1]), None)
+    if around is not None and key and _key_of(around) == key and name in around.fields:  # groups of groups
+        told |= {"each": f"{around.each} | {table.each}", "parent": f"../{key}"}
+    each = "/".join(inner) if is_xml else _json_steps(inner)
+    return {**told, "members": {"each": each, "entry": entry}}
+
+
+def _key_of(table: Table) -> str:
+    """The first field that differs in each record of a document."""
+    unique = (
         each.selector
         for each in table
         if not each.outside
-        and all(v is not None for v in each.values)
-        and len({*map(str, each.values)}) == len(table.at)
-    ]
-    if unique:
-        told = {"each": table.each, "key": unique[0], "name": name}
-    each = "/".join(inner) if is_xml else _json_steps(inner)
-    return {**told, "members": {"each": each, "entry": entry}}
+        and all(value is not None for value in each.values)
+        and len(set(zip(table.at, map(str, each.values), strict=True))) == len(table.at)
+    )
+    return next(unique, "")
 
 
 def _json_steps(steps: Sequence[str]) -> str:
