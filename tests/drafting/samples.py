@@ -12,7 +12,7 @@ from collections.abc import Callable
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path, PureWindowsPath
-from typing import Any
+from typing import Any, Literal
 
 FOLDERS = ("Rain & Wind", "Bells/Small", "Bells")
 NAMES = (
@@ -167,12 +167,12 @@ def _lines() -> str:
     return "\r\n".join(lines)
 
 
-def _riff() -> bytes:
+def _riff(encoding: str = "utf-8", outer: bytes = b"RIFF", order: Literal["little", "big"] = "little") -> bytes:
     def chunk(tag: bytes, payload: bytes) -> bytes:
-        return tag + len(payload).to_bytes(4, "little") + payload + b"\0" * (len(payload) % 2)
+        return tag + len(payload).to_bytes(4, order) + payload + b"\0" * (len(payload) % 2)
 
-    clips = b"".join(chunk(b"LIST", b"clip" + chunk(b"file", path.encode())) for _, path in ROWS)
-    return chunk(b"RIFF", b"LAMP" + clips)
+    clips = b"".join(chunk(b"LIST", b"clip" + chunk(b"file", path.encode(encoding))) for _, path in ROWS)
+    return chunk(outer, b"LAMP" + clips)
 
 
 def _presets(folder: Path) -> None:
@@ -296,6 +296,16 @@ SAMPLES = {
         _writes("takes.lamp", _riff),
         {"each": "/file/RIFF/LIST", "path": [{"at": "file"}]},
         {"syntax": "tagged", "records": "riff"},
+    ),
+    "binary records in wide characters": Sample(
+        _writes("takes.lamp", lambda: _riff("utf-16-le")),
+        {"each": "/file/RIFF/LIST", "path": [{"at": "file"}]},
+        {"syntax": "tagged", "records": "riff", "encoding": "utf-16-le"},
+    ),
+    "binary records, the largest byte first": Sample(
+        _writes("takes.lamp", lambda: _riff(outer=b"FORM", order="big")),
+        {"each": "/file/FORM/LIST", "path": [{"at": "file"}]},
+        {"syntax": "tagged", "records": "iff"},
     ),
     "presets": Sample(
         _presets,

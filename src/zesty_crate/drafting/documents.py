@@ -173,14 +173,19 @@ def read_tables(document: Recognized, at: MachinePath) -> list[Table]:
     return read_lines(text, at) if document.syntax == "lines" else []
 
 
-def as_lines(kind: Kind) -> Kind:
-    """The same documents as plain lines."""
-    made = Kind("lines", kind.inside, kind.encoding, kind.files, [], None, kind.number)
+def read_otherwise(kind: Kind) -> Kind | None:
+    """The same documents in another reading, where there is one: as plain lines, or with texts of another encoding."""
     if kind.inside or kind.branch:
-        return made
+        return None
+    if kind.syntax in ("delimited", "yaml", "properties"):  # which lines may seem to be
+        made = Kind("lines", (), kind.encoding, kind.files, [], None, kind.number)
+    elif kind.syntax == "tagged" and not kind.encoding:
+        made = Kind("tagged", (), "utf-16-le", kind.files, [], None, kind.number)
+    else:
+        return None
     by_each: defaultdict[str, list[Table]] = defaultdict(list)
     for place in kind.files:
-        for table in read_lines(decoded(place.real.read_bytes())[0] or "", place.path):
+        for table in read_tables(Recognized(made.syntax, place.real.read_bytes(), (), made.encoding), place.path):
             by_each[table.each].append(table)
     made.tables = [merged(each) for each in by_each.values()]
     return made

@@ -21,7 +21,7 @@ from ..paths import MachinePath, PathError, System
 from ..progress import Progress, Tell, silent
 from ..survey import State
 from ..survey.told_by import is_told
-from .documents import Collected, Kind, Place, as_lines, collect, opened_copy
+from .documents import Collected, Kind, Place, collect, opened_copy, read_otherwise
 from .drafted import Drafted
 from .explain import Entries, entries_of
 from .folders import draft_media, draft_rest
@@ -209,9 +209,8 @@ def _explained(
         kind = pending.pop(0)
         tell(Progress("looking for paths", len(found) + 1, len(found) + 1 + len(pending)))
         entries = entries_of(kind, judge)
-        if not entries and kind.syntax in ("delimited", "yaml", "properties"):  # which lines may seem to be
-            kind = as_lines(kind)
-            entries = entries_of(kind, judge)
+        if not entries and (other := read_otherwise(kind)) is not None:
+            kind, entries = other, entries_of(other, judge)
         found.append((kind, entries))
         pending += nested_kinds(kind, judge.computer, opened)
     return found, False

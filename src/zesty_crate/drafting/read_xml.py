@@ -24,6 +24,8 @@ def read_elements(syntax: str, content: bytes, text: str, encoding: str, at: Mac
         raise ValueError(error.message) from error
     reader = _Reader(root, at)
     reader.read(root)
+    for table in reader.tables.values() if syntax == "tagged" else ():
+        table.more = {"records": records_of(content)}
     return [each.finish() for each in reader.tables.values()]
 
 
