@@ -27,7 +27,7 @@ def fits(output: str, name: str) -> None:
 
 
 def test_every_document_fits_its_schema(zesty: Zesty, tmp_path: Path) -> None:
-    fits(zesty("demo", tmp_path / "all", "--json").stdout, "demo")
+    fits(zesty("demo", tmp_path / "all", "--lay-out", "--json").stdout, "demo")
     fits(zesty("sheet", "--json").stdout, "sheet")
     demo = SmallMove(tmp_path / "demo").demo
     crate = demo.carrier / "crate"

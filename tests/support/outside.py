@@ -11,8 +11,8 @@ from typing import Any
 
 from zesty_crate.machines import Clock, Disk, DiskError, Outside
 
-STRIDE = 1 if "ZESTY_KILLS" in os.environ else 7  # `make faults` kills at every change
-LONG_STRIDE = 1 if STRIDE == 1 else 23  # where each time takes long
+STRIDE = 1 if "ZESTY_KILLS" in os.environ else 11  # `make faults` kills at every change
+LONG_STRIDE = 1 if STRIDE == 1 else 37  # where each time takes long
 CHANGES = (
     "make_folder",
     "copy",
