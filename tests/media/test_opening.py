@@ -148,3 +148,16 @@ def test_a_flac_that_lost_whole_frames_is_told_by_its_samples(tmp_path: Path) ->
     assert "truncated" in open_file(path).fault
     path.write_bytes(whole + b"TAG" + bytes(125))
     assert open_file(path).fault == "", "an old kind of tag at the end is no damage"
+
+
+def test_a_zip_whose_stream_is_damaged_is_broken_and_not_slow(tmp_path: Path) -> None:
+    path = tmp_path / "scene.zip"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive:
+        archive.writestr("scene", bytes(range(256)) * 40)
+    content = bytearray(path.read_bytes())
+    start = 30 + len("scene")
+    content[start : start + 12] = b"\xff" * 12
+    path.write_bytes(content)
+    opened = open_within(path, 60)
+    assert not opened.slow
+    assert "not a complete ZIP" in opened.fault

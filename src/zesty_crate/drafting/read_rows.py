@@ -12,13 +12,15 @@ from ..catalogs.text_file import TextFile
 from ..guides import EntriesPart, HoldingPart
 from ..paths import MachinePath
 from .recognize import delimiter_of
-from .tables import Located, Table
+from .tables import Located, Table, evenly
 
 _PART = HoldingPart.model_validate({"id": "document", "kind": "media", "at": "{home}"})
 _EVERY_SECTION = EntriesPart.model_validate({"each": "(?s).*", "path": [{"at": "path"}]})
 _MOST_SECTIONS_ALONE = 40
 _FEWEST_LINES = 2  # of a shape, to be more than one line
 _MOST_SHAPES = 60
+_MOST_BLOCKS, _BLOCK = 20, 1_000  # lines that are looked at
+_LONGEST_LINE = 10_000
 _MOST_CARRIES = 12  # kinds of lines that may hold for those that follow
 
 
@@ -114,7 +116,7 @@ _QUOTED = re.compile(r'([^"]*)"([^"]+)"')
 
 def read_lines(text: str, at: MachinePath) -> list[Table]:
     """Lines of each shape: whole ones, those with a word before, with quotes, with tabs."""
-    lines = [each for each in text.lstrip("\ufeff").splitlines() if each.strip()]
+    lines = list(_some_lines(text))
     comment = "#" if any(each.startswith("#") for each in lines) else ""
     shapes: Counter[str] = Counter()
     for line in lines:
@@ -137,6 +139,18 @@ def read_lines(text: str, at: MachinePath) -> list[Table]:
                 table.add(at, [*told, *known.items()], outside=tuple(known))
         tables.append(table.finish())
     return tables
+
+
+def _some_lines(text: str) -> Iterator[str]:
+    """The lines that say something; of very many, those of blocks from all over, each whole, since lines may hold for
+    those that follow.
+    """
+    lines = [each for each in text.lstrip("\ufeff").splitlines() if each.strip() and len(each) <= _LONGEST_LINE]
+    if len(lines) <= _MOST_BLOCKS * _BLOCK:
+        yield from lines
+        return
+    for number in evenly(len(lines) // _BLOCK, _MOST_BLOCKS):
+        yield from lines[number * _BLOCK : (number + 1) * _BLOCK]
 
 
 def _carries(shapes: Counter[str]) -> dict[str, re.Pattern[str]]:

@@ -8,6 +8,7 @@ import re
 import tomllib
 from collections.abc import Iterator
 from typing import Any
+from xml.parsers.expat import ExpatError
 
 import yaml
 
@@ -17,6 +18,7 @@ from ..paths import MachinePath
 from .tables import Table, new_identity
 
 _DEEPEST = 12
+_MOST_VALUES = 3_000_000  # that are looked at, lists and objects among them
 _FLAT = 3  # levels of objects in a record that are part of it
 
 
@@ -42,7 +44,7 @@ def _loaded(syntax: str, content: bytes, text: str) -> Any:
         return tomllib.loads(text)
     try:
         return plistlib.loads(content)
-    except (plistlib.InvalidFileException, OverflowError, AttributeError, IndexError, TypeError) as error:
+    except (plistlib.InvalidFileException, ExpatError, OverflowError, LookupError, AttributeError, TypeError) as error:
         raise ValueError(str(error)) from error
 
 
@@ -50,9 +52,13 @@ class _Reader:
     def __init__(self, at: MachinePath) -> None:
         self.tables: dict[str, Table] = {}
         self._at = at
+        self._left = _MOST_VALUES
 
     def value(self, selector: str, value: Any, path: tuple[str, ...], around: int) -> None:
         """Note a value that may be records or hold some."""
+        self._left -= 1
+        if self._left < 0:  # as of a few aliases that stand for each other again and again
+            raise ValueError("it has too many values")
         if len(path) > _DEEPEST:
             return
         if isinstance(value, list):
@@ -66,6 +72,7 @@ class _Reader:
                 self._record(selector, value, path, around)
 
     def _record(self, each: str, value: Any, path: tuple[str, ...], around: int, name: str | None = None) -> None:
+        self._left -= 1
         number = new_identity()
         fields: list[tuple[str, Any]] = []
         inner: list[tuple[str, Any]] = []

@@ -11,6 +11,7 @@ from ..paths import MachinePath
 
 MOST_RECORDS = 3_000  # of one kind that are looked at, from all over the document
 MOST_COMPARED = 400  # of these, on which explanations are tried
+MOST_FIELDS = 2_000  # of a record
 new_identity = count(1).__next__  # of records, through all documents
 
 
@@ -82,6 +83,8 @@ class Table:
         number = len(self.at)
         for selector, value in values:
             known = self.fields.get(selector)
+            if known is None and len(self.fields) >= MOST_FIELDS:  # as of an object whose names are data
+                continue
             if known is None:
                 known = self.fields[selector] = Field(selector, [], selector in outside)
             known.values += [None] * (number - 1 - len(known.values))

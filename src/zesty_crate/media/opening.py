@@ -215,11 +215,12 @@ def _database(path: Path) -> Opened:
 
 def _zip(path: Path) -> Opened:
     import zipfile
+    import zlib
 
     try:
         with zipfile.ZipFile(path) as archive:
             bad = archive.testzip()
-    except (zipfile.BadZipFile, NotImplementedError, RuntimeError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, ValueError, NotImplementedError, RuntimeError) as error:
         raise ContainerError(f"it is not a complete ZIP: {error}") from error
     if bad:
         raise ContainerError(f"{bad} in it is damaged")
