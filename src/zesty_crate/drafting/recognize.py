@@ -28,6 +28,7 @@ _MEDIA = (
     b"8BPS", b"qoif", b"Rar!", b"7z\xbc\xaf", b"\x28\xb5\x2f\xfd",
 )  # fmt: skip
 _FORMS_OF_MEDIA = (b"WAVE", b"AVI ", b"WEBP", b"AIFF", b"AIFC", b"8SVX", b"ILBM", b"sfbk")
+_BINARY = re.compile(rb"[\x00-\x08\x0b\x0e-\x1f\x7f\x81\x8d\x8f\x90\x9d]")  # which no text in cp1252 has
 _SQLITE = b"SQLite format 3\0"
 _DECLARED = re.compile(r"<\?xml\s[^>]*\?>")  # which says how a text is encoded, once it is decoded
 _SECTION = re.compile(r"^\s*\[[^\]\r\n]*\]\s*$", re.MULTILINE)
@@ -144,8 +145,7 @@ def decoded(content: bytes) -> tuple[str | None, str]:
     try:
         text = content.decode()
     except UnicodeDecodeError:
-        text = content.decode("latin-1")
-        if sum(each in "\x7f\x80\x81\x8d\x8f\x90\x9d" or (each < " " and each not in "\t\r\n\f") for each in text):
+        if _BINARY.search(content):
             return None, ""
         return content.decode("cp1252", "replace"), "cp1252"
     return (text, "") if not re.search(r"[\x01-\x08\x0e-\x1a\x1c-\x1f]", text[:_HEAD]) else (None, "")
