@@ -140,25 +140,6 @@ def shoot_displaced(bench: Path) -> None:
     shoot("relink-at", bench, "relink", *at, "--dry-run")
 
 
-def shoot_undecided(root: Path) -> None:
-    """Sounds that were put elsewhere one by one, under other names."""
-    subprocess.run([PROGRAM, "demo", "scattered", "--lay-out"], cwd=root, check=True, stdout=subprocess.DEVNULL)
-    bench = root / "scattered"
-    disks = bench / "paintloft/disks"
-    away = disks / "e/Loose"
-    away.mkdir()
-    sounds = disks / "c/Users/Odile/Music/Wimblethorn Sounds/Creatures"
-    for old, new in (
-        ("Moth Wings", "moth_wings"),
-        ("Dragon's Yawn", "Dragon's Yawn (1)"),
-        ("Fox at Dusk", "Untitled 3"),
-        ("Toad Choir", "Toad Choir final"),
-    ):
-        shutil.move(sounds / f"{old}.wav", away / f"{new}.wav")
-    at = ("--at", "paintloft/sheet.toml", "--guides", "guides", "--look-in", "E:\\Loose")
-    shoot("relink-undecided", bench, "relink", *at, "--decisions", "undecided.csv", "--dry-run")
-
-
 def shoot_guides(bench: Path) -> None:
     """Guides as they are written: mistakes in the text and mistakes that the data show, tried, and rehearsed."""
     at = ("--at", "paintloft/sheet.toml")
@@ -210,7 +191,6 @@ def main() -> None:
         (sounds / "Curtain, slowly.wav").write_bytes((sounds / "Curtain Rope.wav").read_bytes())
         shoot("compare", bench, "compare", CRATE, "--with", "paintloft/sheet.toml")
         shoot_displaced(bench)
-        shoot_undecided(root)
 
 
 if __name__ == "__main__":
