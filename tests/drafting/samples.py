@@ -187,6 +187,17 @@ def _by_a_setting(folder: Path) -> None:
     (folder / "takes.json").write_text(json.dumps({"takes": takes}))
 
 
+def _in_a_store(folder: Path) -> None:
+    """Files by their digests, in folders of the first two characters."""
+    takes = []
+    for number, path in ROWS:
+        name, (_, _, ending) = hashlib.sha1(path.encode()).hexdigest(), path.rpartition(".")
+        takes.append({"n": number, "sum": name, "kind": ending})
+        (folder / "Objects" / name[:2]).mkdir(parents=True, exist_ok=True)
+        (folder / "Objects" / name[:2] / f"{name[2:]}.{ending}").write_bytes(content_of(path))
+    (folder / "takes.json").write_text(json.dumps({"takes": takes}))
+
+
 def _plain(**path: Any) -> Told:
     return {"each": "$.takes[*]", "path": [{"at": "file", **path}], "annotations": ["stars"]}
 
@@ -306,6 +317,11 @@ SAMPLES = {
         _writes("takes.lamp", lambda: _riff(outer=b"FORM", order="big")),
         {"each": "/file/FORM/LIST", "path": [{"at": "file"}]},
         {"syntax": "tagged", "records": "iff"},
+    ),
+    "files named by a value": Sample(
+        _in_a_store,
+        {"key": "n", "path": [{"made-of": "{sum[0:2]}/{sum[2:]}.{kind}"}], "spelling": "relative"},
+        {"syntax": "json", "relative-to": "{own}/Objects"},
     ),
     "presets": Sample(
         _presets,

@@ -80,6 +80,16 @@ def test_the_media_of_the_entries_are_carried_and_the_rest_of_the_folder_is(loft
     assert "Tried: 12 entries; 12 found" in loft.drafted.read_text()
 
 
+def test_files_beside_media_belong_to_them(loft: Loft) -> None:
+    SAMPLES["JSON"].write(loft.program)
+    for _, path in ROWS[:8]:
+        loft.put(f"{path}.peaks", b"peaks")
+        loft.put(f"{path.rpartition('.')[0]}.cue", b"cue")
+    assert loft.draft("-o", loft.drafted).returncode == 0
+    (entries,) = tomllib.loads(loft.drafted.read_text())["holding"][0]["entries"]
+    assert entries["beside"] == ["{name}.peaks", "{stem}.cue"]
+
+
 def test_each_place_of_a_path_is_told_though_the_path_is_the_same(loft: Loft) -> None:
     SAMPLES["properties by their names, and the same paths elsewhere"].write(loft.program)
     assert loft.draft("-o", loft.drafted).returncode == 0

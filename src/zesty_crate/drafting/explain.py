@@ -11,6 +11,7 @@ from .documents import Kind
 from .manners import FRAMES, Explained, Judge, Lead, Manner, Text
 from .read_rows import as_values
 from .sources import Source, chained_sources, compared, own_sources, reached_sources, sources_in
+from .stores import stored
 from .tables import Field, Located, Table
 
 _SURE = 0.5
@@ -33,6 +34,7 @@ class Entries:
     rivals: list[str] = field(default_factory=list)
     is_absent: bool = False
     frames: bool | None = None  # only sequences of files, or only what is none; None where no path is one
+    fields: set[str] = field(default_factory=set)  # of the record, of which a path is made that it does not hold
     only: tuple[str, bool] | None = None  # only records with a value in this field, or only those without one
 
     @property
@@ -48,7 +50,8 @@ class Entries:
     @property
     def own(self) -> set[str]:
         """The fields of the record itself that are pieces of its path."""
-        return {str(each.piece.get("column") or each.piece.get("at")) for each in self.sources if each.is_own}
+        own = (str(each.piece.get("column") or each.piece.get("at") or "") for each in self.sources if each.is_own)
+        return {*own, *self.fields} - {""}
 
     @property
     def pieces(self) -> list[dict[str, object]]:
@@ -105,6 +108,11 @@ def _of_table(kind: Kind, table: Table, judge: Judge) -> Iterator[Entries]:
     if "values" in table.more:
         yield from _of_values(table, judge)
         return
+    stores = [
+        Entries(table, (Source({"made-of": made}, ()),), tried, list(range(len(table.at))), paths, fields=fields)
+        for made, fields, tried, paths in stored(table, judge)
+    ]
+    yield from stores
     singles = [each for each in (_single(table, one, judge, kind) for one in table if not one.outside) if each]
     together = _together(kind, table, judge) if len(table.at) > 1 or kind.database is not None else None
     if together is None:
@@ -162,7 +170,7 @@ def _split_by_target(entries: Entries, kind: Kind, judge: Judge) -> Iterator[Ent
 
 
 def _rival(entries: Entries) -> str:
-    pieces = " then ".join(str(each.get("column") or each.get("at")) for each in entries.pieces)
+    pieces = " then ".join(str(each.get("column") or each.get("at") or each.get("made-of")) for each in entries.pieces)
     return f"{pieces}, spelled {entries.manner.spelling}: {entries.explained.found:,} of {entries.explained.local:,}"
 
 

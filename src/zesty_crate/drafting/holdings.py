@@ -18,6 +18,7 @@ from .manners import FRAMES, Judge
 from .model import DraftedEntries
 from .names import ending_of
 from .places import Templates
+from .siblings import siblings_of
 from .write import Block
 
 
@@ -156,6 +157,8 @@ def _draft_entries(
     if entries.frames:
         _sequences(details, entries, leads, judge)
         drafted.media += [_first_of(path, judge) for _, _, path in leads]
+    elif beside := siblings_of(sorted({each.path for each in known}), judge.finder):
+        details.say("beside", beside, "files that lie beside these")
     _say_remote(details, entries, {row for row, _, _ in leads}, in_database=in_database)
     if entries.explained.to_folders:
         details.say("folder", value=True)
@@ -170,7 +173,7 @@ def _draft_entries(
 
 _ORDER = (
     "key", "name", "path", "spelling", "folder", "numbered", "size", "content", "modified", "duration", "dimensions",
-    "remote", "remote-like", "copies", "pointers", "annotations", "identity", "changed",
+    "remote", "remote-like", "beside", "copies", "pointers", "annotations", "identity", "changed",
 )  # fmt: skip
 
 
@@ -249,7 +252,7 @@ def _first_of(path: MachinePath, judge: Judge) -> MachinePath:
 def _with_filter(kind: Kind, entries: Entries) -> str:
     """How records are selected that have a path at all."""
     each = entries.table.each
-    own = [str(source.piece["at"]) for source in entries.sources if source.is_own]
+    own = [str(source.piece["at"]) for source in entries.sources if source.is_own and "at" in source.piece]
     if not _lacks_some(entries) or not own:
         return each
     if entries.only is not None:
@@ -294,7 +297,7 @@ def _lacks_some(entries: Entries) -> bool:
 
 
 def _is_told(entries: Entries, more: str) -> str:
-    column = str(entries.sources[-1].piece.get("column"))
+    column = str(entries.sources[-1].piece.get("column") or next(iter(entries.fields), ""))
     if entries.sources[-1].piece.get("holds") == "extension":
         column = str(entries.sources[-2].piece.get("column"))
     return f"\"{column}\" <> ''" + (f' AND "{column}"{more}' if more else "")
@@ -326,7 +329,9 @@ def _evidence(entries: Entries) -> list[str]:
 
 def _drafted(kind: Kind, entries: Entries, holding: str) -> DraftedEntries:
     pieces = [
-        f"{each['table']}.{each['column']}" if "table" in each else str(each.get("column") or each.get("at"))
+        f"{each['table']}.{each['column']}"
+        if "table" in each
+        else str(each.get("column") or each.get("at") or each.get("made-of"))
         for each in entries.pieces
     ]
     tried = entries.explained
