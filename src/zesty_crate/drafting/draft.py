@@ -107,6 +107,7 @@ class Drafter:
         kinds: Sequence[tuple[Kind, list[Entries]]],
         *,
         is_stopped: bool,
+        needs_entries: bool,
     ) -> Draft:
         judge = self.judge
         templates = Templates(judge.computer, _own_places(places, judge))
@@ -119,7 +120,7 @@ class Drafter:
         left = tuple(unexplained_in(collected, kinds, judge)[:_MOST_UNEXPLAINED])
         identifier = _id_of(look_in, self.sheet)
         counts = judge.names.files, sum(max(1, each.number) for each in collected.kinds)
-        if not drafted.blocks:
+        if not drafted.blocks or (needs_entries and not drafted.entries):
             return Draft(identifier, "", *counts, (), left, (), None, is_stopped)
         text = _text(identifier, look_in, judge, templates, drafted, left)
         mistakes, trial = _tried(self.sheet, text, self.outside, self.folder, self.tell)
@@ -134,7 +135,8 @@ class Drafter:
     def draft(self, look_in: Sequence[str], minutes: float | None = None, *, only_unknown: bool = False) -> Draft:
         """A guide for what is in some places. Raises `ZestyError`.
 
-        A document that is named itself is looked into even if a guide knows it, unless ``only_unknown``.
+        A document that is named itself is looked into even if a guide knows it. With ``only_unknown`` it is not, and
+        there is a guide only for what records paths.
         """
         judge, disk = self.judge, self.outside.disk
         until = None if minutes is None else monotonic() + minutes * 60
@@ -148,7 +150,9 @@ class Drafter:
             collected.kinds += kinds_in_registry(branches, self.sheet, judge.finder, self.outside, self.work)
             opened = partial(opened_copy, disk=disk, scratch=self.work, stack=stack)
             kinds, is_stopped = _explained(collected, judge, opened, self.tell, until)
-            made = self._written(look_in, places, files, collected, kinds, is_stopped=is_stopped)
+            made = self._written(
+                look_in, places, files, collected, kinds, is_stopped=is_stopped, needs_entries=only_unknown
+            )
             return replace(made, known=tuple(sorted(Counter(known.values()).items())))
 
 
