@@ -98,6 +98,29 @@ class Drafter:
     tell: Tell
     known: Sequence[Guide]
 
+    def draft(self, look_in: Sequence[str], minutes: float | None = None, *, only_unknown: bool = False) -> Draft:
+        """A guide for what is in some places. Raises `ZestyError`.
+
+        A document that is named itself is looked into even if a guide knows it. With ``only_unknown`` it is not, and
+        there is a guide only for what records paths.
+        """
+        judge, disk = self.judge, self.outside.disk
+        until = None if minutes is None else monotonic() + minutes * 60
+        branches = [each for each in look_in if is_branch(each)]
+        places = [_place(each, judge.computer, judge.finder) for each in look_in if not is_branch(each)]
+        with ExitStack() as stack:
+            files = list(_files(places, judge.names, judge.finder))
+            named = () if only_unknown else places
+            known = _known_already([each for each in files if each.path not in named], self.known)
+            collected = collect([e for e in files if e.path not in known], disk, self.work, stack, self.tell)
+            collected.kinds += kinds_in_registry(branches, self.sheet, judge.finder, self.outside, self.work)
+            opened = partial(opened_copy, disk=disk, scratch=self.work, stack=stack)
+            kinds, is_stopped = _explained(collected, judge, opened, self.tell, until)
+            made = self._written(
+                look_in, places, files, collected, kinds, is_stopped=is_stopped, needs_entries=only_unknown
+            )
+            return replace(made, known=tuple(sorted(Counter(known.values()).items())))
+
     def _written(
         self,
         look_in: Sequence[str],
@@ -131,29 +154,6 @@ class Drafter:
             _note_trial(drafted, trial)
             text = _text(identifier, look_in, judge, templates, drafted, left)
         return Draft(identifier, text, *counts, tuple(drafted.entries), left, mistakes, trial, is_stopped)
-
-    def draft(self, look_in: Sequence[str], minutes: float | None = None, *, only_unknown: bool = False) -> Draft:
-        """A guide for what is in some places. Raises `ZestyError`.
-
-        A document that is named itself is looked into even if a guide knows it. With ``only_unknown`` it is not, and
-        there is a guide only for what records paths.
-        """
-        judge, disk = self.judge, self.outside.disk
-        until = None if minutes is None else monotonic() + minutes * 60
-        branches = [each for each in look_in if is_branch(each)]
-        places = [_place(each, judge.computer, judge.finder) for each in look_in if not is_branch(each)]
-        with ExitStack() as stack:
-            files = list(_files(places, judge.names, judge.finder))
-            named = () if only_unknown else places
-            known = _known_already([each for each in files if each.path not in named], self.known)
-            collected = collect([e for e in files if e.path not in known], disk, self.work, stack, self.tell)
-            collected.kinds += kinds_in_registry(branches, self.sheet, judge.finder, self.outside, self.work)
-            opened = partial(opened_copy, disk=disk, scratch=self.work, stack=stack)
-            kinds, is_stopped = _explained(collected, judge, opened, self.tell, until)
-            made = self._written(
-                look_in, places, files, collected, kinds, is_stopped=is_stopped, needs_entries=only_unknown
-            )
-            return replace(made, known=tuple(sorted(Counter(known.values()).items())))
 
 
 def _place(text: str, computer: Computer, finder: Finder) -> MachinePath:
