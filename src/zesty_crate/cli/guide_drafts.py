@@ -6,6 +6,7 @@ import argparse
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from pathlib import Path
+from time import monotonic
 from typing import TYPE_CHECKING
 
 from .draft_screen import show_draft
@@ -53,9 +54,14 @@ def draft(args: argparse.Namespace, terminal: Terminal) -> Status:
     known = [guide for each, guide in known_guides(args.guides, outside.disk) if not each.hidden_by]
     with terminal.progress() as tell, drafter(sheet, outside, _aside(), tell, known) as made:
         places = [args.look_in] if args.look_in else list(places_not_covered(made, outside, _aside()))
-        drafts = [made.draft(each, args.limit_time, only_unknown=args.not_covered) for each in places]
+        begun = monotonic()
+
+        def minutes_left() -> float | None:
+            return None if args.limit_time is None else max(0.0, args.limit_time - (monotonic() - begun) / 60)
+
+        drafts = [made.draft(each, minutes_left(), only_unknown=args.not_covered) for each in places]
     if args.not_covered:
-        drafts = list(_with_own_ids(each for each in drafts if each.entries))
+        drafts = list(_with_own_ids(each for each in drafts if each.entries or each.unexplained or each.stopped))
     written = [(each, _kept(each, args, outside)) for each in drafts]
     if terminal.json:
         terminal.document({"drafts": [fields_of(each) for each in drafts]})
@@ -64,7 +70,8 @@ def draft(args: argparse.Namespace, terminal: Terminal) -> Status:
             show_draft(each, path, str(args.at), terminal)
         if not drafts:
             terminal.tell(
-                "Every document that names files of this computer is in some holding: there is nothing to draft."
+                "Nothing was found that records paths and that no guide covers: there is nothing to draft. "
+                "Of very many files of one ending only some were read."
             )
     if not any(each.text for each in drafts):
         return Status.REFUSED

@@ -170,11 +170,14 @@ def _fact_of(each: Field, known: Sequence[Known], disk: Disk) -> tuple[str, obje
     if len(pairs) < min(2, len(known)):
         return None
     if _agree(pairs, lambda value, one: _number(value) == one.facts.size_bytes):
-        return "size", each.selector, f"the size of {len(pairs):,} of {len(pairs):,} files looked at"
+        number = sum(_number(value) == one.facts.size_bytes for value, one in pairs)
+        return "size", each.selector, f"the size of {number:,} of {len(pairs):,} files looked at"
     texts = {str(value) for value, _ in pairs}
     for form in _FORMS if len(texts) > 1 or len(pairs) == 1 else ():
         if _agree(pairs, lambda value, one, form=form: _is_close(moment(str(value), form), one.facts.modified_ns)):
-            return "modified", {"at": each.selector, "as": form}, "the date of these files"
+            number = sum(_is_close(moment(str(value), form), one.facts.modified_ns) for value, one in pairs)
+            why = f"the date of {number:,} of {len(pairs):,} files looked at"
+            return "modified", {"at": each.selector, "as": form}, why
     return _digest(each, pairs, disk) or _duration(each, pairs)
 
 

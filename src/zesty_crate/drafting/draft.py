@@ -142,7 +142,7 @@ class Drafter:
         draft_rest(drafted, templates, files, own)
         left = tuple(unexplained_in(collected, kinds, judge)[:_MOST_UNEXPLAINED])
         identifier = _id_of(look_in, self.sheet)
-        counts = judge.names.files, sum(max(1, each.number) for each in collected.kinds)
+        counts = judge.names.files, sum(max(1, len(each.files)) for each in collected.kinds)
         if not drafted.blocks or (needs_entries and not drafted.entries):
             return Draft(identifier, "", *counts, (), left, (), None, is_stopped)
         text = _text(identifier, look_in, judge, templates, drafted, left)

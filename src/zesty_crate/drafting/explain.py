@@ -159,12 +159,13 @@ def _split_by_target(entries: Entries, kind: Kind, judge: Judge) -> Iterator[Ent
         has_value = {row for row in leads if each.values[row] is not None}
         if each.selector in entries.own or each.outside or has_value not in (files, folders):
             continue
-        for some, number in ((files, tried.files), (folders, tried.folders)):
-            texts = [text if row in some else "" for row, text in zip(entries.rows, entries.recorded, strict=True)]
-            to_folders = some is folders
-            told = replace(tried, texts=number, files=0 if to_folders else number, folders=number if to_folders else 0)
-            told = replace(told, nothing=0, not_here=0, remote=0)
-            yield replace(entries, recorded=texts, explained=told, only=(each.selector, has_value == some))
+        for wanted in (True, False):
+            told = ((each.values[row] is not None) is wanted for row in entries.rows)
+            texts = [text if is_one else "" for text, is_one in zip(entries.recorded, told, strict=True)]
+            pairs = zip(entries.rows, texts, strict=True)
+            different = {Text(text, entries.table.at[row]) for row, text in pairs if text}
+            explained = judge.try_on(sorted(different), entries.manner)
+            yield replace(entries, recorded=texts, explained=explained, only=(each.selector, wanted))
         return
     yield entries
 

@@ -315,7 +315,7 @@ def _say_remote(details: Details, entries: Entries, found: set[int], *, in_datab
 
 def _evidence(entries: Entries) -> list[str]:
     tried = entries.explained
-    what = "folder" if tried.to_folders else "file"
+    what = "file or folder" if tried.files and tried.folders else "folder" if tried.to_folders else "file"
     if entries.is_absent:
         lines = [f"{tried.local:,} different paths by their form; none of them leads to anything that is here"]
     else:

@@ -12,7 +12,7 @@ from ..catalogs.text_file import TextFile
 from ..guides import EntriesPart, HoldingPart
 from ..paths import MachinePath
 from .recognize import delimiter_of
-from .tables import Located, Table, evenly
+from .tables import Located, Table, evenly, new_identity
 
 _PART = HoldingPart.model_validate({"id": "document", "kind": "media", "at": "{home}"})
 _EVERY_SECTION = EntriesPart.model_validate({"each": "(?s).*", "path": [{"at": "path"}]})
@@ -37,7 +37,8 @@ def read_sections(syntax: str, text: str, at: MachinePath) -> list[Table]:
 def _of_properties(sections: Sequence[Section], at: MachinePath) -> list[Table]:
     whole, values = Table(""), Table("", more={"values": ""})
     for section in sections:
-        fields = [(name, Located.at(found.text, id(section), name)) for name, found in section.values.items()]
+        own = new_identity()
+        fields = [(name, Located.at(found.text, own, name)) for name, found in section.values.items()]
         whole.add(at, fields)
         for name, text in fields:
             values.add(at, (("value", text), ("name", name)))
@@ -46,6 +47,7 @@ def _of_properties(sections: Sequence[Section], at: MachinePath) -> list[Table]:
 
 def _of_sections(sections: Sequence[Section], at: MachinePath, *, is_registry: bool) -> list[Table]:
     kinds: defaultdict[str, list[Section]] = defaultdict(list)
+    own = {id(section): new_identity() for section in sections}
     for section in sections:
         if len(sections) <= _MOST_SECTIONS_ALONE:
             kinds[escaped(section.name)].append(section)
@@ -58,8 +60,8 @@ def _of_sections(sections: Sequence[Section], at: MachinePath, *, is_registry: b
             continue
         whole, values = Table(pattern), Table(pattern, more={"values": ""})
         for section in found:
-            told = Located.at(section.name, id(section), "[]")
-            fields = [(name, Located.at(each.text, id(section), name)) for name, each in section.values.items()]
+            told = Located.at(section.name, own[id(section)], "[]")
+            fields = [(name, Located.at(each.text, own[id(section)], name)) for name, each in section.values.items()]
             whole.add(at, fields if is_alone else [("[]", told), *fields])
             for name, text in fields:
                 values.add(at, (("value", text), ("name", name)))
@@ -130,12 +132,12 @@ def read_lines(text: str, at: MachinePath) -> list[Table]:
         more = {"comment": comment} if comment else {}
         more |= {f"carry:{name}": shape.pattern for name, shape in carried.items()}
         expression, table, known = re.compile(pattern), Table(pattern, more=more), dict[str, str | None]()
-        for number, line in enumerate(lines):
+        for place, line in enumerate(lines):
             if comment and line.startswith(comment):
                 continue
             known |= {name: found[name] for name, shape in carried.items() if (found := shape.fullmatch(line))}
             if found := expression.fullmatch(line):
-                told = [(name, Located.at(text, at, number)) for name, text in found.groupdict().items() if text]
+                told = [(name, Located.at(text, at, place)) for name, text in found.groupdict().items() if text]
                 table.add(at, [*told, *known.items()], outside=tuple(known))
         tables.append(table.finish())
     return tables

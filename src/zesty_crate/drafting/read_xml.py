@@ -55,6 +55,7 @@ class _Reader:
         self._prefixes: dict[str, str] = {}
         self._single = _single_children(root)
         self._named = _named_children(root, self._single)
+        self._identity = new_identity()
         self._held = list(root.iter())  # so that each keeps its one identity
         self._numbers: dict[Any, int] = {}
 
@@ -86,11 +87,11 @@ class _Reader:
 
     def _fields(self, element: Any, before: str, depth: int) -> Any:
         for name, value in element.attrib.items():
-            yield f"{before}@{self._name(name)}", Located.at(value, id(element), name)
+            yield f"{before}@{self._name(name)}", Located.at(value, self._identity, id(element), name)
         inner = [each for each in element if isinstance(each.tag, str)]
         text = "".join(element.itertext()).strip() if not inner else ""
         if text:
-            yield before.rstrip("/") or ".", Located.at(text, id(element))
+            yield before.rstrip("/") or ".", Located.at(text, self._identity, id(element))
         elif not inner and before and not element.attrib:
             yield before.rstrip("/"), None
         for each in inner if depth < _FLAT else ():
