@@ -105,7 +105,10 @@ def _note(
             found.media.append(place)
             return
         facts = disk.facts(place.real)
-        content = disk.read_bytes(place.real) if facts is not None and facts.size_bytes <= LARGEST_BYTES else b""
+        if facts is None or facts.size_bytes > LARGEST_BYTES:
+            found.faults.append((place, "it has more than 256 MiB, and is no database"))
+            return
+        content = disk.read_bytes(place.real)
     except (CatalogError, DiskError, apsw.Error, UnicodeDecodeError) as error:
         found.faults.append((place, str(error)))
         return
