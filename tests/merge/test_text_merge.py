@@ -8,13 +8,16 @@ import io
 import json
 import plistlib
 import re
+import tomllib
 import zipfile
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Literal
 
 import pytest
-from lxml import etree
+import yaml
+from lxml import etree, html
 
 from conftest import Zesty
 from support.docs import merging_recipes
@@ -231,6 +234,166 @@ def unzipped(content: bytes) -> str:
         return archive.read("scenes.xml").decode()
 
 
+def write_json_lines(folder: str, rows: Rows, lists: dict[str, list[str]]) -> str:
+    found = json.loads(write_json(folder, rows, lists))
+    return "".join(f"{json.dumps(each)}\n" for each in (*found["sounds"], *found["lists"]))
+
+
+def read_json_lines(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    found = [json.loads(line) for line in text.split("\n") if line]
+    sounds = [each for each in found if "path" in each]
+    return read_json(json.dumps({"sounds": sounds, "lists": [each for each in found if "items" in each]}))
+
+
+def as_yaml(text: str, *, by_brackets: bool = False) -> str:
+    """As a program would write it, and the comments of a person."""
+    told = yaml.safe_dump(json.loads(text), sort_keys=False, allow_unicode=True, default_flow_style=by_brackets or None)
+    return f"# lamps: é\n{told}" if by_brackets else f"# lamps: é\n{told}# the end\n"
+
+
+def from_yaml(text: str) -> str:
+    return json.dumps(yaml.safe_load(text))
+
+
+def toml_of(name: str, value: object) -> str:
+    return f"{name} = {json.dumps(value, ensure_ascii=False).replace(chr(127), '')}\n"
+
+
+def write_toml(folder: str, rows: Rows, lists: dict[str, list[str]]) -> str:
+    """Each sound with a table of its own, and with one inside."""
+    found = json.loads(write_json(folder, rows, lists))
+    parts = [
+        f"[[sounds]] # a sound\n{''.join(toml_of(*pair) for pair in each.items())}[sounds.more]\nof = '[x]'\n"
+        for each in found["sounds"]
+    ]
+    parts += [f"[[lists]]\n{''.join(toml_of(*pair) for pair in each.items())}" for each in found["lists"]]
+    return "version = 3 # é\n\n" + "\n".join(parts)
+
+
+def read_toml(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    found = tomllib.loads(text)
+    assert all(each["more"] == {"of": "[x]"} for each in found["sounds"])
+    return read_json(json.dumps({"lists": [], **found}))
+
+
+def write_toml_members(folder: str, rows: Rows, lists: dict[str, list[str]]) -> str:
+    """Tables by their names, which are their keys, with tables below them."""
+    text = write_toml(folder, rows, lists)
+    for key, _, _, _ in rows:
+        text = text.replace("[[sounds]] #", f"[sounds.{key}] #", 1).replace("[sounds.more]", f"[sounds.{key}.more]", 1)
+    return text
+
+
+def read_toml_members(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    found = tomllib.loads(text)
+    assert all(name == str(each["id"]) for name, each in found["sounds"].items())
+    assert all(each["more"] == {"of": "[x]"} for each in found["sounds"].values())
+    return read_json(json.dumps({"lists": [], **found, "sounds": list(found["sounds"].values())}))
+
+
+def write_toml_lists(folder: str, rows: Rows, lists: dict[str, list[str]]) -> str:
+    """Everything between brackets."""
+    found = json.loads(write_json(folder, rows, lists))
+    return "version = 3\n" + "".join(
+        f"{name} = [\n"
+        + "".join(
+            "  { " + ", ".join(toml_of(*pair).strip() for pair in each.items()) + " }, # é\n" for each in found[name]
+        )
+        + "]\n"
+        for name in ("sounds", "lists")
+    )
+
+
+def write_properties(folder: str, rows: Rows, _: dict[str, list[str]]) -> str:
+    def escaped(text: str) -> str:
+        return "".join(
+            each
+            if " " < each < "\x7f" and each not in "\\=:#!"
+            else f"\\{each}"
+            if each in "\\=:#! "
+            else in_utf_16(each)
+            for each in text
+        )
+
+    return "! lamps\n" + "".join(f"sound.{key} = {escaped(folder + name)}\n" for key, name, _, _ in rows)
+
+
+def in_utf_16(character: str) -> str:
+    return "".join(f"\\u{unit:04x}" for unit in memoryview(character.encode("utf-16-le")).cast("H"))
+
+
+def read_properties(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    head, *lines = text.splitlines()
+    assert head == "! lamps"
+    raw = [re.fullmatch(r"sound\.\d+ = (.*)", line) for line in lines]
+    units = re.compile(r"\\u([0-9a-f]{4})|\\(.)|(.)")
+    texts = [
+        "".join(chr(int(hexa, 16)) if hexa else other or plain for hexa, other, plain in units.findall(each[1]))
+        for each in raw
+        if each
+    ]
+    return [(each.encode("utf-16-le", "surrogatepass").decode("utf-16-le"), "") for each in texts], {}
+
+
+def write_html(folder: str, rows: Rows, lists: dict[str, list[str]]) -> str:
+    sounds = "".join(
+        f'<p><audio id="{key}" src="{folder}{name}"' + (f" data-stars={stars}" if stars else "") + "></audio>\n"
+        for key, name, stars, _ in rows
+    )
+    groups = "".join(
+        f'<ol title="{name}">' + "".join(f'<li value="{key}"></li>' for key in keys) + "</ol>\n"
+        for name, keys in lists.items()
+    )
+    return f"<!doctype html>\n<title>Lamps</title>\n<div>{sounds}</div>\n<section>\n{groups}</section>\n"
+
+
+def read_html(text: str) -> tuple[list[tuple[str, str]], dict[str, list[str]]]:
+    root = html.document_fromstring(text)
+    paths = {str(each.get("id")): str(each.get("src")) for each in root.iter("audio")}
+    sounds = [(str(each.get("src")), str(each.get("data-stars") or "")) for each in root.iter("audio")]
+    return sounds, {str(g.get("title")): [paths[str(i.get("value"))] for i in g.iter("li")] for g in root.iter("ol")}
+
+
+def as_records(text: str, outer: str = "RIFF", order: Literal["little", "big"] = "little") -> bytes:
+    """A file in the manner of RIFF or IFF: sounds with a key and a path, and what stands around them."""
+
+    def record(tag: str, payload: bytes) -> bytes:
+        return tag.encode() + len(payload).to_bytes(4, order) + payload + b"\0" * (len(payload) % 2)
+
+    inner = "LIST" if outer == "RIFF" else "FORM"
+    sounds = b"".join(
+        record(inner, b"snd " + record("key ", str(each["id"]).encode()) + record("path", each["path"].encode()))
+        for each in json.loads(text)["sounds"]
+    )
+    return record(outer, b"lamp" + record("head", b"odd") + record(inner, b"snds" + sounds) + record("tail", b"\1\2\3"))
+
+
+def from_records(content: bytes, order: Literal["little", "big"] = "little") -> str:
+    def records(inside: bytes) -> list[tuple[bytes, bytes]]:
+        found, at = [], 0
+        while at < len(inside):
+            end = at + 8 + int.from_bytes(inside[at + 4 : at + 8], order)
+            assert end <= len(inside)
+            found.append((inside[at : at + 4], inside[at + 8 : end]))
+            at = end + end % 2
+        return found
+
+    ((_, whole),) = records(content)
+    (head, (_, sounds), tail) = records(whole[4:])
+    assert (head, tail) == ((b"head", b"odd"), (b"tail", b"\1\2\3"))
+    told = [dict(records(each[4:])) for _, each in records(sounds[4:])]
+    rows = [{"id": int(each[b"key "]), "path": each[b"path"].decode()} for each in told]
+    return json.dumps({"sounds": rows, "lists": []}, indent=1)
+
+
+def as_iff(text: str) -> bytes:
+    return as_records(text, "FORM", "big")
+
+
+def from_iff(content: bytes) -> str:
+    return from_records(content, "big")
+
+
 IN_A_TREE = """at = "{app-data}/Lamps/scenes.txt"
 syntax = "json"
 [[holding.entries]]
@@ -252,10 +415,15 @@ path = [{ at = "path" }]
 annotations = ["stars"]
 """
 
-KINDS = (
-    Kind(
-        "xml",
-        """at = "{app-data}/Lamps/scenes.txt"
+RECORDS = """at = "{app-data}/Lamps/scenes.txt"
+syntax = "tagged"
+records = { form = "riff" }
+[[holding.entries]]
+each = "//LIST[@form='snd']"
+key = "key"
+path = [{ at = "path" }]
+"""
+KINDS_IN_XML = """at = "{app-data}/Lamps/scenes.txt"
 syntax = "xml"
 [[holding.entries]]
 each = "//sound"
@@ -266,7 +434,12 @@ annotations = ["@stars"]
 each = "//list"
 name = "@name"
 members = { each = "item", entry = "@of" }
-""",
+"""
+
+KINDS = (
+    Kind(
+        "xml",
+        KINDS_IN_XML,
         write_xml,
         read_xml,
         has_groups=True,
@@ -353,6 +526,86 @@ path = [{ at = "value" }]
         read_registry,
         packed=lambda text: b"\xff\xfe" + text.encode("utf-16-le"),
         unpacked=lambda content: content.decode("utf-16"),
+    ),
+    Kind(
+        "json-lines",
+        IN_A_TREE.replace('"json"', '"json-lines"')
+        .replace("$.sounds[*]", "$[?@.path]")
+        .replace("$.lists[*]", "$[?@.items]"),
+        write_json_lines,
+        read_json_lines,
+        has_groups=True,
+    ),
+    Kind(
+        "yaml",
+        IN_A_TREE.replace('"json"', '"yaml"'),
+        lambda *told: as_yaml(write_json(*told)),
+        lambda text: read_json(from_yaml(text)),
+        has_groups=True,
+    ),
+    Kind(
+        "yaml-brackets",
+        IN_A_TREE.replace('"json"', '"yaml"'),
+        lambda *told: as_yaml(write_json(*told), by_brackets=True),
+        lambda text: read_json(from_yaml(text)),
+        has_groups=True,
+    ),
+    Kind(
+        "yaml-members",
+        IN_A_TREE.replace('"json"', '"yaml"').replace("sounds[*]", "sounds.*"),
+        lambda *told: as_yaml(write_members(*told)),
+        lambda text: read_members(from_yaml(text)),
+        has_groups=True,
+    ),
+    Kind("toml", IN_A_TREE.replace('"json"', '"toml"'), write_toml, read_toml, has_groups=True),
+    Kind(
+        "toml-members",
+        IN_A_TREE.replace('"json"', '"toml"').replace("sounds[*]", "sounds.*"),
+        write_toml_members,
+        read_toml_members,
+        has_groups=True,
+    ),
+    Kind(
+        "toml-lists",
+        IN_A_TREE.replace('"json"', '"toml"'),
+        write_toml_lists,
+        lambda text: read_json(json.dumps(tomllib.loads(text))),
+        has_groups=True,
+    ),
+    Kind(
+        "properties",
+        SECTIONS.partition("each")[0].replace('"ini"', '"properties"')
+        + """each = '.*'
+values = '.*\\.wav'
+path = [{ at = "value" }]
+""",
+        write_properties,
+        read_properties,
+        has_annotations=False,
+    ),
+    Kind(
+        "html",
+        KINDS_IN_XML.replace('"xml"', '"html"')
+        .replace("//sound", "//audio")
+        .replace("@path", "@src")
+        .replace("@stars", "@data-stars")
+        .replace("//list", "//ol")
+        .replace("@name", "@title")
+        .replace('"item"', '"li"')
+        .replace("@of", "@value"),
+        write_html,
+        read_html,
+        has_groups=True,
+    ),
+    Kind("riff", RECORDS, write_json, read_json, has_annotations=False, packed=as_records, unpacked=from_records),
+    Kind(
+        "iff",
+        RECORDS.replace("riff", "iff").replace("LIST", "FORM"),
+        write_json,
+        read_json,
+        has_annotations=False,
+        packed=as_iff,
+        unpacked=from_iff,
     ),
     Kind(
         "zipped",

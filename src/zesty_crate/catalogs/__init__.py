@@ -25,10 +25,10 @@ from .model import (
 from .plist_forms import as_json, as_xml, from_json, is_binary_plist
 from .reading import Reading
 from .search_indexes import in_step, indexes_over, rebuild
-from .spans import RecordName
+from .spans import RecordName, Splice
 from .sqlite_file import open_immutable, open_readonly, open_writable, quoted, reading_condition
 from .syntaxes import contained_syntax, syntax_of
-from .text_records import PlacedRecord, TextRecords, text_records
+from .text_records import PlacedRecord, TextRecords, text_file_of, text_records
 
 __all__ = [
     "NOTHING_KNOWN",
@@ -50,6 +50,7 @@ __all__ = [
     "Proof",
     "Reading",
     "RecordName",
+    "Splice",
     "StoredPiece",
     "SweptCatalog",
     "Syntax",
@@ -73,6 +74,7 @@ __all__ = [
     "rebuild",
     "renewed",
     "syntax_of",
+    "text_file_of",
     "text_records",
     "write_additions",
     "write_changes",

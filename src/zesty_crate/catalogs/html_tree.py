@@ -1,7 +1,8 @@
 """The syntax ``html`` (HTML, the living standard, sections 13.1 and 13.5), selected by XPath 1.0 as XML is.
 
 Tags are read as loosely as people write them, and each knows where it begins. Elements are nested as their tags are: an
-end tag closes the nearest element of its name, and what is never closed holds what follows.
+end tag closes the nearest element of its name; a paragraph or an item of a list ends where the next begins; what
+else is never closed holds what follows.
 """
 
 from __future__ import annotations
@@ -16,16 +17,33 @@ from lxml import etree
 
 from ..guides import HoldingPart
 from .html_quoting import BARE, DOUBLE, SINGLE, TEXT
-from .model import Cell, Found
+from .model import CatalogError, Cell, Found
 from .quoting import QUOTINGS
-from .xml_tree import XmlDocument
+from .records import Record
+from .spans import Room
+from .xml_tree import Element, XmlDocument
 
 _VOID = frozenset(
     "area base br col embed hr img input link meta param source track wbr frame keygen command".split()  # noqa: SIM905
 )
 _RAW = frozenset(("script", "style", "textarea", "title", "xmp", "noembed", "noframes"))  # in which no tag begins
+# Elements that end where one of these begins, or where what they are in ends (13.1.2.4, "Optional tags").
+_BLOCKS = (
+    "address article aside blockquote div dl fieldset figure footer form h1 h2 h3 h4 h5 h6 header hr main nav ol p"
+)
+_ENDED_BY = {
+    "li": frozenset(("li",)),
+    "dt": frozenset(("dt", "dd")),
+    "dd": frozenset(("dt", "dd")),
+    "option": frozenset(("option", "optgroup")),
+    "tr": frozenset(("tr",)),
+    "td": frozenset(("td", "th", "tr")),
+    "th": frozenset(("td", "th", "tr")),
+    "p": frozenset(f"{_BLOCKS} pre section table ul".split()),
+}
 _DEEPEST = 200  # elements within each other; what is deeper is put beside them
 _MOST_BROKEN = 1_000  # tags that never end
+_WHOLE = -1  # the place of what is around all tags
 _LONGEST_TEXT = 4096  # characters that XPath itself may look at
 _NAME = re.compile(r"[A-Za-z_][\w.-]*")
 _ATTRIBUTE = re.compile(
@@ -56,8 +74,33 @@ class HtmlDocument(XmlDocument):
     @cached_property
     def _places(self) -> dict[int, int]:
         self._elements = list(self._root.iter("*"))  # held, so that each keeps its one identity
-        starts = [0, *self._found.starts]
+        starts = [_WHOLE, *self._found.starts]
         return {id(element): start for element, start in zip(self._elements, starts, strict=True)}
+
+    @cached_property
+    def _ends(self) -> dict[int, int]:
+        return {_WHOLE: len(self._text), **self._found.ends}
+
+    def span_of(self, record: Record) -> tuple[int, int]:
+        """An element with all that is in it. Raises `CatalogError` for one that has no end tag of its own."""
+        if not isinstance(record, Element):
+            raise CatalogError("This is no element.")
+        start = self._places[id(record.element)]
+        if start not in self._ends:
+            raise CatalogError(
+                f"An element {record.element.tag} has no end tag, so that nothing tells where it ends.",
+                next_step="Choose keep, bring-in or both for this catalog.",
+            )
+        return start, self._ends[start]
+
+    def _before_end(self, place: int) -> Room | None:
+        if place == _WHOLE:
+            return Room(len(self._text), len(self._text))
+        return super()._before_end(place) if place in self._ends else None
+
+    def _end_of_tag(self, start: int) -> int:
+        found = _START.match(self._text, start)
+        return found.end() if found else start
 
     def attribute(self, element: Any, name: str, value: str) -> Found:
         """An attribute's value, with its place."""
@@ -86,7 +129,9 @@ class _Builder:
         self._text = text
         self.root = etree.Element("document")
         self._open = [self.root]
+        self._opened = [_WHOLE]
         self.starts: list[int] = []
+        self.ends: dict[int, int] = {}  # of those with an end tag of their own, or with nothing inside, by their starts
         self.texts: dict[int, tuple[int, int]] = {}
         self._held: list[Any] = []
         self.broken = 0
@@ -136,7 +181,7 @@ class _Builder:
         if self._tag is not None:
             self._begin(self._tag, at, is_closed=self._text[end - 2] == "/" and self._text[end - 3] not in "=")
         elif self._ended is not None:
-            self._finish(self._ended[1].lower())
+            self._finish(self._ended[1].lower(), at, end)
 
     def _begin(self, found: re.Match[str], at: int, *, is_closed: bool) -> None:
         """An element more, in the one that is open."""
@@ -149,18 +194,31 @@ class _Builder:
             value = unescape(raw) if "&" in raw else raw
             if name not in known and _NAME.fullmatch(name) and _is_xml(value):
                 known[name] = value
+        while tag in _ENDED_BY.get(self._open[-1].tag, ()):
+            self._end_last(at)
         made = etree.SubElement(self._open[-1], tag, known)
         self.starts.append(at)
         self._held.append(made)
-        if not is_closed and tag not in _VOID and len(self._open) < _DEEPEST:
+        if is_closed or tag in _VOID:
+            self.ends[at] = found.end()
+        elif len(self._open) < _DEEPEST:
             self._open.append(made)
+            self._opened.append(at)
 
-    def _finish(self, tag: str) -> None:
+    def _finish(self, tag: str, at: int, end: int) -> None:
         """The nearest open element of this name ends, with all in it."""
-        for depth in range(len(self._open) - 1, 0, -1):
-            if self._open[depth].tag == tag:
-                del self._open[depth:]
-                return
+        if tag not in {each.tag for each in self._open[1:]}:
+            return
+        while self._open[-1].tag != tag:
+            self._end_last(at)
+        self.ends[self._opened.pop()] = end
+        self._open.pop()
+
+    def _end_last(self, at: int) -> None:
+        """The innermost open element ends without an end tag; where, is known of those that may."""
+        start = self._opened.pop()
+        if self._open.pop().tag in _ENDED_BY:
+            self.ends[start] = at
 
     def _add_text(self, start: int, end: int) -> None:
         if start == end:

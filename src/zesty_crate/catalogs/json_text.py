@@ -11,12 +11,14 @@ from typing import Any
 from ..guides import EntriesPart, HoldingPart
 from .json_tree import MEMBER, MEMBER_NAME, Node, Tree, placed_tree
 from .model import CatalogError, Cell
+from .records import OuterRecord
 from .spans import RecordName, Room
 from .text_file import TextFile
 from .tree_spans import TreeSpans
 
 # A string, which stays; a comment; or a comma with nothing behind it but comments and the end of a list or an object.
 _COMMENT = r"//[^\r\n]*+|/\*(?:[^*]|\*(?!/))*+\*/"
+_EVERY_LINE = re.compile(r"\$?\[\*\]")
 _LENIENT = re.compile(rf'"(?:[^"\\]|\\.)*"|{_COMMENT}|,(?=(?:\s|{_COMMENT})*+[\]}}])', re.DOTALL)
 
 
@@ -40,8 +42,16 @@ class JsonText(TreeSpans):
         return self._placed.select(part)
 
     def glue(self, between: str) -> str:
-        """What stands between two members of a list or an object."""
+        """What stands between two members of a list or an object, or between two lines."""
+        if self._is_lines and not between.strip():
+            return between
         return between if between.strip() == "," else ", "
+
+    def room(self, each: str, within: OuterRecord | None) -> Room | None:
+        """In JSON Lines, the end of the document where none has a line; else as in any tree."""
+        if not self._is_lines or within is not None or _EVERY_LINE.fullmatch(each) is None:
+            return super().room(each, within)
+        return None if self._text.strip() else Room(0, 0, after="\n")
 
     def added(self, name: str, path: tuple[int, int], written: str) -> tuple[int, str] | None:
         """A member more, after that of the path."""
@@ -92,7 +102,7 @@ class JsonText(TreeSpans):
     def _lines(self) -> list[Any]:
         """One value a line. Raises `ValueError` for the first that is none."""
         found = []
-        for number, line in enumerate(self._text.splitlines(), start=1):
+        for number, line in enumerate(self._text.split("\n"), start=1):  # only these end a line; texts may hold others
             if line.strip():
                 try:
                     found.append(json.loads(line))

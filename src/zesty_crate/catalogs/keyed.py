@@ -65,7 +65,7 @@ class SectionValue(Record):
     def known_as(self) -> str:
         """Its name in its section, where that is known by itself."""
         above = self.section.known_as
-        return above and f"{above}\\{self.name}"
+        return f"{above}\\{self.name}" if above else self.name if self.section.is_alone else ""
 
     def value(self, selector: str) -> Found | None:
         """The value itself, its name, or the name of its section."""
@@ -77,8 +77,9 @@ class SectionValue(Record):
 class Sections(PlainSpans):
     """A document of sections, with the text that they were read from, if it is one."""
 
-    def __init__(self, sections: list[Section], text: str = "") -> None:
+    def __init__(self, sections: list[Section], text: str = "", quoting_of_names: str = "plain") -> None:
         self._sections = sections
+        self._quoting_of_names = quoting_of_names
         self._text = text
         number = Counter(each.name.casefold() for each in sections)
         for each in sections:
@@ -131,9 +132,9 @@ class Sections(PlainSpans):
             start = self._text.index(record.name, record.span[0])
             return RecordName(start, start + len(record.name), "plain", record.name, _known_name(record))
         start, end = self._span_of_name(record)
-        quoting = "registry" if self._text[start - 1 : start] == '"' else "plain"
+        quoting = "registry" if self._text[start - 1 : start] == '"' else self._quoting_of_names
         text = QUOTINGS[quoting].decode(self._text[start:end])
-        return RecordName(start, end, quoting, text, text.casefold())
+        return RecordName(start, end, quoting, text, text.casefold() if self._quoting_of_names == "plain" else text)
 
     def names_at(self, container: str) -> Collection[str]:
         """The names of all sections, or those of all values of one."""
@@ -250,7 +251,7 @@ def read_properties(file: TextFile, part: HoldingPart, title: str) -> Sections: 
             key, (start, end) = decode(match["key"]), match.span("value")
             section.values[key] = Found(decode(match["value"]), Cell("", "properties", start, end - start))
             section.names[key] = match.span("key")
-    return Sections([section], file.text)
+    return Sections([section], file.text, "properties")
 
 
 _REG_HEAD = re.compile(r"(?:Windows Registry Editor Version 5\.00|REGEDIT4)[ \t]*$", re.MULTILINE)

@@ -9,7 +9,7 @@ from .bytes_quoting import BYTES_QUOTINGS
 from .html_quoting import HTML_QUOTINGS
 from .name_lists import NameListQuoting
 from .quoting_units import UNESCAPED, AnyQuoting, Quoting, unwritable
-from .value_quoting import TomlQuoting, YamlQuoting
+from .value_quoting import TomlKeyQuoting, TomlQuoting, YamlQuoting
 from .xml_quoting import XML_QUOTINGS
 
 
@@ -161,6 +161,7 @@ _ALL: tuple[AnyQuoting, ...] = (
     Quoting("properties", "\\", _PROPERTY_UNIT, _property_read, _property_escape),
     YamlQuoting(),
     TomlQuoting(),
+    TomlKeyQuoting(),
     NameListQuoting(),
     *HTML_QUOTINGS,
     *BYTES_QUOTINGS,

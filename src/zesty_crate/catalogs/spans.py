@@ -2,13 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from typing import NamedTuple, Protocol, runtime_checkable
 
 from .model import Cell
 from .records import OuterRecord, Record, Records
 
 Span = tuple[int, int]
+
+
+class Splice(NamedTuple):
+    """A new text in place of the characters from ``start`` to ``end``; it is put in where both are one."""
+
+    start: int
+    end: int
+    text: str
+
+
+def in_order(splices: Iterable[Splice]) -> list[Splice]:
+    """Splices in the order of the text; those at one place in the order in which they come."""
+    return sorted(splices, key=lambda each: each[:2])
 
 
 class RecordName(NamedTuple):
@@ -25,12 +38,16 @@ class RecordName(NamedTuple):
 
 
 class Room(NamedTuple):
-    """Where the first record of a kind goes: in place of ``start`` to ``end``, between ``before`` and ``after``."""
+    """Where the first record of a kind goes: in place of ``start`` to ``end``, between ``before`` and ``after``.
+
+    What stands ``between`` more of them, where only the place tells that.
+    """
 
     start: int
     end: int
     before: str = ""
     after: str = ""
+    between: str | None = None
 
 
 @runtime_checkable
@@ -58,6 +75,15 @@ class SpannedRecords(Records, Protocol):
     def glue(self, between: str) -> str:
         """What stands between two records, of what stands between two of them in some document."""
 
+    def lead(self, record: Record) -> str | None:
+        """What stands before another record that follows one which is alone; None where that does not tell it."""
+
+    def fitted(self, text: str, column: int, before: str) -> str:
+        """A record of another document, where it began at a column, as it goes behind what is ``before`` it here."""
+
+    def completed(self, splices: Sequence[Splice], within: Span) -> list[Splice]:
+        """Splices ``within`` a part of the document in their order, with what goes with them: lengths around them."""
+
     def written(self, cell: Cell) -> str:
         """A value as it is written, with the marks around it that tell what it is."""
 
@@ -76,7 +102,23 @@ class PlacedNestedRecords(SpannedRecords, Protocol):
         """The records that a selector selects, to look inside, with their places."""
 
 
-class PlainSpans:
+class SelfStanding:
+    """What holds of texts whose records stand for themselves, wherever they are put."""
+
+    def lead(self, record: Record) -> str | None:  # noqa: ARG002
+        """One record does not tell it."""
+        return None
+
+    def fitted(self, text: str, column: int, before: str) -> str:  # noqa: ARG002
+        """As it is."""
+        return text
+
+    def completed(self, splices: Sequence[Splice], within: Span) -> list[Splice]:  # noqa: ARG002
+        """Nothing around them tells of them."""
+        return in_order(splices)
+
+
+class PlainSpans(SelfStanding):
     """What holds of texts whose records follow one another, line by line, and have no names."""
 
     _text: str

@@ -21,11 +21,12 @@ _TEXTS = {
     "delimited": ("lines", "Delimited"),
     "ini": ("keyed", "read_ini"),
     "properties": ("keyed", "read_properties"),
-    "toml": ("toml_tree", "read_toml"),
-    "yaml": ("yaml_tree", "read_yaml"),
+    "toml": ("toml_tree", "TomlText"),
+    "yaml": ("yaml_tree", "YamlText"),
     "turtle": ("turtle", "TurtleDocument"),
     "plist": ("plist_tree", "XmlPlist"),
     "reg": ("keyed", "read_registry"),
+    "tagged": ("tagged", "TaggedDocument"),
 }
 _OTHERS = {  # which have other forms than texts, too
     "sqlite": ("sqlite", "SqliteSyntax"),

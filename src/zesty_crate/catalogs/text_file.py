@@ -21,6 +21,7 @@ _MARKS = (
     (codecs.BOM_UTF16_BE, "utf-16-be"),
 )
 _XML_ENCODING = re.compile(rb"<\?xml[^>]*?encoding\s*=\s*[\"']([A-Za-z0-9._-]+)[\"']")
+BYTES = "latin-1"  # in which each byte is one character
 _LARGEST_BYTES = 1 << 30
 
 
@@ -59,6 +60,11 @@ def read_text_file(path: Path, disk: Disk, declared: Sequence[str] = ()) -> Text
     Raises `CatalogError` when it is not there, too large, or not text in that encoding.
     """
     return decode_text(read_whole(path, disk), str(path), declared)
+
+
+def read_bytes_as_text(path: Path, disk: Disk) -> TextFile:
+    """A file of bytes as a text in which each is one character, so that places are the same in both."""
+    return TextFile(read_whole(path, disk).decode(BYTES), BYTES, b"")
 
 
 def read_whole(path: Path, disk: Disk) -> bytes:

@@ -15,8 +15,8 @@ from .model import CatalogError, Syntax
 from .pieces import piece_of, whole_key
 from .reading import UnreadRecord
 from .records import OuterRecord
-from .spans import PlacedNestedRecords, Room, Span, SpannedRecords
-from .text_file import TextFile, read_text_file
+from .spans import PlacedNestedRecords, Room, Span, SpannedRecords, Splice
+from .text_file import TextFile, read_bytes_as_text, read_text_file
 
 
 class PlacedRecord(NamedTuple):
@@ -97,13 +97,40 @@ class TextRecords:
     def between(self, records: Sequence[PlacedRecord]) -> str | None:
         """What stands between the last two records of a kind; None where there are not two."""
         if len(records) < 2:
-            return None
+            return self.records.lead(records[-1].record) if records else None
         return self.records.glue(self.file.text[records[-2].end : records[-1].start])
 
-    def joined(self, glue: str, text: str, before: str) -> str:
-        """A record as it follows what is ``before`` it."""
+    def without(self, records: Sequence[PlacedRecord], leaves: Sequence[bool]) -> list[Splice]:
+        """What takes away those records of one place that leave it, with what stands between them and others."""
+        splices, at = list[Splice](), 0
+        while at < len(records):
+            if not leaves[at]:
+                at += 1
+                continue
+            last = at
+            while last + 1 < len(records) and leaves[last + 1] and self._are_neighbours(*records[last : last + 2]):
+                last += 1
+            start, end = records[at].start, records[last].end
+            if at and self._are_neighbours(*records[at - 1 : at + 1]):
+                start = records[at - 1].end
+            elif last + 1 < len(records) and self._are_neighbours(*records[last : last + 2]):
+                end = records[last + 1].start
+            splices.append(Splice(start, end, ""))
+            at = last + 1
+        return splices
+
+    def _are_neighbours(self, one: PlacedRecord, other: PlacedRecord) -> bool:
+        between = self.file.text[one.end : other.start]
+        return self.records.glue(between) == between
+
+    def line_until(self, at: int) -> str:
+        """What a line holds before a place."""
+        return self.file.text[max(self.file.text.rfind("\n", 0, at), self.file.text.rfind("\r", 0, at)) + 1 : at]
+
+    def joined(self, glue: str, text: str, before: str, column: int) -> str:
+        """A record of another document, where it began at a column, as it follows what is ``before`` it here."""
         if self.part.syntax not in _BY_LINE:
-            return glue + text
+            return glue + self.records.fitted(text, column, before + glue)
         lacks_end = glue == "" and before[-1:] not in ("", "\r", "\n")
         return (self.line_end if lacks_end else glue) + self._with_line_ends(text)
 
@@ -158,14 +185,19 @@ class TextRecords:
 
 
 _LINE_END = re.compile(r"\r\n|\r|\n")
-_BY_LINE = ("lines", "delimited", "ini", "reg")
+_BY_LINE = ("lines", "delimited", "ini", "properties", "reg")
+
+
+def text_file_of(path: Path, part: HoldingPart, disk: Disk) -> TextFile:
+    """The text of a document, whatever its syntax."""
+    return read_bytes_as_text(path, disk) if part.syntax == "tagged" else read_text_file(path, disk, part.encoding)
 
 
 def text_records(path: Path, part: HoldingPart, at: MachinePath, disk: Disk) -> TextRecords:
     """Read a document. Raises `CatalogError` for one whose records have no places."""
     from .syntaxes import reader_of, syntax_of
 
-    file = read_text_file(path, disk, part.encoding)
+    file = text_file_of(path, part, disk)
     records = reader_of(part)(file, part, str(path))
     if not isinstance(records, SpannedRecords):
         raise CatalogError(f"Catalogs in {part.syntax} cannot be merged by this version.")

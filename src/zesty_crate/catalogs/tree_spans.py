@@ -8,15 +8,15 @@ from collections.abc import Collection, Iterator
 from functools import cached_property
 from typing import Any
 
-from .json_tree import Node, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
+from .json_tree import MEMBER_NAME, Node, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
 from .model import CatalogError, Cell
 from .records import OuterRecord, Record
-from .spans import RecordName, Room, Span
+from .spans import RecordName, Room, SelfStanding, Span
 
 _EVERY_MEMBER = re.compile(r"(?P<container>.*?)(?:\[\*\]|\.\*)")
 
 
-class TreeSpans:
+class TreeSpans(SelfStanding):
     """A tree in a text; how the text writes it is told by the syntax."""
 
     _text: str
@@ -43,7 +43,7 @@ class TreeSpans:
         node = _node(record)
         start, end = self._span(node.plain)
         name = self._whole_name(node)
-        return (start if name is None else name[0]), end
+        return (start if name is None else min(start, name[0])), end
 
     def _span(self, value: Any) -> Span:
         if isinstance(value, PlacedList | PlacedObject):
@@ -108,6 +108,27 @@ class TreeSpans:
     def placed_outer(self, each: str) -> Iterator[Node]:
         """The values that an absolute JSONPath selects, to look inside, with their places."""
         return self._placed.outer(each)
+
+
+class NamedTreeSpans(TreeSpans):
+    """A tree whose names know their places, in a text that writes a scalar with its marks as one."""
+
+    def name_of(self, record: Record) -> RecordName | None:
+        """The name of a member of an object."""
+        node = _node(record)
+        if not node.steps or not isinstance(node.steps[-1], str):
+            return None
+        found = node.value(MEMBER_NAME)
+        if found is None or found.cell is None:
+            raise CatalogError("The name of a record is no text, so that its place is not known.")
+        start = int(found.cell.row)
+        return RecordName(start, start + found.cell.length, found.cell.column, found.text, found.text)
+
+    def _around(self, cell: Cell) -> Span:
+        return int(cell.row), int(cell.row) + cell.length
+
+    def _name_before(self, start: int, name: str) -> RecordName:
+        raise CatalogError(f"The place of the name {name} before {start} is not known.")
 
 
 def _told(step: int | str, value: Any) -> str:

@@ -24,10 +24,21 @@ class YamlQuoting:
         """What a raw text represents; what is no scalar represents itself."""
         if raw[:1] not in ('"', "'") and _is_everyday(raw):
             return raw
-        return _yaml_text(raw) or ""
+        text = _yaml_text(raw)
+        return raw if text is None and _yaml_kind(raw) else text or ""
 
     def rewrite(self, raw: str, new: str) -> str:
-        """The new text in the form of the old one; else between single marks, and else between double ones."""
+        """The new text in the form of the old one; else between single marks, and else between double ones.
+
+        A number or a date in place of another stays one.
+        """
+        if (
+            raw[:1] not in ('"', "'")
+            and not _is_everyday(raw)
+            and (kind := _yaml_kind(raw))
+            and _yaml_kind(new) == kind
+        ):
+            return new
         if raw[:1] not in ('"', "'") and (_is_everyday(new) or _yaml_text(f"[{new}]") == new == _yaml_text(new)):
             return new
         if raw[:1] != '"' and not _CONTROL.search(new):
@@ -56,6 +67,22 @@ class TomlQuoting:
         return f'"{_TOML_BASIC.rewrite_whole(raw[1:-1] if is_one_line else "", new)}"'
 
 
+class TomlKeyQuoting:
+    """TOML 1.0.0, "Keys": bare keys and quoted ones."""
+
+    name = "toml-key"
+
+    def decode(self, raw: str) -> str:
+        """What a raw key represents; empty for what is none."""
+        return raw if raw[:1] not in ('"', "'") else TomlQuoting().decode(raw)
+
+    def rewrite(self, raw: str, new: str) -> str:
+        """The new key as the old one is written, between marks where it must be."""
+        if raw[:1] not in ('"', "'"):
+            return new if re.fullmatch("[A-Za-z0-9_-]+", new) else TomlQuoting().rewrite("", new)
+        return TomlQuoting().rewrite(raw, new)
+
+
 def _read(unit: str) -> str:
     if len(unit) == 1:
         return unit
@@ -82,6 +109,12 @@ _TOML_BASIC = Quoting("toml-basic", "\\", _UNIT, _read, _escape)
 def _is_everyday(text: str) -> bool:
     """Whether a text is surely a plain scalar of itself: a path of letters and other harmless characters."""
     return bool(re.fullmatch(r"(?:/|\.\.?/|[A-Za-z]:[\\/])[A-Za-z_/\\][\w/\\.() -]*[\w)]", text))
+
+
+def _yaml_kind(raw: str) -> str:
+    from .yaml_nodes import kind_of
+
+    return kind_of(raw)
 
 
 def _yaml_text(raw: str) -> str | None:

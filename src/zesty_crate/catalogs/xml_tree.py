@@ -18,7 +18,7 @@ from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell, Found
 from .quoting import QUOTINGS
 from .records import OuterRecord, Record
-from .spans import RecordName, Room
+from .spans import RecordName, Room, SelfStanding
 from .text_file import TextFile
 from .xml_entities import require_harmless
 from .xml_quoting import XmlContentQuoting, content_end
@@ -74,7 +74,7 @@ class Element(OuterRecord):
         return self._document.elements(selector, self._element)
 
 
-class XmlDocument:
+class XmlDocument(SelfStanding):
     """An XML document with the place of each start tag."""
 
     _kind = "XML"
@@ -172,7 +172,7 @@ class XmlDocument:
         found = next(self.elements(outer if slash else ".", start), None)
         return None if found is None else self._before_end(self._places[id(found.element)])
 
-    def _before_end(self, place: int) -> Room:
+    def _before_end(self, place: int) -> Room | None:
         """Before the end tag of an element that begins at a place."""
         end = self._ends[place]
         if self._text[end - 2] == "/":

@@ -5,14 +5,26 @@ from __future__ import annotations
 from typing import Any
 
 import yaml
-from yaml.nodes import MappingNode, Node, ScalarNode, SequenceNode
+from yaml.nodes import CollectionNode, MappingNode, ScalarNode, SequenceNode
+from yaml.nodes import Node as YamlNode
 
-__all__ = ["MappingNode", "Node", "ScalarNode", "SequenceNode", "documents_in", "text_of"]
+__all__ = [
+    "CollectionNode",
+    "MappingNode",
+    "ScalarNode",
+    "SequenceNode",
+    "YamlNode",
+    "documents_in",
+    "kind_of",
+    "places_of_names",
+    "text_of",
+]
 
 _LOADER: Any = yaml.CSafeLoader if yaml.__with_libyaml__ else yaml.SafeLoader
+_TEXT = "tag:yaml.org,2002:str"
 
 
-def documents_in(text: str) -> list[Node]:
+def documents_in(text: str) -> list[YamlNode]:
     """The root of each document. Raises `ValueError` for what is no YAML."""
     try:
         return [each for each in yaml.compose_all(text, Loader=_LOADER) if each is not None]
@@ -20,8 +32,25 @@ def documents_in(text: str) -> list[Node]:
         raise ValueError(" ".join(str(error).split())) from error
 
 
+def places_of_names(text: str) -> list[int]:
+    """Where nodes get names (anchors), and where these stand for them (aliases)."""
+    named = (yaml.AnchorToken, yaml.AliasToken)
+    return [each.start_mark.index for each in yaml.scan(text, Loader=_LOADER) if isinstance(each, named)]
+
+
 def text_of(raw: str) -> str | None:
     """What a scalar, alone or as the only member of a list, represents; None for what is no text."""
+    node = _only_scalar(raw)
+    return str(node.value) if node is not None and node.tag == _TEXT and node.style not in ("|", ">") else None
+
+
+def kind_of(raw: str) -> str:
+    """What a scalar that is no text is by itself, as its tag tells; empty for a text, and for what is no scalar."""
+    node = _only_scalar(raw)
+    return str(node.tag) if node is not None and node.tag != _TEXT else ""
+
+
+def _only_scalar(raw: str) -> ScalarNode | None:
     try:
         found = documents_in(raw)
     except ValueError:
@@ -29,5 +58,4 @@ def text_of(raw: str) -> str | None:
     node = found[0] if len(found) == 1 else None
     if isinstance(node, SequenceNode) and len(node.value) == 1:
         node = node.value[0]
-    is_text = isinstance(node, ScalarNode) and node.tag == "tag:yaml.org,2002:str" and node.style not in ("|", ">")
-    return str(node.value) if is_text and node is not None else None
+    return node if isinstance(node, ScalarNode) else None

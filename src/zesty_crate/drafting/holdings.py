@@ -355,7 +355,7 @@ def _draft_groups(kind: Kind, entries: Entries, key: str, drafted: Drafted, *, i
         groups_in_database(kind.database, table, key, pieces)
         if kind.database is not None
         else groups_in_text(kind.tables, table, key, is_xml=kind.is_xml)
-        if kind.is_xml or kind.syntax in ("json", "plist")
+        if kind.is_xml or kind.syntax in ("json", "json-lines", "plist", "yaml", "toml")
         else ()
     )
     grouped = set[str]()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import io
 import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Sequence
@@ -11,7 +12,7 @@ from ..catalogs.keyed import Section, read_ini, read_properties, read_registry
 from ..catalogs.text_file import TextFile
 from ..guides import EntriesPart, HoldingPart
 from ..paths import MachinePath
-from .recognize import delimiter_of
+from .recognize import delimiter_of, lines_of
 from .tables import Located, Table, evenly, new_identity
 
 _PART = HoldingPart.model_validate({"id": "document", "kind": "media", "at": "{home}"})
@@ -89,9 +90,9 @@ def escaped(text: str) -> str:
 
 def read_delimited(text: str, at: MachinePath) -> list[Table]:
     """The one table of a text with a header."""
-    lines = text.lstrip("\ufeff").splitlines()
-    delimiter = delimiter_of([each for each in lines if each.strip()])
-    rows = csv.reader(lines, delimiter=delimiter or ",")
+    text = text.lstrip("\ufeff")
+    delimiter = delimiter_of([each for each in lines_of(text) if each.strip()])
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter or ",")
     header = next(rows, [])
     table = Table("", more={} if delimiter == "," else {"delimiter": delimiter})
     for row in rows:
@@ -147,7 +148,7 @@ def _some_lines(text: str) -> Iterator[str]:
     """The lines that say something; of very many, those of blocks from all over, each whole, since lines may hold for
     those that follow.
     """
-    lines = [each for each in text.lstrip("\ufeff").splitlines() if each.strip() and len(each) <= _LONGEST_LINE]
+    lines = [each for each in lines_of(text.lstrip("\ufeff")) if each.strip() and len(each) <= _LONGEST_LINE]
     if len(lines) <= _MOST_BLOCKS * _BLOCK:
         yield from lines
         return

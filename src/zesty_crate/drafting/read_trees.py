@@ -15,6 +15,7 @@ import yaml
 from ..catalogs.json_text import loaded_json
 from ..catalogs.json_tree import MEMBER, MEMBER_NAME
 from ..paths import MachinePath
+from .recognize import lines_of
 from .tables import Table, new_identity
 
 _DEEPEST = 12
@@ -34,7 +35,7 @@ def _loaded(syntax: str, content: bytes, text: str) -> Any:
     if syntax == "json":
         return loaded_json(text)[1]
     if syntax == "json-lines":
-        return [loaded_json(line)[1] for line in text.splitlines() if line.strip()]
+        return [loaded_json(line)[1] for line in lines_of(text) if line.strip()]
     if syntax == "yaml":
         try:
             return yaml.load(text, getattr(yaml, "CSafeLoader", yaml.SafeLoader))

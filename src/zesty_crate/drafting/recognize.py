@@ -162,7 +162,7 @@ def _syntax_of(text: str) -> str:
         return found
     if re.match(r"(?:#.*\s+)*(?:@prefix|@base|PREFIX)\s", start):
         return "turtle"
-    lines = [each for each in text.splitlines() if each.strip()]
+    lines = [each for each in lines_of(text) if each.strip()]
     if _SECTION.search(text) and _SETTING.search(text):
         return "toml" if _is_toml(text) else "ini"
     plain = [each for each in lines if each.lstrip()[:1] not in "#!;"]
@@ -175,6 +175,11 @@ def _syntax_of(text: str) -> str:
     if _is_yaml(text, lines):
         return "yaml"
     return "delimited" if delimiter_of(lines) else "lines"
+
+
+def lines_of(text: str) -> list[str]:
+    """The lines of a text, by the ends that formats know: texts may hold what only Python takes for one."""
+    return re.split(r"\r\n|\r|\n", text)
 
 
 def _markup(start: str) -> str:
@@ -203,7 +208,7 @@ def _json(text: str) -> str:
     try:
         loaded_json(text.lstrip("\ufeff"))
     except (ValueError, RecursionError):
-        lines = [each for each in text.splitlines() if each.strip()]
+        lines = [each for each in lines_of(text) if each.strip()]
         return (
             "json-lines" if len(lines) > 1 and all(map(_is_json, (lines[0], lines[len(lines) // 2], lines[-1]))) else ""
         )

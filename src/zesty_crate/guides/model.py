@@ -97,7 +97,7 @@ Syntaxes = Literal[
     "toml",
     "tagged",
 ]
-_BY_RECORDS = ("xml", "json", "plist")
+_BY_RECORDS = ("xml", "html", "json", "json-lines", "plist", "yaml", "toml", "tagged")
 
 
 def _with_key(text: str) -> str:

@@ -15,7 +15,7 @@ from .sqlite_proof import prove_sqlite
 from .text_merge import ENTRIES, merge_text
 from .text_proof import prove_text
 
-_CAN = ("sqlite", "xml", "json", "plist", "lines", "delimited", "ini", "reg")
+_CANNOT = ("turtle",)  # what a statement is about may be told in several places of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +30,7 @@ class Merged:
 
 def can_merge(part: HoldingPart) -> str:
     """Why catalogs of a holding cannot be merged; empty when they can."""
-    return "" if part.syntax in _CAN else f"catalogs in {part.syntax} cannot be merged by this version"
+    return "" if part.syntax not in _CANNOT else f"catalogs in {part.syntax} cannot be merged by this version"
 
 
 def merge_and_prove(sides: Sides, options: MergeOptions, disk: Disk, scratch: Path) -> Merged:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import NamedTuple
 
-from ..catalogs import PlacedRecord, TextRecords
+from ..catalogs import PlacedRecord, Splice, TextRecords
 from ..guides import AttachedPart
 from .model import MergedTable
 from .sides import Sides
-from .text_work import Fresh, Splice, TextWork, cell_of, respliced
+from .text_work import Fresh, TextWork, cell_of, respliced
 from .values import Record
 from .values import Sides as ValueSides
 
@@ -33,7 +33,7 @@ def attached_records(document: TextRecords, part: AttachedPart) -> list[Attached
             continue
         own = tuple((each.record.text(name) or "").casefold() for name in part.key)
         without = [Splice(int(entry.row), int(entry.row) + entry.length, "")] if entry else []
-        found.append(Attached(each, key, own, respliced(document.file.text, each, without).strip()))
+        found.append(Attached(each, key, own, respliced(document, each, without).strip()))
     return found
 
 
@@ -78,8 +78,8 @@ def _decide(work: TextWork, part: AttachedPart, carried: Attached, there: Attach
 def _with_entry(work: TextWork, part: AttachedPart, each: Attached, entry: str) -> str:
     cell = cell_of(each.record, part.entry)
     if entry == each.entry or cell is None:
-        return respliced(work.carried.file.text, each.record, [])
-    return respliced(work.carried.file.text, each.record, [work.rewritten(cell, entry)])
+        return respliced(work.carried, each.record, [])
+    return respliced(work.carried, each.record, [work.rewritten(cell, entry)])
 
 
 def lost_attached(sides: Sides, work: TextWork, now: TextRecords) -> str:

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from ..catalogs import CatalogError, Cell, PlacedRecord, RecordName, moment
+from ..catalogs import CatalogError, Cell, PlacedRecord, RecordName, Splice, moment
 from ..guides import EntriesPart
 from .model import MergedTable
 from .text_keys import TextKeys, next_free, no_free_key, with_number_of
-from .text_work import Fresh, Kind, Splice, TextWork, by_place, cell_of, respliced
+from .text_work import Fresh, Kind, TextWork, by_place, cell_of, respliced
 from .values import Record
 from .values import Sides as ValueSides
 from .who import Pairs
@@ -67,7 +67,7 @@ class EntriesMerge:
         keys.take(key)
         if name is not None:
             splices += self._with_free_name(record, name, keys, key)
-        return key, respliced(self._work.carried.file.text, record, splices)
+        return key, respliced(self._work.carried, record, splices)
 
     def _with_free_name(self, record: PlacedRecord, name: RecordName, keys: TextKeys, key: str) -> list[Splice]:
         """What gives a record a name that no other at its place has: that of its key, where the two are one."""

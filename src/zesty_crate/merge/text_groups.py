@@ -6,11 +6,11 @@ from collections import Counter
 from collections.abc import Sequence
 from itertools import pairwise
 
-from ..catalogs import CatalogError, PlacedRecord
+from ..catalogs import CatalogError, PlacedRecord, Splice
 from ..guides import GroupsPart
 from .model import MergedTable
 from .text_keys import TextKeys
-from .text_work import Fresh, Kind, Splice, TextWork, cell_of, respliced
+from .text_work import Fresh, Kind, TextWork, cell_of, respliced
 
 
 class GroupsMerge:
@@ -81,17 +81,16 @@ class GroupsMerge:
         for group in groups:
             splices += self._own_key(part, group, keys)
             members = self._work.carried.members(part, group)
-            stay = 0
-            for member in members:
-                key = self._member_key(member.key)
-                stay += key is not None
-                if key is None:
-                    splices.append(Splice(member.start, member.end, ""))
-                elif key != member.key and (cell := cell_of(member, part.members.entry if part.members else "")):
-                    splices.append(self._work.rewritten(cell, key))
+            keys_there = [self._member_key(member.key) for member in members]
+            for member, key in zip(members, keys_there, strict=True):
+                cell = cell_of(member, part.members.entry if part.members else "")
+                if key not in (None, member.key) and cell is not None:
+                    splices.append(self._work.rewritten(cell, key or ""))
+            splices += self._work.carried.without(members, [key is None for key in keys_there])
+            stay = len(members) - keys_there.count(None)
             if stay != len(members) and (cell := cell_of(group, part.count)):
                 splices.append(self._work.rewritten(cell, str(stay)))
-        return respliced(self._work.carried.file.text, groups[0], splices)
+        return respliced(self._work.carried, groups[0], splices)
 
     def _own_key(self, part: GroupsPart, group: PlacedRecord, keys: TextKeys) -> list[Splice]:
         """What gives a new group its own key, and that of the group around it."""
@@ -114,9 +113,7 @@ class GroupsMerge:
     def _with_member_key(self, part: GroupsPart, member: PlacedRecord, key: str) -> str:
         cell = cell_of(member, part.members.entry if part.members else "")
         changed = key != member.key and cell is not None
-        return respliced(
-            self._work.carried.file.text, member, [self._work.rewritten(cell, key)] if changed and cell else []
-        )
+        return respliced(self._work.carried, member, [self._work.rewritten(cell, key)] if changed and cell else [])
 
 
 def _siblings(groups: Sequence[PlacedRecord], parent: str) -> list[PlacedRecord]:

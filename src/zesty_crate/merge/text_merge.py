@@ -11,7 +11,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..catalogs import Catalog, CatalogError, PlacedRecord, TextRecords, text_records
+from ..catalogs import Catalog, CatalogError, PlacedRecord, Splice, TextRecords, text_records
 from ..guides import EntriesPart
 from ..machines import Disk
 from .model import KeyMap, MergedTable, MergeOptions, MergeReport
@@ -21,7 +21,7 @@ from .text_counts import correct_counters
 from .text_entries import EntriesMerge
 from .text_groups import GroupsMerge
 from .text_outside import left_outside
-from .text_work import Splice, TextWork
+from .text_work import TextWork
 from .values import Values
 from .who import Pairs, light, pair, pairs_of_origin
 

@@ -6,8 +6,7 @@ from collections.abc import Mapping
 from contextlib import closing
 from pathlib import Path
 
-from ..catalogs import Catalog, CatalogError, Entry, syntax_of, text_records
-from ..catalogs.text_file import read_text_file
+from ..catalogs import Catalog, CatalogError, Entry, syntax_of, text_file_of, text_records
 from ..machines import Disk
 from .sides import Sides
 from .text_attached import lost_attached
@@ -53,9 +52,9 @@ def prove_text(sides: Sides, done: TextMerged, disk: Disk, scratch: Path) -> int
 
 def _bytes_stay(sides: Sides, done: TextMerged, disk: Disk) -> None:
     """Outside the splices every character is what it was."""
-    old, new = (read_text_file(path, disk, sides.part.encoding) for path in (sides.there, sides.target))
+    old, new = (text_file_of(path, sides.part, disk) for path in (sides.there, sides.target))
     at, moved = 0, 0
-    for start, end, text in sorted(done.splices, key=lambda each: each[:2]):
+    for start, end, text in done.splices:
         if start < at or old.text[at:start] != new.text[at + moved : start + moved]:
             raise _differs(f"its text differs before character {start}")
         if new.text[start + moved : start + moved + len(text)] != text:

@@ -6,19 +6,11 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
-from ..catalogs import Cell, PlacedRecord, TextRecords
+from ..catalogs import Cell, PlacedRecord, Splice, TextRecords
 from ..catalogs.quoting import QUOTINGS
 from .model import KeyMap
 from .sides import Sides
 from .values import Values
-
-
-class Splice(NamedTuple):
-    """A new text in place of the characters from ``start`` to ``end``; it is put in where both are one."""
-
-    start: int
-    end: int
-    text: str
 
 
 class Fresh(NamedTuple):
@@ -74,14 +66,12 @@ class TextWork:
             return
         container = self.carried.records.container_of(fresh[0].record.record)
         room = self.there.room_for(each, within, fresh[0].record, container, records)
-        own = self.there.between(records)
-        glue = own if own is not None else self.carried.between(others)
-        if glue is None:
-            glue = self.there.records.glue("\n")
-        put = ""
+        known = (self.there.between(records), room.between, self.carried.between(others), self.there.records.glue("\n"))
+        glue = next(each for each in known if each is not None)
+        put, line = "", self.there.line_until(room.start) + room.before
         for one in fresh:
-            before = put or room.before or self.there.file.text[: room.start][-1:]
-            put += self.there.joined(glue if records or put else "", one.text, before)
+            column = len(self.carried.line_until(one.record.start))
+            put += self.there.joined(glue if records or put else "", one.text, put or line, column)
         self.splices.append(Splice(room.start, room.end, f"{room.before}{put}{room.after}"))
 
     def rewritten(self, cell: Cell, text: str) -> Splice:
@@ -95,7 +85,8 @@ class TextWork:
     def spliced(self) -> str:
         """The text there with all that is written into it."""
         text, at, parts = self.there.file.text, 0, list[str]()
-        for start, end, new in sorted(self.splices, key=lambda each: each[:2]):
+        self.splices = self.there.records.completed(self.splices, (0, len(text)))
+        for start, end, new in self.splices:
             parts += text[at:start], new
             at = end
         return "".join([*parts, text[at:]])
@@ -113,10 +104,10 @@ def cell_of(record: PlacedRecord, selector: str | None) -> Cell | None:
     return None if found is None else found.cell
 
 
-def respliced(text: str, record: PlacedRecord, splices: Iterable[Splice]) -> str:
+def respliced(document: TextRecords, record: PlacedRecord, splices: Sequence[Splice]) -> str:
     """The text of a record with splices in it."""
-    at, parts = record.start, list[str]()
-    for start, end, new in sorted(splices):
+    text, at, parts = document.file.text, record.start, list[str]()
+    for start, end, new in document.records.completed(splices, (record.start, record.end)):
         parts += text[at:start], new
         at = end
     return "".join([*parts, text[at : record.end]])
