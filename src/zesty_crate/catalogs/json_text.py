@@ -11,14 +11,13 @@ from typing import Any
 from ..guides import EntriesPart, HoldingPart
 from .json_tree import MEMBER, MEMBER_NAME, Node, Tree, placed_tree
 from .model import CatalogError, Cell
-from .records import OuterRecord
+from .records import Record
 from .spans import RecordName, Room
 from .text_file import TextFile
 from .tree_spans import TreeSpans
 
 # A string, which stays; a comment; or a comma with nothing behind it but comments and the end of a list or an object.
 _COMMENT = r"//[^\r\n]*+|/\*(?:[^*]|\*(?!/))*+\*/"
-_EVERY_LINE = re.compile(r"\$?\[\*\]")
 _LENIENT = re.compile(rf'"(?:[^"\\]|\\.)*"|{_COMMENT}|,(?=(?:\s|{_COMMENT})*+[\]}}])', re.DOTALL)
 
 
@@ -47,11 +46,18 @@ class JsonText(TreeSpans):
             return between
         return between if between.strip() == "," else ", "
 
-    def room(self, each: str, within: OuterRecord | None) -> Room | None:
-        """In JSON Lines, the end of the document where none has a line; else as in any tree."""
-        if not self._is_lines or within is not None or _EVERY_LINE.fullmatch(each) is None:
-            return super().room(each, within)
-        return None if self._text.strip() else Room(0, 0, after="\n")
+    def lead(self, record: Record) -> str | None:
+        """Another line goes on a new one; what is within a line, behind a comma."""
+        if not self._is_lines or not isinstance(record, Node):
+            return None
+        return "\n" if len(record.steps) == 1 else ", "
+
+    def place_like(self, record: Record, container: str) -> Room | None:
+        """A line goes to the end of a document of lines; anything else to a place like its own."""
+        if not self._is_lines or container:
+            return super().place_like(record, container)
+        end = len(self._text.rstrip())
+        return Room(end, end, "\n" if end else "", between="\n")
 
     def added(self, name: str, path: tuple[int, int], written: str) -> tuple[int, str] | None:
         """A member more, after that of the path."""

@@ -78,8 +78,8 @@ class SpannedRecords(Records, Protocol):
     def lead(self, record: Record) -> str | None:
         """What stands before another record that follows one which is alone; None where that does not tell it."""
 
-    def fitted(self, text: str, column: int, before: str) -> str:
-        """A record of another document, where it began at a column, as it goes behind what is ``before`` it here."""
+    def fitted(self, text: str, column: int, before: str, glue: str) -> str:
+        """A record of another document, where it began at a column, as it goes behind what is ``before`` it."""
 
     def completed(self, splices: Sequence[Splice], within: Span) -> list[Splice]:
         """Splices ``within`` a part of the document in their order, with what goes with them: lengths around them."""
@@ -109,7 +109,7 @@ class SelfStanding:
         """One record does not tell it."""
         return None
 
-    def fitted(self, text: str, column: int, before: str) -> str:  # noqa: ARG002
+    def fitted(self, text: str, column: int, before: str, glue: str) -> str:  # noqa: ARG002
         """As it is."""
         return text
 

@@ -130,7 +130,7 @@ class TextRecords:
     def joined(self, glue: str, text: str, before: str, column: int) -> str:
         """A record of another document, where it began at a column, as it follows what is ``before`` it here."""
         if self.part.syntax not in _BY_LINE:
-            return glue + self.records.fitted(text, column, before + glue)
+            return glue + self.records.fitted(text, column, before, glue)
         lacks_end = glue == "" and before[-1:] not in ("", "\r", "\n")
         return (self.line_end if lacks_end else glue) + self._with_line_ends(text)
 

@@ -79,9 +79,9 @@ class TomlText(NamedTreeSpans, Tree):
         line = self._text[_line_start(self._text, start) : start]
         return f"\n{line}" if self.name_of(record) is not None and not line.strip() else ", "
 
-    def fitted(self, text: str, column: int, before: str) -> str:  # noqa: ARG002
+    def fitted(self, text: str, column: int, before: str, glue: str) -> str:  # noqa: ARG002
         """As it is. Raises `CatalogError` for a table with a head that would go between brackets, and the reverse."""
-        is_line = not before.rpartition("\n")[2].strip() and not before.rstrip().endswith((",", "[", "{"))
+        is_line = "," not in glue and not before.endswith(("[", "{"))
         forms = ("{}",) if is_line else ("x = [{}]", "x = {{{}}}")
         if not any(_can_be_read(each.format(text)) for each in forms):
             raise CatalogError(

@@ -33,7 +33,9 @@ class YamlText(NamedTreeSpans, Tree):
 
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
         self._text = file.text
-        Tree.__init__(self, _read(file.text, title))
+        root, brackets = _read(file.text, title)
+        Tree.__init__(self, root)
+        self._brackets = sorted(brackets)
 
     @cached_property
     def _placed(self) -> Tree:
@@ -49,18 +51,22 @@ class YamlText(NamedTreeSpans, Tree):
     def lead(self, record: Record) -> str | None:
         """What stands before another record that follows one."""
         start = self.span_of(record)[0]
+        if self._is_between_brackets(start):
+            return ", "
         line = self._text[_line_start(self._text, start) : start]
-        if not _LEAD.fullmatch(line):
-            return ", " if self._text[:start].rstrip().endswith(("[", "{", ",")) else None
-        return "\n" + _indented(line, is_member=self.name_of(record) is None)
+        return "\n" + _indented(line, is_member=self.name_of(record) is None) if _LEAD.fullmatch(line) else None
 
-    def fitted(self, text: str, column: int, before: str) -> str:
+    def _is_between_brackets(self, at: int) -> bool:
+        """Whether a place is inside of brackets; where they begin is not."""
+        number = bisect_left(self._brackets, (at,))
+        return number > 0 and at < self._brackets[number - 1][1]
+
+    def fitted(self, text: str, column: int, before: str, glue: str) -> str:
         """A record of another document as it goes behind what is ``before`` it; it began at another column there.
 
         Raises `CatalogError` for one in a block that would go between brackets.
         """
-        line = before.rpartition("\n")[2]
-        if not _LEAD.fullmatch(line):
+        if "," in glue or before.endswith(("[", "{")):
             if not any(_can_be_read(f"{marks[0]}{text}{marks[1]}") for marks in ("[]", "{}")):
                 raise CatalogError(
                     "Its records are between brackets, and the carried ones on lines of their own.",
@@ -68,7 +74,7 @@ class YamlText(NamedTreeSpans, Tree):
                 )
             return text
         first, *others = re.split(r"\r\n|\r|\n", text)
-        shift = len(line) - column
+        shift = len((before + glue).rpartition("\n")[2]) - column
         moved = (" " * shift + each if shift > 0 and each else each[min(-shift, _indent(each)) :] for each in others)
         return "\n".join([first, *moved])
 
@@ -76,10 +82,12 @@ class YamlText(NamedTreeSpans, Tree):
         """A member more, after that of the path."""
         if not MEMBER.fullmatch(name):
             return None
+        if self._is_between_brackets(path[0]):
+            return path[1], f", {name}: {written}"
         before = self._text[_line_start(self._text, path[0]) : path[0]]
         found = re.fullmatch(r"( *(?:- +)*)[^\s{\[,]+ *: +", before)
         if found is None:
-            return (path[1], f", {name}: {written}") if re.search(r"[{,]", before) else None
+            return None
         end = re.compile(r"[^\r\n]*").match(self._text, path[1])
         return (end.end() if end else path[1]), f"\n{_indented(found[1], is_member=False)}{name}: {written}"
 
@@ -104,7 +112,7 @@ class YamlText(NamedTreeSpans, Tree):
         start, end = container
         line = self._text[_line_start(self._text, start) : start]
         found = re.fullmatch(r"(?P<lead> *(?:- +)*)(?:[^\s{\[,\"'][^{\[,]*: +)?", line)
-        if found is None:
+        if found is None or self._is_between_brackets(start):
             return Room(start + 1, start + 1, between=", ")
         deeper = _indented(found["lead"], is_member=False) + ("  " if line.strip(" -") else "")
         before = f"\n{deeper}{'- ' if self._text[start] == '[' else ''}"
@@ -136,10 +144,11 @@ def _can_be_read(text: str) -> bool:
     return len(found) == 1 and isinstance(found[0], CollectionNode) and len(found[0].value) == 1
 
 
-def _read(text: str, title: str) -> Any:
-    """The values of a document; of several in one file, a list. Raises `CatalogError`."""
+def _read(text: str, title: str) -> tuple[Any, list[Span]]:
+    """The values of a document, of several in one file a list; and the outermost brackets. Raises `CatalogError`."""
+    reader = _Values(title, text)
     try:
-        values = [_Values(title, text).of(each) for each in documents_in(text)]
+        values = [reader.of(each) for each in documents_in(text)]
     except ValueError as error:
         raise CatalogError(
             f"The catalog {title} is not YAML: {error}.", next_step="It may be damaged; open it in its program."
@@ -151,7 +160,7 @@ def _read(text: str, title: str) -> Any:
             f"The catalog {title} is not YAML with keys or lists.",
             next_step="It may be damaged; open it in its program.",
         )
-    return values[0] if len(values) == 1 else values
+    return values[0] if len(values) == 1 else values, reader.brackets
 
 
 class _Values:
@@ -162,6 +171,8 @@ class _Values:
         self._text = text
         self._made: dict[int, tuple[Any, int]] = {}
         self._within: set[int] = set()
+        self.brackets: list[Span] = []  # the outermost ones, with what is in them
+        self._depth = 0
 
     def of(self, node: YamlNode) -> Any:
         """The value of a node and all below it."""
@@ -181,6 +192,16 @@ class _Values:
         return known
 
     def _new(self, node: YamlNode) -> tuple[Any, int]:
+        if not isinstance(node, CollectionNode) or not node.flow_style:
+            return self._made_of(node)
+        if not self._depth:
+            self.brackets.append((node.start_mark.index, node.end_mark.index))
+        self._depth += 1
+        made = self._made_of(node)
+        self._depth -= 1
+        return made
+
+    def _made_of(self, node: YamlNode) -> tuple[Any, int]:
         if isinstance(node, MappingNode):
             found, size = PlacedObject(), 1
             for key, inner in node.value:

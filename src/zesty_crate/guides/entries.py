@@ -283,7 +283,7 @@ class EntriesPart(Part):
         """The one selector that tells entries apart, or the first of several; empty for none."""
         return self.key_selectors[0] if self.key_selectors else ""
 
-    @property
+    @cached_property
     def besides(self) -> tuple[str, ...]:
         """The selectors of what is kept beside the path."""
         return (*(each.at for each in self.copies), *(each.at for each in self.pointers))
