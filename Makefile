@@ -21,6 +21,8 @@ lint: $(DEV)/ready
 	$(DEV)/bin/ruff format --check
 	$(DEV)/bin/ruff check
 	$(DEV)/bin/mypy
+	$(DEV)/bin/mypy --platform win32 src
+	$(DEV)/bin/mypy --platform darwin src
 	$(DEV)/bin/lint-imports
 
 format: $(DEV)/ready

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import os
 import shutil
 import unicodedata
@@ -16,9 +17,9 @@ from support.moves import SmallMove, picture, shelf_paths
 from support.outside import FaultyDisk, Killed, outside
 from zesty_crate.crate import DamagedCrate
 from zesty_crate.documents import DocumentError
-from zesty_crate.errors import ZestyError
-from zesty_crate.machines import Disk
-from zesty_crate.moving import Blocked, count_unpack, plan_undo
+from zesty_crate.errors import HalfwayError, ZestyError
+from zesty_crate.machines import Disk, DiskError
+from zesty_crate.moving import Blocked, count_unpack, plan_undo, prepare_unpack, unpack
 from zesty_crate.plan import make_plan
 from zesty_crate.relink import relink
 from zesty_crate.survey import State, summarize
@@ -225,6 +226,47 @@ def test_a_computer_without_room_blocks(small: SmallMove) -> None:
 
 
 # -- unpack and relink -----------------------------------------------------------------------------------------------
+
+
+class Surprised(Disk):
+    """One on which another program puts a file, at the last moment, where a carried one is about to get its name."""
+
+    def rename_to_free_name(self, source: str | Path, target: str | Path) -> None:
+        if Path(target).name == "Lamp Lit.wav":
+            Path(target).write_bytes(b"somebody else's")
+        super().rename_to_free_name(source, target)
+
+
+def test_a_file_that_comes_at_the_last_moment_is_not_overwritten(small: SmallMove) -> None:
+    small.plan()
+    with small.opened(outside(Surprised())) as move, pytest.raises(HalfwayError, match="Another file appeared"):
+        unpack(move, prepare_unpack(move))
+    (there,) = small.new_disks.rglob("Lamp Lit.wav")
+    assert there.read_bytes() == b"somebody else's"
+    there.unlink()
+    assert small.unpack().earlier
+
+
+class Linkless(Disk):
+    """A volume that knows no symbolic links, or a user who may make none."""
+
+    def make_link(self, path: Path, target: str) -> None:  # noqa: ARG002
+        raise DiskError("Making the link", path, OSError(errno.EPERM, "not permitted"))
+
+
+def test_links_that_cannot_be_made_stop_nothing_and_are_told(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path / "show")
+    sounds = move.old_disks / "c/Users/Odile/Music/Wimblethorn Sounds"
+    (sounds / "Again.wav").symlink_to("Lamp Lit.wav")
+    move.up_to_plan()
+    report = move.unpack(outside(Linkless()))
+    assert report.links == 0
+    (told,) = report.links_refused
+    assert told.endswith("Again.wav -> Lamp Lit.wav")
+    assert report.files
+    assert not list(move.new_disks.rglob("Again.wav"))
+    move.undo()
+    assert not list(move.new_disks.rglob("Lamp Lit.wav"))
 
 
 def test_a_damaged_file_stops_unpacking_before_it_begins(small: SmallMove) -> None:

@@ -6,13 +6,13 @@ import difflib
 from collections.abc import Callable, Iterable
 from contextlib import closing
 from pathlib import Path
-from urllib.parse import quote
 
 import apsw
 import apsw.ext
 
 from ..machines import Disk
 from ..machines.sqlite_files import UNFINISHED_ENDINGS
+from ..systems import this_system
 from .changes import in_encoding
 from .model import CatalogError
 
@@ -100,7 +100,7 @@ def open_with_list(path: Path, listed: Path) -> apsw.Connection:
 
 def file_uri(path: Path) -> str:
     """``path`` as SQLite's own file URI (sqlite.org/uri.html)."""
-    return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape")
+    return this_system().database_uri(str(path.absolute()))
 
 
 def quoted(name: str) -> str:

@@ -8,24 +8,13 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..crate import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES
-from ..machines import (
-    SMALL_BYTES,
-    Disk,
-    DiskError,
-    Finder,
-    Order,
-    Seen,
-    Sight,
-    SmallWork,
-    Worker,
-    in_batches,
-    in_parallel,
-)
+from ..machines import Disk, DiskError, Finder, Seen, Sight, SmallWork, Worker, in_batches, in_parallel
 from ..machines.moments import SAME_MOMENT_NS, same_moment
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs, main_of
 from ..progress import Progress, Tell
 from ..survey import State, SurveyStore, new_file
+from ..systems import SMALL_BYTES, Order
 from .model import Content, ContentRead
 
 KEPT = "another file was already there and was kept by choice; the carried file is in the crate"

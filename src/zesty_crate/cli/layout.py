@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import os
 import re
-import shlex
-import subprocess
 from collections.abc import Iterator, Sequence
+
+from ..systems import this_system
 
 _HANG = 2
 _GAP = "  "
@@ -65,23 +64,19 @@ def _cut(word: str, room: int) -> int:
 
 def command_text(words: Sequence[str]) -> str:
     """A command as a person types it in this system's shell, each word quoted where it must be."""
-    return " ".join(_quoted(each) for each in words)
+    return " ".join(this_system().quoted(each) for each in words)
 
 
 def command_lines(words: Sequence[str], width: int | None, indent: int = 4) -> list[str]:
     """A command as lines of at most ``width`` cells that a shell takes as one; no word is ever broken."""
-    goes_on = " `" if os.name == "nt" else " \\"
+    goes_on = this_system().line_goes_on
     lines: list[str] = []
-    for word in map(_quoted, words):
+    for word in map(this_system().quoted, words):
         if lines and (width is None or cells(lines[-1]) + 1 + cells(word) + len(goes_on) <= width):
             lines[-1] += f" {word}"
         else:
             lines.append(" " * indent * bool(lines) + word)
     return [line + goes_on for line in lines[:-1]] + lines[-1:]
-
-
-def _quoted(word: str) -> str:
-    return subprocess.list2cmdline([word]) if os.name == "nt" else shlex.quote(word)
 
 
 def table_lines(

@@ -9,7 +9,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import HalfwayError
-from ..machines import SMALL_BYTES, WHOLE, Cut, Disk, DiskError, FileFacts, Order
+from ..machines import WHOLE, Cut, Disk, DiskError, FileFacts
+from ..systems import SMALL_BYTES, Order
 from .distribution import Allotment
 from .sources import Source
 from .watch import BATCH_BYTES, BATCH_FILES

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import errno
 from collections.abc import Container, Iterable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 
 from ..crate import Contents
 from ..errors import HalfwayError
-from ..machines import Outside, make_folders
+from ..machines import DiskError, Outside, make_folders
 from ..machines.files import AnyPath, Moved
 from ..machines.registry import SystemRegistry
 from .journal import Journal
@@ -18,6 +19,7 @@ from .parts import Parts, holds
 from .registry import RegistryDoer
 
 ASIDE = "moves/"  # where originals are kept; everything else that an action names was carried, and is kept anyhow
+_CANNOT_LINK = (errno.EPERM, errno.EACCES, errno.ENOSYS, errno.ENOTSUP, errno.EOPNOTSUPP, errno.EINVAL)
 _FEW, _TOGETHER = 4, 1_000
 
 
@@ -38,6 +40,7 @@ class Doer:
         self._locations = locations
         self._journal = journal
         self._disk = outside.disk
+        self.links_refused: list[str] = []
         self.parts = Parts(contents, locations, outside.disk, moved)
         self._registry = RegistryDoer(contents, journal, outside.disk, registry)
         self._links: dict[Location, str] = {}
@@ -153,8 +156,7 @@ class Doer:
                 self._disk.own_as(real, real.parent)
         elif action.kind is Kind.LINK:
             if self._disk.facts(real) is None:
-                self._disk.make_link(real, action.facts.target)
-                self._disk.own_as(real, real.parent)
+                self._link(action, real)
         elif action.kind is Kind.REPLACE:
             self._replace(action, real)
         elif action.kind is Kind.MOVE:
@@ -162,6 +164,17 @@ class Doer:
         elif self._disk.facts(real) is not None:
             self._keep_aside(action, real)
             self._disk.remove(real)
+
+    def _link(self, action: Action, real: Path) -> None:
+        """Make a link. Where the volume knows none, or the user may make none, that is counted and stops nothing."""
+        try:
+            self._disk.make_link(real, action.facts.target)
+        except DiskError as error:
+            if error.errno not in _CANNOT_LINK:
+                raise
+            self.links_refused.append(f"{action.location} -> {action.facts.target}")
+        else:
+            self._disk.own_as(real, real.parent)
 
     def _replace(self, action: Action, real: Path) -> None:
         now = self._disk.facts(real)
@@ -192,12 +205,15 @@ class Doer:
     def _move(self, old: Path, new: Path, location: Location) -> None:
         if self._disk.facts(old) is None:
             return
-        if self._disk.facts(new) is not None:
+        try:
+            self._disk.rename_to_free_name(old, new)
+        except DiskError as error:
+            if error.errno != errno.EEXIST:
+                raise
             raise HalfwayError(
                 f"Another file appeared at {location} before a file could be moved there.",
                 next_step="Move it elsewhere, then run the command again.",
-            )
-        self._disk.rename(old, new)
+            ) from error
         if old.parent != new.parent:
             self._disk.flush(old.parent)
 

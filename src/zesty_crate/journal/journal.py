@@ -8,13 +8,13 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import closing
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote
 
 import apsw
 
 from ..errors import HalfwayError, ZestyError
 from ..machines import DiskError, FileFacts, Outside, make_folders
 from ..machines.texts import restored, stored
+from ..systems import this_system
 from .model import Action, Kind, Location, Stage, Step
 
 _log = logging.getLogger(__name__)
@@ -54,7 +54,7 @@ class NoRoomError(HalfwayError):
 
 def _copy_of(path: Path) -> apsw.Connection:
     """The journal as it is, in memory: nothing is written beside it."""
-    uri = "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
+    uri = this_system().database_uri(str(path.absolute())) + "?mode=ro&immutable=1"
     memory = apsw.Connection(":memory:")
     try:
         source = apsw.Connection(uri, flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+import errno
 import os
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby, zip_longest
 
 from ..crate import BATCH_BYTES, Contents
 from ..errors import HalfwayError
-from ..machines import SMALL_BYTES, Disk, DiskError, FileFacts, Order, SmallWork, Worker, in_batches, in_parallel
+from ..machines import Disk, DiskError, FileFacts, SmallWork, Worker, in_batches, in_parallel
 from ..machines.files import AnyPath, Moved
 from ..machines.sqlite_files import SIDE_ENDINGS
+from ..systems import SMALL_BYTES, Order
 from .locations import Locations
 from .model import Action, Location
 
@@ -144,8 +146,13 @@ class Parts:
         for action in actions:
             if self.is_placed(action):  # it came from elsewhere meanwhile: copying may have taken long
                 self.remove([action])
-            else:
-                self._disk.rename(self.path_of(action), self._locations.place(action.location))
+                continue
+            try:
+                self._disk.rename_to_free_name(self.path_of(action), self._locations.place(action.location))
+            except DiskError as error:
+                if error.errno != errno.EEXIST:
+                    raise
+                self.is_placed(action)  # it came in this very moment, and is told of
 
 
 def holds(disk: Disk, place: AnyPath, sha512: str) -> bool:

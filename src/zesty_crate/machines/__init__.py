@@ -14,11 +14,9 @@ from .outside import Clock, Outside, Processes
 from .parallel import SmallWork, beside, in_batches, in_parallel
 from .sheet import Sheet, SheetPart, load_sheet
 from .worker import Process, Worker, started
-from .worker_program import SMALL_BYTES, Order, receive, send
 
 __all__ = [
     "BOUNDLESS",
-    "SMALL_BYTES",
     "WHOLE",
     "BusyError",
     "Clock",
@@ -32,7 +30,6 @@ __all__ = [
     "Finder",
     "Host",
     "Installed",
-    "Order",
     "Outside",
     "Process",
     "Processes",
@@ -57,8 +54,6 @@ __all__ = [
     "one_at_a_time",
     "own_folder",
     "read_sheet",
-    "receive",
-    "send",
     "started",
     "usual_mode",
     "working_folder",

@@ -9,8 +9,9 @@ import os
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
+from ..systems import SMALL_BYTES, this_system
+from ..systems.worker_program import read_small, write_small
 from .files import AnyPath, Copied, Cut, DiskError, FileFacts, Moved, opened, pump
-from .worker_program import SMALL_BYTES, read_small, write_small
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -56,23 +57,23 @@ def copy_through(
         length = cut.of(os.fstat(reader.fileno()).st_size)
         copied = pump(reader, source, writers, length, running, moved)
         for each, writer in zip(targets, writers, strict=True):
-            date(each, writer, facts, settled=settled or os.name == "nt")  # which cannot flush a whole volume
+            date(each, writer, facts, settled=settled or not this_system().flushes_volumes)
     except OSError as error:
         raise DiskError("Writing", targets[0], error) from error
     finally:
         for stream in streams:
             stream.close()
-    for each in targets if os.name == "nt" else ():  # there, closing a file that was written dates it once more
-        os.utime(each, ns=(facts.modified_ns, facts.modified_ns))
+    for each in targets if this_system().dates_on_closing else ():
+        os.utime(this_system().reach(each), ns=(facts.modified_ns, facts.modified_ns))
     return copied
 
 
 def date(path: AnyPath, writer: io.FileIO, facts: FileFacts, *, settled: bool) -> None:
     """Give an open file the date of ``facts``; ``settled``, have it on the disk."""
-    where = writer.fileno() if os.utime in os.supports_fd else path
+    where = writer.fileno() if os.utime in os.supports_fd else this_system().reach(path)
     os.utime(where, ns=(facts.modified_ns, facts.modified_ns))
     if settled:
-        os.fsync(writer.fileno())
+        this_system().flush(writer.fileno())
 
 
 @contextlib.contextmanager

@@ -14,12 +14,11 @@ from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
-from .attributes import read_attributes, write_attributes
+from ..systems import SMALL_BYTES, OperatingSystem, this_system
 from .copying import copy_small, copy_through, date, digest_small, named
-from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump, volume_flusher
+from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump
 from .listing import Contents, contents_below, contents_of
 from .worker import Worker, a_worker
-from .worker_program import SMALL_BYTES, give_to_owner_of
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
@@ -28,18 +27,26 @@ if TYPE_CHECKING:
 
 
 BOUNDLESS = 1 << 62
-_USUAL_BLOCK_BYTES = 4096  # of NTFS, for Windows does not tell Python
 
 
 class Disk:
     """The real disk. Errors arise as `DiskError`, naming the file; a thing that is not there is no error to look at."""
+
+    @property
+    def system(self) -> OperatingSystem:
+        """The system that the disk is at, which does some things in its own way."""
+        return this_system()
+
+    def _at(self, path: AnyPath) -> Path:
+        """Where a path is, in a form that this system takes."""
+        return Path(self.system.reach(path))
 
     # -- looking ------------------------------------------------------------------------------------------------
 
     def facts(self, path: AnyPath) -> FileFacts | None:
         """What is at ``path``, or None when nothing is."""
         try:
-            return facts_of(os.lstat(path), str(path))
+            return facts_of(os.lstat(self.system.reach(path)), str(path))
         except (FileNotFoundError, NotADirectoryError):
             return None
         except OSError as error:
@@ -48,7 +55,7 @@ class Disk:
     def names(self, folder: Path) -> list[str]:
         """The names in a folder, sorted."""
         with named("Listing", folder):
-            return sorted(each.name for each in folder.iterdir())
+            return sorted(each.name for each in self._at(folder).iterdir())
 
     def scan(self, folder: Path) -> Contents:
         """What is in a folder."""
@@ -71,23 +78,23 @@ class Disk:
     def identity(self, path: Path) -> tuple[int, int]:
         """What tells a file from every other one, under whatever name: its volume's number and its own."""
         with named("Looking at", path):
-            found = path.stat()
+            found = self._at(path).stat()
         return found.st_dev, found.st_ino
 
     def read_bytes(self, path: Path) -> bytes:
         """A whole small file."""
         with named("Reading", path):
-            return path.read_bytes()
+            return self._at(path).read_bytes()
 
     def read_start(self, path: Path, size_bytes: int) -> bytes:
         """The first bytes of a file."""
-        with named("Reading", path), path.open("rb") as stream:
+        with named("Reading", path), self._at(path).open("rb") as stream:
             return stream.read(size_bytes)
 
     def read_lines(self, path: Path) -> Iterator[str]:
         """The lines of a text in UTF-8, one at a time, without their ends."""
         try:
-            with named("Reading", path), path.open(encoding="utf-8-sig") as stream:
+            with named("Reading", path), self._at(path).open(encoding="utf-8-sig") as stream:
                 for line in stream:
                     yield line.rstrip("\n")
         except UnicodeDecodeError as error:
@@ -104,15 +111,15 @@ class Disk:
         """Read a file through and say its SHA-512 and size; ``from_drive`` and not from memory, where one may ask."""
         if moved is None and (small := digest_small(path, from_drive=from_drive)):
             return small
-        with named("Reading", path), io.FileIO(path) as source:
-            if from_drive and hasattr(os, "posix_fadvise"):
-                os.posix_fadvise(source.fileno(), 0, 0, os.POSIX_FADV_DONTNEED)
+        with named("Reading", path), io.FileIO(self._at(path)) as source:
+            if from_drive:
+                self.system.forget(source.fileno())
             return pump(source, path, (), os.fstat(source.fileno()).st_size, None, moved)
 
     def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
         """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""
         digest = hashlib.new(method, usedforsecurity=False)
-        with named("Reading", path), path.open("rb") as source:
+        with named("Reading", path), self._at(path).open("rb") as source:
             if not ends_only:
                 return hashlib.file_digest(source, lambda: digest).hexdigest()
             digest.update(source.read(ends_only))
@@ -123,7 +130,7 @@ class Disk:
     def attributes(self, path: AnyPath) -> dict[str, bytes]:
         """The extended attributes that a person gave to a file or folder; nothing where there are none."""
         with named("Reading the extended attributes of", path):
-            return read_attributes(str(path))
+            return self.system.attributes(str(path))
 
     def free_bytes(self, folder: Path) -> int:
         """Room left for a user on the volume of ``folder``; `BOUNDLESS` where its driver does not tell."""
@@ -146,15 +153,13 @@ class Disk:
 
     def block_bytes(self, folder: Path) -> int:
         """What room on the volume of ``folder`` is given out in; the least that a file takes."""
-        if not hasattr(os, "statvfs"):
-            return _USUAL_BLOCK_BYTES
         with named("Asking for free room at", folder):
-            return os.statvfs(folder).f_frsize or _USUAL_BLOCK_BYTES
+            return self.system.block_bytes(folder)
 
     def room_of_volume(self, mount: Path) -> tuple[int, int] | None:
         """Size and free room in bytes of the volume that is mounted here; None when it is only a folder of another."""
         with named("Asking for free room at", mount):
-            if not mount.is_mount():
+            if not self.system.is_mount_point(mount):
                 return None
             usage = shutil.disk_usage(mount)
         return usage.total, usage.free
@@ -173,7 +178,7 @@ class Disk:
     def make_folder(self, folder: Path) -> None:
         """Make one folder; its parent must be there."""
         with named("Making the folder", folder):
-            folder.mkdir()
+            self._at(folder).mkdir()
 
     def copy(
         self,
@@ -217,7 +222,7 @@ class Disk:
         """A new file to write to, piece by piece; it is on the disk afterwards."""
         with opened("Writing", target, "xb") as writer, named("Writing", target):
             yield writer
-            os.fsync(writer.fileno())
+            self.system.flush(writer.fileno())
 
     def append(self, writer: io.FileIO, source: AnyPath, *, running: Hash, moved: Moved) -> Copied:
         """Copy a whole file to where a new one is written to, and let a digest of that run on."""
@@ -228,94 +233,85 @@ class Disk:
         """Write a text, or pieces of one, whole: beside its place, onto the disk, then into its place."""
         part = target.with_name(f".{target.name}.part")
         with named("Writing", target):
-            with part.open("w", encoding="utf-8", newline="\n") as writer:
+            with self._at(part).open("w", encoding="utf-8", newline="\n") as writer:
                 writer.writelines([text] if isinstance(text, str) else text)
                 writer.flush()
-                os.fsync(writer.fileno())
-            part.replace(target)
+                self.system.flush(writer.fileno())
+            self.system.replace(part, target)
         self.flush(target.parent)
 
     @contextlib.contextmanager
     def new_text(self, target: Path) -> Iterator[TextIO]:
         """A new text file to write to, for other programs: in UTF-8 with a mark, by which spreadsheets know it."""
-        with named("Writing", target), target.open("x", encoding="utf-8-sig", newline="") as stream:
+        with named("Writing", target), self._at(target).open("x", encoding="utf-8-sig", newline="") as stream:
             yield stream
 
     def write_bytes(self, target: Path, content: bytes) -> None:
         """Write a file that nobody relies on yet, such as a working copy; `flush` has it on the disk."""
         with named("Writing", target):
-            target.write_bytes(content)
+            self._at(target).write_bytes(content)
 
     def make_link(self, path: Path, target: str) -> None:
         """Make a symbolic link with exactly this target text."""
         with named("Making the link", path):
-            path.symlink_to(target)
+            self._at(path).symlink_to(target)
 
     def link(self, source: AnyPath, target: AnyPath) -> None:
         """Give a file a second name on its volume. Raises `DiskError` where the volume cannot."""
         with named("Linking", target):
-            os.link(source, target)
+            os.link(self.system.reach(source), self.system.reach(target))
 
     def rename(self, source: AnyPath, target: AnyPath) -> None:
         """Put ``source`` in the place of ``target`` in one step; what was there is replaced."""
         with named("Renaming", source):
-            os.replace(source, target)  # noqa: PTH105  takes a text as well
+            self.system.replace(source, target)
+
+    def rename_to_free_name(self, source: AnyPath, target: AnyPath) -> None:
+        """Rename in one step. Raises `DiskError`, and changes nothing, when something is at the ``target``."""
+        with named("Renaming", source):
+            self.system.rename_to_free_name(source, target)
 
     def remove(self, path: AnyPath) -> None:
         """Remove a file or a link; nothing there is no error."""
         with named("Removing", path), contextlib.suppress(FileNotFoundError):
-            os.unlink(path)  # noqa: PTH108  takes a text as well
+            self.system.remove(path)
 
     def remove_folder(self, folder: Path) -> None:
         """Remove an empty folder."""
         with named("Removing the folder", folder):
-            folder.rmdir()
+            self._at(folder).rmdir()
 
     def is_same(self, one: Path, other: Path) -> bool:
         """Whether two paths lead to one file, by whatever names and mounts."""
         with named("Looking at", one):
-            return one.samefile(other)
+            return self._at(one).samefile(self._at(other))
 
     def own_as(self, path: AnyPath, model: AnyPath) -> None:
         """Give a file, folder or link to the owner of another one; only an administrator can, and has to."""
         with named("Setting the owner of", path):
-            give_to_owner_of(str(model), str(path))
+            self.system.give_to_owner_of(str(model), str(path))
 
     def set_facts(self, path: AnyPath, facts: FileFacts) -> None:
         """Give a file or folder the date and permissions of ``facts``."""
         with named("Setting the date of", path):
-            os.chmod(path, facts.mode)  # noqa: PTH101  takes a text as well
-            os.utime(path, ns=(facts.modified_ns, facts.modified_ns))
+            place = self._at(path)
+            os.utime(place, ns=(facts.modified_ns, facts.modified_ns))
+            place.chmod(facts.mode)  # last: of what is read-only some systems change no more
 
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """Give extended attributes to a file or folder; False where its volume cannot keep them."""
         with named("Setting extended attributes of", path):
-            return write_attributes(str(path), attributes)
+            return self.system.set_attributes(str(path), attributes)
 
     def flush(self, path: Path) -> None:
         """Have a file's content, or a folder's names, on the disk itself before going on."""
-        windows = os.name == "nt"
-        if windows and path.is_dir():
-            return  # Windows writes a folder's names through by itself and has no such call
         with named("Flushing", path):
-            handle = os.open(path, os.O_RDWR if windows else os.O_RDONLY)
-            try:
-                os.fsync(handle)
-            finally:
-                os.close(handle)
+            self.system.flush_at(path)
 
     def flush_all(self, folder: Path) -> None:
         """Have all that was written on the volume of ``folder`` on the disk itself before going on."""
         with named("Flushing", folder):
-            sync_volume = volume_flusher()
-            if sync_volume is not None:
-                handle = os.open(folder, os.O_RDONLY)
-                try:
-                    sync_volume(handle)
-                finally:
-                    os.close(handle)
-            elif hasattr(os, "sync"):
-                os.sync()
+            self.system.flush_volume(folder)
 
     def commit(self, database: apsw.Connection) -> None:
         """End a transaction, so that it counts as one change to the outside."""

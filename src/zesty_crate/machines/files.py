@@ -2,27 +2,23 @@
 
 from __future__ import annotations
 
-import ctypes
 import errno
 import hashlib
 import io
 import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 from pathlib import Path
-from platform import system as system_name
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import ZestyError
-from . import worker_program
+from ..systems import is_open_elsewhere, this_system, worker_program
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash
 
 CHUNK_BYTES = 1 << 20
 _WRITE_OUT_BYTES = 8 << 20  # what is handed to the disk at a time, while more is on its way
-_SYNC_FILE_RANGE_WRITE = 2
 
 
 Moved = Callable[[int], None]
@@ -74,35 +70,6 @@ class Copied(NamedTuple):
     facts: FileFacts
 
 
-@lru_cache(maxsize=1)
-def volume_flusher() -> Callable[[int], int] | None:
-    """Linux's own call to flush one volume (syncfs(2)), which Python does not offer."""
-    if system_name() != "Linux":
-        return None
-    library = ctypes.CDLL(None, use_errno=True)
-
-    def sync(handle: int) -> int:
-        if library.syncfs(handle) != 0:
-            code = ctypes.get_errno()
-            raise OSError(code, os.strerror(code))
-        return 0
-
-    return sync
-
-
-@lru_cache(maxsize=1)
-def _writer_out() -> Callable[[int], object]:
-    """Linux's own call to begin writing out a file (sync_file_range(2)), which Python does not offer.
-
-    It only saves time: what it comes to is not asked for, since flushing reports every fault.
-    """
-    call = getattr(ctypes.CDLL(None), "sync_file_range", None) if system_name() == "Linux" else None
-    if call is None:
-        return lambda _: None
-    call.argtypes = [ctypes.c_int, ctypes.c_int64, ctypes.c_int64, ctypes.c_uint]
-    return lambda handle: call(handle, 0, 0, _SYNC_FILE_RANGE_WRITE)
-
-
 @dataclass(frozen=True, slots=True)
 class Cut:
     """A part of a file, in bytes; without a length, all that follows."""
@@ -151,7 +118,7 @@ def pump(
             _write(writer, chunk, skip=holes and not any(chunk[::4096]) and chunk == bytes(count))
         if writers and size // _WRITE_OUT_BYTES != (size + count) // _WRITE_OUT_BYTES:
             for writer in writers:  # so that the disk is at work, too, before all is flushed
-                _writer_out()(writer.fileno())
+                this_system().begin_writing_out(writer.fileno())
         size += count
         if moved is not None:
             moved(count)
@@ -171,7 +138,7 @@ def _write(writer: io.FileIO, chunk: memoryview, *, skip: bool) -> None:
 def opened(doing: str, path: AnyPath, mode: str) -> io.FileIO:
     """A file, open for its bytes. Raises `DiskError` that says what was being done."""
     try:
-        return io.FileIO(path, mode)
+        return io.FileIO(Path(this_system().reach(path)), mode)
     except OSError as error:
         raise DiskError(doing, path, error) from error
 
@@ -182,6 +149,8 @@ def facts_of(found: os.stat_result, path: str) -> FileFacts:
 
 
 def _advice(error: OSError) -> str:
+    if is_open_elsewhere(error):
+        return "Another program has it open. Close that, then run the command again; it continues where it stopped."
     return {
         errno.ENOSPC: "Free some room there, then run the command again; it continues where it stopped.",
         errno.EROFS: "The volume is read-only; make it writable, then run the command again.",

@@ -15,6 +15,7 @@ import psutil
 
 from ..errors import ZestyError
 from ..paths import System
+from ..systems import this_system
 from .registry import windows_machine
 
 _MACHINE_FILES = (Path("/etc/machine-id"), Path("/var/lib/dbus/machine-id"))
@@ -45,13 +46,13 @@ class Host:
 
     def system(self) -> System:
         """Its operating system. Raises `ZestyError` for one whose paths are not known."""
-        systems = {"Windows": System.WINDOWS, "Darwin": System.MACOS, "Linux": System.LINUX}
-        found = platform.system()
-        if found not in systems:
+        found = this_system().name
+        if found not in tuple(System):
             raise ZestyError(
-                f"The system {found!r} is not known.", next_step="Write a sheet yourself (see docs/sheets.md)."
+                f"The system {platform.system()!r} is not known.",
+                next_step="Write a sheet yourself (see docs/sheets.md).",
             )
-        return systems[found]
+        return System(found)
 
     def machine(self) -> str:
         """What tells this installation from every other one, as a digest; empty where the system does not say."""

@@ -8,10 +8,10 @@ from contextlib import ExitStack
 from functools import partial
 from pathlib import Path
 
-from . import worker_program
+from ..systems import worker_program
+from ..systems.worker_program import Facts, Fault, Names
 from .files import DiskError, FileFacts
 from .worker import WORKER_PROGRAM, started
-from .worker_program import Facts, Fault, Names
 
 _ENOUGH_NAMES = 20_000  # to be worth a process, which takes as long to start as some thousand names to list
 _facts = partial(

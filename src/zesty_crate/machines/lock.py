@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
-import importlib
 import json
 import os
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import platformdirs
 
 from ..errors import ZestyError
+from ..systems import this_system
 from .computer import Computer
 from .outside import Outside
 
@@ -53,7 +52,7 @@ def one_at_a_time(path: Path, what: str, work: str, outside: Outside) -> Iterato
         _held.discard(key)
         with contextlib.suppress(OSError):
             teller.unlink()
-        _release(path, handle)
+        this_system().let_go(path, handle)
 
 
 def _acquired(path: Path) -> int:
@@ -63,37 +62,13 @@ def _acquired(path: Path) -> int:
     while True:
         handle = os.open(path, os.O_RDWR | os.O_CREAT, 0o644)
         try:
-            _lock(handle)
+            this_system().lock(handle)
         except OSError:
             os.close(handle)
             raise
         if os.fstat(handle).st_nlink:
             return handle
         os.close(handle)  # who held it before has removed this file meanwhile
-
-
-def _lock(handle: int) -> None:
-    if os.name == "nt":
-        locks: Any = importlib.import_module("msvcrt")
-        try:
-            locks.locking(handle, locks.LK_NBLCK, 1)
-        except PermissionError as error:
-            raise BlockingIOError(error.errno, "it is locked") from error
-    else:
-        import fcntl
-
-        fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-
-
-def _release(path: Path, handle: int) -> None:
-    """Let go of a lock file and remove it: before it is closed where a system allows that, so that nobody is missed."""
-    if os.name != "nt":
-        with contextlib.suppress(OSError):
-            path.unlink()
-    os.close(handle)
-    if os.name == "nt":
-        with contextlib.suppress(OSError):
-            path.unlink()
 
 
 def lock_of_computer(computer: Computer, *, into: bool = False) -> Path:

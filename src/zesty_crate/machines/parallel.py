@@ -8,8 +8,9 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from typing import Generic, NamedTuple, TypeVar
 
+from ..systems import Order
+from ..systems.worker_program import carry_out
 from .worker import Worker
-from .worker_program import Order, carry_out
 
 WORKERS = 2
 _AHEAD = 16  # so many are begun before the first result is taken, and no more, so that a million are no burden

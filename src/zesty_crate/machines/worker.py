@@ -9,16 +9,18 @@ from collections import deque
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future
 from multiprocessing.spawn import get_executable
+from pathlib import Path
 from typing import IO, NamedTuple
 
-from . import worker_program
-from .worker_program import Order
+from ..systems import Order, worker_program
 
 _AHEAD_BYTES = 1 << 20  # by how much that process may be ahead, where a pipe can be so large
 _MOST_WAITING = 3  # packets that it has been sent and has not answered: one to do, and the next ones at hand
 
 
-WORKER_PROGRAM = "-I", "-S", worker_program.__file__
+# The folder of the package goes last, so that nothing in it hides a module of the standard library.
+_START = "import sys; sys.path.append(sys.argv[1]); from systems.worker_program import serve; serve()"
+WORKER_PROGRAM = "-I", "-S", "-c", _START, str(Path(worker_program.__file__).parents[1])
 
 
 class Process(NamedTuple):

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO
 
+from ..systems import this_system
 from .containers import ContainerError, avi_duration_s, chunks, matroska_duration_s, mp4_duration_s
 from .facts import PICTURES, media_facts
 from .frames import check_flac_end, check_mp3_end
@@ -202,7 +203,7 @@ def _database(path: Path) -> Opened:
     import apsw
 
     try:
-        uri = path.absolute().as_uri() + "?mode=ro&immutable=1"
+        uri = this_system().database_uri(str(path.absolute())) + "?mode=ro&immutable=1"
         database = apsw.Connection(uri, flags=apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI)
         said = database.execute("PRAGMA quick_check(1)").get
         database.close()

@@ -18,7 +18,8 @@ class UnpackReport:
     because what is in their place stays. ``attributes_not_kept`` counts files and folders whose tags or labels
     (extended attributes) the new volume cannot keep. Of files that were names of one and the same (hard links),
     ``still_one`` are so still, and ``parted`` are files of their own now. ``to_merge`` are catalogs that relinking will
-    merge into those in their places.
+    merge into those in their places. ``links_refused`` are symbolic links that could not be made here, each with
+    where it led.
     """
 
     computer: str
@@ -35,6 +36,7 @@ class UnpackReport:
     still_one: int = 0
     parted: int = 0
     to_merge: int = 0
+    links_refused: tuple[str, ...] = ()
 
 
 class Counts:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 from collections.abc import Callable, Iterator, Sequence
 from contextlib import AbstractContextManager, closing, nullcontext
+from dataclasses import replace
 from pathlib import Path
 
 from ..crate import BATCH_BYTES, ENOUGH_FILES, Bag, Sum, Watch, open_part, verify
@@ -212,7 +213,9 @@ class _Unpacker:
         self._place_links()
         self._place_folders()
         _log.info("files by fate: %s", {str(fate): number for fate, number in self._counts.fates.items()})
-        return self._counts.report(self._move, self._blocked, self._attributes.refused, self._names.count())
+        report = self._counts.report(self._move, self._blocked, self._attributes.refused, self._names.count())
+        refused = tuple(self._doer.links_refused)
+        return replace(report, links=max(0, report.links - len(refused)), links_refused=refused)
 
     def _is_due(self, placement: Placement, bag: int | None) -> bool:
         carried = placement.carried

@@ -10,8 +10,8 @@ from functools import lru_cache
 
 from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, Contents, DiskError, FileFacts, Seen, Sight
-from ..machines.worker_program import Facts
 from ..paths import Folding, MachinePath, name_key
+from ..systems.worker_program import Facts
 from .rows import NewFile, new_file
 
 NO_FACTS = FileFacts("other", 0, 0, 0)

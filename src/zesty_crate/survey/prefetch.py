@@ -13,7 +13,8 @@ from typing import IO, NamedTuple
 
 from ..catalogs import Reading, syntax_of
 from ..guides import Holding
-from ..machines import Computer, Disk, Finder, Process, Seen, receive, send, started, working_folder
+from ..machines import Computer, Disk, Finder, Process, Seen, started, working_folder
+from ..systems import receive, send
 from .entries import EntryTaker
 from .judge import Judge
 from .rows import Document

@@ -6,7 +6,6 @@ import json
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
-from urllib.parse import quote
 
 import apsw
 
@@ -14,6 +13,7 @@ from ..catalogs import Reading
 from ..errors import ZestyError
 from ..guides import HoldingKind
 from ..machines.texts import restored, stored
+from ..systems import this_system
 from .batches import Batches
 from .hostile import faults_of_survey, require_plain
 from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, entry_row, file_row
@@ -337,4 +337,4 @@ class SurveyStore:
 
 def read_only(path: Path) -> str:
     """Where to open a survey that nobody writes: as immutable, since it may be on a read-only carrier."""
-    return "file:" + quote(path.absolute().as_posix(), errors="surrogateescape") + "?mode=ro&immutable=1"
+    return this_system().database_uri(str(path.absolute())) + "?mode=ro&immutable=1"

@@ -10,6 +10,7 @@ from xml.parsers import expat
 import apsw
 
 from ..guides import ToldByPart
+from ..systems import this_system
 
 _HEAD_BYTES = 1 << 16
 _LARGEST_BYTES = 64 << 20  # of a file that is searched
@@ -61,7 +62,8 @@ class _Enough(Exception):  # noqa: N818  nothing failed
 def _has_table(path: Path, table: str) -> bool:
     flags = apsw.SQLITE_OPEN_READONLY | apsw.SQLITE_OPEN_URI
     try:
-        with closing(apsw.Connection(f"{path.absolute().as_uri()}?mode=ro&immutable=1", flags=flags)) as database:
+        uri = this_system().database_uri(str(path.absolute()))
+        with closing(apsw.Connection(f"{uri}?mode=ro&immutable=1", flags=flags)) as database:
             query = "SELECT count(*) FROM sqlite_schema WHERE type = 'table' AND name = ? COLLATE NOCASE"
             return bool(database.execute(query, (table,)).get)
     except apsw.Error:

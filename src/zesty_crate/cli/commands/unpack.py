@@ -16,6 +16,9 @@ if TYPE_CHECKING:
     from ...moving import UnpackReport
 
 
+_MOST_LINKS = 8  # that are shown
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """The command's own arguments."""
     add_crate(parser)
@@ -84,6 +87,7 @@ def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> No
         terminal.say(
             f"{things} tags or labels (extended attributes) that this volume cannot store; they stay in the crate."
         )
+    _show_links(report.links_refused, terminal)
     if report.still_one:
         terminal.say(f"{count(report.still_one, 'name')} of files that have several (hard links), linked again.")
     if report.parted:
@@ -91,3 +95,14 @@ def show(report: UnpackReport, terminal: Terminal, *, would: bool = False) -> No
         terminal.say(f"{names} only another name of one (hard links): files of their own now.")
     if not would:
         terminal.say("Every change is in the journal; zesty undo restores the state before.")
+
+
+def _show_links(refused: Sequence[str], terminal: Terminal) -> None:
+    if not refused:
+        return
+    links = count(len(refused), "symbolic link")
+    terminal.say(f"{links} not made: this volume knows none, or this user may make none.")
+    for each in refused[:_MOST_LINKS]:
+        terminal.say(f"  {each}", hang=4)
+    if len(refused) > _MOST_LINKS:
+        terminal.say(f"  and {len(refused) - _MOST_LINKS:,} more; --json lists all")

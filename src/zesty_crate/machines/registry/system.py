@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import struct
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any, Protocol
 
+from ...systems import windows_registry
 from ..disk import Disk
 from .regfile import BINARY, EXPANDABLE, NUMBER, TEXT, TEXTS, RegistryError, read_export, write_export
 from .tree import Block, Tree, Value, whole_name
@@ -164,11 +164,8 @@ def windows_machine() -> str:
 
 def this_registry() -> SystemRegistry | None:
     """The registry of the computer that the program runs on; None where there is none."""
-    if os.name != "nt":
-        return None
-    import winreg
-
-    return WindowsRegistry(winreg)
+    module = windows_registry()
+    return None if module is None else WindowsRegistry(module)
 
 
 def _read(kind: int, said: Any) -> Value:

@@ -1,7 +1,7 @@
 """What is done with many folders and small files: in this process, and, as a program of its own, by one beside it.
 
-This file is run by itself, so it imports nothing of ours, and of the standard library only what starts at once. What it
-is asked and tells is marshalled: plain texts and numbers, for the very Python that asked.
+It is run by itself, so it imports nothing of ours but what systems do differently, and of the standard library only
+what starts at once. What it is asked and tells is marshalled: plain texts and numbers, for the very Python that asked.
 """
 
 from __future__ import annotations
@@ -14,6 +14,8 @@ import os
 import stat
 from collections.abc import Iterator
 from typing import IO, Any
+
+from .this import this_system
 
 # What is at a name: kind, size in bytes, date in ns, mode, and where a link leads; or, where it may not be looked at,
 # the number of the error and its text.
@@ -45,14 +47,14 @@ def facts_of(found: os.stat_result, path: str | os.DirEntry[str]) -> Facts:
     if bits == stat.S_IFREG:  # by far the most
         return "file", found.st_size, found.st_mtime_ns, mode & ~_KIND_BITS, ""
     kind = _KINDS.get(bits, "other")
-    target = os.readlink(path) if kind == "link" else ""  # noqa: PTH115  a Path would tidy the text
+    target = os.readlink(path) if kind == "link" else ""
     return kind, found.st_size, found.st_mtime_ns, mode & ~_KIND_BITS, target
 
 
 def names_in(folder: str) -> Names:
     """The names in a folder, sorted, each with what is there. Raises `OSError` when it cannot be listed."""
     found: list[tuple[str, Facts | Fault]] = []
-    with os.scandir(folder) as entries:
+    with os.scandir(this_system().reach(folder)) as entries:
         for entry in entries:
             try:
                 found.append((entry.name, facts_of(entry.stat(follow_symlinks=False), entry)))
@@ -84,7 +86,7 @@ def names_below(pile: list[str], skipped: frozenset[str]) -> Iterator[Listed]:
             continue
         yield folder, None, (names, facts)
         inner = [name for name, each in zip(names, facts, strict=True) if each[0] == "folder"]
-        below = (os.path.join(folder, name) for name in reversed(inner))  # noqa: PTH118
+        below = (os.path.join(folder, name) for name in reversed(inner))
         pile += [each for each in below if each not in skipped]
 
 
@@ -93,10 +95,10 @@ def read_small(path: str, *, from_drive: bool = False) -> tuple[bytes, Facts]:
 
     Of one that is not small (any more), nothing but the facts.
     """
-    handle = os.open(path, os.O_RDONLY | _BINARY)
+    handle = os.open(this_system().reach(path), os.O_RDONLY | _BINARY)
     try:
-        if from_drive and hasattr(os, "posix_fadvise"):
-            os.posix_fadvise(handle, 0, 0, os.POSIX_FADV_DONTNEED)
+        if from_drive:
+            this_system().forget(handle)
         size = os.fstat(handle).st_size
         if size > SMALL_BYTES:
             return b"", facts_of(os.fstat(handle), path)
@@ -110,28 +112,19 @@ def read_small(path: str, *, from_drive: bool = False) -> tuple[bytes, Facts]:
 
 def write_small(path: str, content: bytes, modified_ns: int, *, settled: bool = False) -> None:
     """Write a new small file with a date; ``settled``, on the disk itself."""
-    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL | _BINARY, 0o666)
+    handle = os.open(this_system().reach(path), os.O_WRONLY | os.O_CREAT | os.O_EXCL | _BINARY, 0o666)
     try:
         left = memoryview(content)
         while left:
             left = left[os.write(handle, left) :]
         if os.utime in os.supports_fd:
             os.utime(handle, ns=(modified_ns, modified_ns))
-        if settled or os.name == "nt":  # which cannot flush a whole volume later
-            os.fsync(handle)
+        if settled or not this_system().flushes_volumes:
+            this_system().flush(handle)
     finally:
         os.close(handle)
     if os.utime not in os.supports_fd:
-        os.utime(path, ns=(modified_ns, modified_ns))
-
-
-def give_to_owner_of(model: str, path: str) -> None:
-    """Have a thing belong to whom another one belongs to. Nothing is done for a user who owns all that they make."""
-    if not hasattr(os, "geteuid") or os.geteuid() != 0:
-        return
-    owner, own = os.stat(model), os.lstat(path)  # noqa: PTH116  a text costs less
-    if (owner.st_uid, owner.st_gid) != (own.st_uid, own.st_gid):
-        os.lchown(path, owner.st_uid, owner.st_gid)
+        os.utime(this_system().reach(path), ns=(modified_ns, modified_ns))
 
 
 def carry_out(order: Order) -> str:
@@ -154,26 +147,34 @@ def _copy(
         return ""
     try:
         write_small(part, content, modified_ns)
-        if mode is not None:
-            give_to_owner_of(os.path.dirname(part), part)  # noqa: PTH120
-            os.chmod(part, mode)  # noqa: PTH101  a text costs less
-        if target:
-            os.replace(part, target)  # noqa: PTH105
     except FileExistsError:
         return ""  # somebody else's
     except OSError:
-        os.unlink(part)  # noqa: PTH108
+        this_system().remove(part)
+        return ""
+    try:
+        if mode is not None:
+            this_system().give_to_owner_of(os.path.dirname(part), part)
+            os.chmod(this_system().reach(part), mode)
+        if target:
+            this_system().rename_to_free_name(part, target)
+    except OSError:
+        this_system().remove(part)
         return ""
     return digest
 
 
 def _name(part: str, place: str, sha512: str) -> str:
+    this_system().rename_to_free_name(part, place)
+    return sha512
+
+
+def serve() -> None:
+    """Serve whoever started this process, until that ends."""
     try:
-        os.lstat(place)
-    except FileNotFoundError:
-        os.replace(part, place)  # noqa: PTH105
-        return sha512
-    return ""
+        _serve()
+    except (BrokenPipeError, KeyboardInterrupt):
+        os._exit(1)  # whoever asked is gone, or was told to stop
 
 
 def _serve() -> None:
@@ -212,10 +213,3 @@ def receive(stream: IO[bytes]) -> list[Any]:
     length = stream.read(_LENGTH_BYTES)
     packet: list[Any] = marshal.loads(stream.read(int.from_bytes(length, "big"))) if length else []
     return packet
-
-
-if __name__ == "__main__":
-    try:
-        _serve()
-    except (BrokenPipeError, KeyboardInterrupt):
-        os._exit(1)  # whoever asked is gone, or was told to stop

@@ -1,0 +1,111 @@
+"""Linux: calls that Python does not offer, and extended attributes (xattr(7))."""
+
+from __future__ import annotations
+
+import errno
+import os
+import sys
+from collections.abc import Callable, Mapping
+from functools import cached_property
+from typing import Any
+
+from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, AnyPath
+
+_HERE = -100  # AT_FDCWD: paths are relative to the working folder
+_NEVER_REPLACE = 1  # RENAME_NOREPLACE
+_BEGIN_WRITING = 2  # SYNC_FILE_RANGE_WRITE
+_USERS = "user."
+_NONE_HERE = (errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENODATA)
+_NO_ROOM = (errno.ENOSPC, errno.E2BIG, errno.ERANGE)
+_LACKING = (errno.ENOSYS, errno.EINVAL)  # the kernel, or the file system, does not know the call
+
+if sys.platform == "linux":
+    from .posix import Posix
+
+    class Linux(Posix):
+        """Linux."""
+
+        name = "linux"
+
+        @cached_property
+        def _library(self) -> Any:
+            import ctypes
+
+            return ctypes.CDLL(None, use_errno=True)
+
+        @cached_property
+        def _rename(self) -> Callable[[bytes, bytes], int] | None:
+            """renameat2(2); what it comes to is 0, or the number of the error."""
+            import ctypes
+
+            call = getattr(self._library, "renameat2", None)
+            if call is None:
+                return None
+
+            def rename(source: bytes, target: bytes) -> int:
+                failed = call(_HERE, source, _HERE, target, _NEVER_REPLACE)
+                return ctypes.get_errno() if failed else 0
+
+            return rename
+
+        def _renamed(self, source: AnyPath, target: AnyPath) -> bool:
+            if self._rename is None:
+                return False
+            code = self._rename(os.fsencode(source), os.fsencode(target))
+            if code and code not in _LACKING:
+                raise OSError(code, os.strerror(code), str(target if code == errno.EEXIST else source))
+            return not code
+
+        def flush_volume(self, folder: AnyPath) -> None:
+            """syncfs(2)."""
+            import ctypes
+
+            handle = os.open(folder, os.O_RDONLY)
+            try:
+                if self._library.syncfs(handle) != 0:
+                    code = ctypes.get_errno()
+                    raise OSError(code, os.strerror(code), str(folder))
+            finally:
+                os.close(handle)
+
+        def begin_writing_out(self, handle: int) -> None:
+            """sync_file_range(2). It only saves time: what it comes to is not asked for, since flushing tells."""
+            if self._write_out is not None:
+                self._write_out(handle, 0, 0, _BEGIN_WRITING)
+
+        @cached_property
+        def _write_out(self) -> Callable[..., object] | None:
+            import ctypes
+
+            call: Any = getattr(self._library, "sync_file_range", None)
+            if call is not None:
+                call.argtypes = [ctypes.c_int, ctypes.c_int64, ctypes.c_int64, ctypes.c_uint]
+            found: Callable[..., object] | None = call
+            return found
+
+        def forget(self, handle: int) -> None:
+            """posix_fadvise(2)."""
+            os.posix_fadvise(handle, 0, 0, os.POSIX_FADV_DONTNEED)
+
+        def attributes(self, path: AnyPath) -> dict[str, bytes]:
+            """Those of the user, without the ``user.`` before their names."""
+            try:
+                names = [name for name in os.listxattr(path, follow_symlinks=False) if name.startswith(_USERS)]
+                found = {name[len(_USERS) :]: os.getxattr(path, name, follow_symlinks=False) for name in names}
+            except OSError as error:
+                if error.errno in _NONE_HERE:  # the volume knows none, or it went while we looked
+                    return {}
+                raise
+            return {name: value for name, value in found.items() if len(value) <= LARGEST_ATTRIBUTE_BYTES}
+
+        def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
+            """The same; that something is hidden cannot be kept beside its name."""
+            try:
+                for name, value in attributes.items():
+                    if name != HIDDEN:
+                        os.setxattr(path, _USERS + name, value, follow_symlinks=False)
+            except OSError as error:
+                if error.errno in (*_NONE_HERE, *_NO_ROOM):
+                    return False
+                raise
+            return HIDDEN not in attributes
