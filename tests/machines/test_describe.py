@@ -11,8 +11,9 @@ import pytest
 from zesty_crate.documents import parse_document
 from zesty_crate.errors import ZestyError
 from zesty_crate.machines import Disk, computer_of, load_sheet
-from zesty_crate.machines.describe import as_it_is_now, mounted_computer, this_computer
+from zesty_crate.machines.describe import as_it_is_now, this_computer
 from zesty_crate.machines.host import Host, HostVolume
+from zesty_crate.machines.mounted import mounted_computer
 from zesty_crate.machines.sheet import SheetPart
 from zesty_crate.paths import System
 
@@ -64,7 +65,7 @@ def test_of_several_users_the_last_at_work_is_a_guess_that_is_marked(tmp_path: P
     disk = laid_out(tmp_path / "d", "Users/Odile/Music", "Users/Bertille/Music", "Windows")
     os.utime(disk / "Users/Bertille/Music", (1, 1))
     text = mounted_computer([disk], None, Disk())
-    assert 'user = "Odile" # a guess: the most recently active user; there are also Bertille' in text
+    assert 'user = "Odile" # a guess: the most recently active user; there are also Bertille (--user)' in text
     assert 'user = "Bertille"\n' in mounted_computer([disk], "Bertille", Disk())
     with pytest.raises(ZestyError, match="no folder of a user 'Nobody'"):
         mounted_computer([disk], "Nobody", Disk())

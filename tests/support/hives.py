@@ -8,11 +8,12 @@ from collections.abc import Mapping
 from functools import reduce
 from typing import Union
 
-Key = Mapping[str, Union[str, int, "Key"]]  # texts and numbers are values, what has names inside is a key
+Key = Mapping[str, Union[str, int, bytes, "Key"]]  # what has names inside is a key, all else a value
 
 _NONE = 0xFFFFFFFF
 _BIN_HEADER = 32
-_TEXT, _NUMBER = 1, 4
+_VALUES = (str, int, bytes)
+_TEXT, _BYTES, _NUMBER = 1, 3, 4
 
 
 class _Cells:
@@ -25,9 +26,11 @@ class _Cells:
         self.content += struct.pack("<i", -size) + data.ljust(size - 4, b"\0")
         return offset
 
-    def value(self, name: str, value: str | int) -> int:
+    def value(self, name: str, value: str | int | bytes) -> int:
         if isinstance(value, int):
             kind, size, data = _NUMBER, 0x80000004, value
+        elif isinstance(value, bytes):
+            kind, size, data = _BYTES, len(value), self.add(value)
         else:
             text = (value + "\0").encode("utf-16-le")
             kind, size, data = _TEXT, len(text), self.add(text)
@@ -35,8 +38,10 @@ class _Cells:
 
     def key(self, name: str, content: Key, *, root: bool = False) -> int:
         place = self.add(bytes(76 + len(name)))  # before what is in it: readers look for the root at the beginning
-        values = [self.value(each, value) for each, value in content.items() if isinstance(value, str | int)]
-        inner = [(each, self.key(each, value)) for each, value in content.items() if not isinstance(value, str | int)]
+        values = [self.value(each, value) for each, value in content.items() if isinstance(value, _VALUES)]
+        inner = [
+            (each, self.key(each, value)) for each, value in content.items() if not isinstance(value, str | int | bytes)
+        ]
         listed = self.add(struct.pack(f"<{len(values)}I", *values)) if values else _NONE
         pairs = b"".join(struct.pack("<I4s", offset, each[:4].encode("latin-1")) for each, offset in inner)
         subkeys = self.add(struct.pack("<2sH", b"lf", len(inner)) + pairs) if inner else _NONE

@@ -16,9 +16,10 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--mounted",
         metavar="DIR",
         type=Path,
-        action="append",
+        action="extend",
+        nargs="+",
         default=[],
-        help="describe the computer whose disk is mounted here; system disk first (may be repeated)",
+        help="describe the computer whose disks are mounted here, the one with its system first",
     )
     parser.add_argument("--user", help="which user to describe, if a mounted disk has several")
     add_guides(parser)
@@ -31,14 +32,15 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...errors import ZestyError
     from ...guides import find_guides, program_tables
     from ...machines import Disk, Outside, Sheet, SheetPart
-    from ...machines.describe import mounted_computer, this_computer
+    from ...machines.describe import this_computer
     from ...machines.host import Host
+    from ...machines.mounted import mounted_computer, partitions
 
     disk = Disk()
     if args.user and not args.mounted:
         raise ZestyError("--user needs a mounted disk.", next_step="Add --mounted DIR.")
     if args.mounted:
-        text = mounted_computer(args.mounted, args.user, disk)
+        text = mounted_computer(args.mounted, args.user, disk, partitions())
         sheet = Sheet(parse_document(text, SheetPart, "The new sheet"), text, Path.cwd())
     else:
         sheet = this_computer(Host(), Path.cwd())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import logging
+import re
 import struct
 from collections.abc import Iterator
 from pathlib import Path
@@ -33,6 +34,7 @@ _TYPES = {
     "REG_RESOURCE_REQUIREMENTS_LIST": 10,
     "REG_QWORD": 11,
 }
+_KEY = re.compile(rb".{3}\xffnk", re.DOTALL)  # a cell in use (its size is negative) that is a key
 _MOST_KEYS = 200_000
 _DEEPEST = 512  # the registry's own limit
 
@@ -61,6 +63,7 @@ def hive_branch(path: Path, name: str, branch: str) -> Iterator[tuple[str, list[
     try:
         hive = hives(str(path))
         with contextlib.suppress(RegistryKeyNotFoundException):
+            _require_keys(hive, path)
             yield from _walk(hive.get_key(below) if below else hive.root, root + below, [_MOST_KEYS])
     except HiveError:
         raise
@@ -99,6 +102,15 @@ def _walk(key: Any, name: str, left: list[int]) -> Iterator[tuple[str, list[Any]
     yield name, list(key.iter_values())
     for inner in key.iter_subkeys() or ():
         yield from _walk(inner, f"{name}\\{inner.name}", left)
+
+
+def _require_keys(hive: Any, path: Path) -> None:
+    """Raise `HiveError` for a hive that reads as empty although it is not: that is another form, or a damage."""
+    if next(iter(hive.root.iter_subkeys() or ()), None) is None and len(_KEY.findall(path.read_bytes())) > 1:
+        raise HiveError(
+            f"The hive {path} holds keys, but no keys are found at its root.",
+            next_step="It may be damaged. Export the branch on the old computer, and name the export in its sheet.",
+        )
 
 
 def _damaged(path: Path, error: Exception) -> HiveError:
