@@ -128,3 +128,22 @@ def test_the_real_host_can_be_asked(tmp_path: Path) -> None:
     home = computer.parse(str(Path.home()))
     assert computer.mounted(home) == Path.home()
     assert computer.place("home") == home
+
+
+def test_with_sudo_the_person_who_called_is_described(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    import pwd
+
+    home = tmp_path / "odile"
+    (home / ".config").mkdir(parents=True)
+    (home / ".config/user-dirs.dirs").write_text('XDG_MUSIC_DIR="$HOME/Musik"\n')
+    fields = ("odile", "x", 1000, 1000, "", str(home), "/bin/sh")
+    monkeypatch.setattr(pwd, "getpwnam", lambda name: {"odile": pwd.struct_passwd(fields)}[name])
+    monkeypatch.setattr(os, "geteuid", lambda: 0)
+    monkeypatch.setenv("SUDO_USER", "odile")
+    sheet = this_computer(Host(), tmp_path)
+    assert sheet.part.computer.user == "odile"
+    assert sheet.part.places == {"home": str(home), "music": str(home / "Musik")}
+    monkeypatch.delenv("SUDO_USER")
+    assert this_computer(Host("odile"), tmp_path).part.computer.user == "odile"
+    with pytest.raises(ZestyError, match="No user of this computer"):
+        Host("nobody-at-all")

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from collections.abc import Iterable
 
     from ..survey import HoldingDetails, HoldingReport, ProgramReport, SurveyReport, VolumeReport
+    from ..survey.lookalikes import Lookalike
     from .terminal import Terminal
 
 
@@ -35,9 +36,19 @@ def show_survey(report: SurveyReport, terminal: Terminal, sheet: str) -> None:
     show_problems(terminal, "Not simply found, before the move", report.problems)
     show_documents(terminal, report.unsettled, len(report.documents))
     show_coverage(report, terminal, sheet)
+    _show_section(terminal, "Disks that seem to be others", [_lookalike(each) for each in report.lookalikes])
     for warning in report.warnings:
         terminal.say()
         terminal.say(f"Warning: {warning}")
+
+
+def _lookalike(each: Lookalike) -> str:
+    of = "their files" if each.looked_up == each.entries else f"the files of {each.looked_up:,} that were looked up"
+    return (
+        f"{entries(each.entries)} {'is' if each.entries == 1 else 'are'} on {each.volume}, where "
+        f"{'their files are not' if each.is_here else 'nothing is connected'}; the disk taken for {each.other} has "
+        f"{each.found:,} of {of}. If that disk is {each.volume}, say so in the sheet, and take the survey again."
+    )
 
 
 def show_details(details: HoldingDetails, terminal: Terminal) -> None:

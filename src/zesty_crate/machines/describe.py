@@ -38,7 +38,8 @@ def as_it_is_now(sheet: Sheet, host: Host) -> Sheet:
 def this_computer(host: Host, folder: Path) -> Sheet:
     """The sheet of the computer that the program runs on. ``folder`` is used as the folder of a sheet file."""
     system = host.system()
-    computer = [Line("name", host.name()), Line("system", system), Line("user", host.user())]
+    remark = "the administrator; name the person with --user" if host.is_administrator else ""
+    computer = [Line("name", host.name()), Line("system", system), Line("user", host.user(), remark)]
     computer += [Line("machine", machine)] if (machine := host.machine()) else []
     tables = [table_text("computer", computer)]
     for volume in host.volumes():

@@ -16,6 +16,8 @@ import psutil
 from ..errors import ZestyError
 from ..paths import System
 from ..systems import this_system
+from .disk import Disk
+from .mounted.linux import user_dirs
 from .registry import windows_machine
 
 _MACHINE_FILES = (Path("/etc/machine-id"), Path("/var/lib/dbus/machine-id"))
@@ -40,6 +42,12 @@ class HostVolume:
 class Host:
     """The real computer that the program runs on; tests hand over another."""
 
+    def __init__(self, user: str | None = None) -> None:
+        """``user`` is another one than who calls. Raises `ZestyError` when nobody here is called so."""
+        self._person = this_system().person(user)
+        if user and self._person is None:
+            raise ZestyError(f"No user of this computer is called {user!r}.", next_step="Check the name after --user.")
+
     def name(self) -> str:
         """The computer's name, without a domain."""
         return platform.node().split(".")[0] or "this-computer"
@@ -60,11 +68,19 @@ class Host:
         return hashlib.sha256(f"zesty-crate {found}".encode()).hexdigest()[:32] if found else ""
 
     def user(self) -> str:
-        """The user, in exact case."""
-        return getpass.getuser()
+        """The user, in exact case; with ``sudo`` who called it."""
+        return getpass.getuser() if self._person is None else self._person[0]
+
+    @property
+    def is_administrator(self) -> bool:
+        """Whether the user of the sheet would be the administrator, who keeps no media."""
+        return self.user() == "root"
 
     def places(self) -> dict[str, str]:
         """Where this user's folders really are, which may differ from the usual."""
+        if self._person is not None:
+            home = self._person[1]
+            return {"home": home, **user_dirs(Path(home), home, Disk())}
         return {
             "home": str(Path.home()),
             "documents": platformdirs.user_documents_dir(),

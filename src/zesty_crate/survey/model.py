@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 from ..media import Opened
 from .coverage import Uncovered
+from .lookalikes import Lookalike
 from .states import State, Totals, no_totals
 from .uncovered_documents import UncoveredDocument
 from .verdicts import Verdict
@@ -179,6 +180,7 @@ class SurveyReport:
     not_looked_into: tuple[str, ...]  # where other file systems are mounted, and our own folders
     system_folders: tuple[str, ...]
     warnings: tuple[str, ...]
+    lookalikes: tuple[Lookalike, ...] = ()
 
     @property
     def totals(self) -> Totals:

@@ -8,6 +8,7 @@ from typing import Any
 from ..machines.texts import restored
 from ..media import Opened
 from .coverage import uncovered_in
+from .lookalikes import Lookalike
 from .model import (
     DocumentReport,
     DuplicateSet,
@@ -65,6 +66,7 @@ def summarize(store: SurveyStore) -> SurveyReport:
         not_looked_into=tuple(store.about("mounts") or ()),
         system_folders=tuple(store.about("system-folders") or ()),
         warnings=tuple(store.about("warnings") or ()),
+        lookalikes=tuple(Lookalike(**each) for each in store.about("lookalikes") or ()),
     )
 
 

@@ -6,7 +6,7 @@ import logging
 import re
 from collections.abc import Sequence
 from contextlib import closing
-from dataclasses import astuple, dataclass, replace
+from dataclasses import asdict, astuple, dataclass, replace
 from pathlib import Path
 
 from ..catalogs import CatalogError, syntax_of
@@ -27,6 +27,7 @@ from .duplicates import note_duplicates
 from .entries import EntryTaker
 from .judge import Judge
 from .links import leaving_links, note_unregistered
+from .lookalikes import find_lookalikes
 from .prefetch import Errand, Prefetch
 from .rows import Document, new_file
 from .schema import FORMAT
@@ -180,6 +181,8 @@ class _Taker:
                 # For the technician, by the place that the customer knows and not by where it is mounted on the bench.
                 self._store.set_not_read(document, error.message.replace(str(found.seen.real), found.path))
         taker.judge()
+        lookalikes = find_lookalikes(self._store, self._computer, self._finder)
+        self._store.set_about("lookalikes", [asdict(each) for each in lookalikes])
         leaving = [*leaving_links(self._store, self._computer, self._finder, judge)]
         self._store.set_about("links", [list(each) for each in leaving])
         index_entries(self._store)

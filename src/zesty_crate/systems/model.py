@@ -41,6 +41,14 @@ class OperatingSystem(ABC):
     def block_bytes(self, folder: AnyPath) -> int:
         """What room on the volume of a folder is given out in."""
 
+    def person(self, user: str | None = None) -> tuple[str, str] | None:
+        """The name and the home of a user; without a name, of who called the program with an administrator's rights.
+
+        None where nobody did that, and for a user that is not known.
+        """
+        del user
+        return None
+
     # -- changing ---------------------------------------------------------------------------------------------------
 
     @abstractmethod

@@ -26,6 +26,19 @@ if sys.platform != "win32":
             """As it is, with what is special in a URI escaped."""
             return "file:" + quote(path, errors="surrogateescape")
 
+        def person(self, user: str | None = None) -> tuple[str, str] | None:
+            """By sudo's own variable, and the list of users."""
+            name = user or (os.environ.get("SUDO_USER", "") if os.geteuid() == 0 else "")
+            if name in ("", "root"):
+                return None
+            import pwd
+
+            try:
+                known = pwd.getpwnam(name)
+            except KeyError:
+                return None
+            return known.pw_name, known.pw_dir
+
         def is_mount_point(self, folder: AnyPath) -> bool:
             """Whether it is on another device than the folder around it."""
             return os.path.ismount(folder)

@@ -21,7 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         default=[],
         help="describe the computer whose disks are mounted here, the one with its system first",
     )
-    parser.add_argument("--user", help="which user to describe, if a mounted disk has several")
+    parser.add_argument("--user", help="which user to describe, if there are several")
     add_guides(parser)
     parser.add_argument("-o", dest="output", metavar="FILE", type=Path, help="write the sheet into this new file")
 
@@ -37,13 +37,11 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     from ...machines.mounted import mounted_computer, partitions
 
     disk = Disk()
-    if args.user and not args.mounted:
-        raise ZestyError("--user needs a mounted disk.", next_step="Add --mounted DIR.")
     if args.mounted:
         text = mounted_computer(args.mounted, args.user, disk, partitions())
         sheet = Sheet(parse_document(text, SheetPart, "The new sheet"), text, Path.cwd())
     else:
-        sheet = this_computer(Host(), Path.cwd())
+        sheet = this_computer(Host(args.user), Path.cwd())
     programs = program_tables(sheet, find_guides(args.guides, disk), Outside())
     text = f"{sheet.text.rstrip()}\n\n{programs}" if programs else sheet.text
     if args.output is not None:

@@ -105,8 +105,17 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.say()
         terminal.say(f"{count(len(tables), 'table')} written to {args.csv}")
     if not terminal.json and args.source is not None:
-        terminal.next("zesty", "pack", str(args.crate))
+        _show_next(args, report, terminal)
     return Status.ATTENTION if _needs_attention(report) else Status.DONE
+
+
+def _show_next(args: argparse.Namespace, report: SurveyReport, terminal: Terminal) -> None:
+    if not report.lookalikes:
+        terminal.next("zesty", "pack", str(args.crate))
+        return
+    guides = [word for each in args.guides for word in ("--guides", str(each))]
+    words = ["zesty", "survey", str(args.crate), "--from", str(args.source), *guides, "--again"]
+    terminal.next(*words, why="After correcting the sheet")
 
 
 def _take(args: argparse.Namespace, crate: Crate, outside: Outside, terminal: Terminal) -> SurveyReport:
@@ -153,6 +162,6 @@ def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) 
 def _needs_attention(report: SurveyReport) -> bool:
     from ...survey import State
 
-    return bool(report.warnings or report.unsettled or report.to_decide) or any(
+    return bool(report.warnings or report.unsettled or report.to_decide or report.lookalikes) or any(
         report.totals[state] for state in State if state.needs_attention
     )

@@ -1,0 +1,70 @@
+"""Disks that seem to be others: what catalogs expect on one volume is on another one, at the same places there.
+
+So it is where the letters of a disk on the bench were guessed, or where a drive has come back under another name.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..machines import Computer, Finder, Volume
+from ..machines.texts import restored
+from ..paths import MachinePath
+from .states import State
+from .store import SurveyStore
+
+_FEWEST = 3  # entries, to be more than chance
+_MOST = 20_000  # that are looked up, evenly from all
+_SHARE = 0.5  # of those looked up, to say so
+
+_ABSENT = f"state IN ('{State.UNPLUGGED}', '{State.MISSING_BEFORE}') AND path <> ''"
+
+
+@dataclass(frozen=True, slots=True)
+class Lookalike:
+    """``entries`` are on ``volume``, and their files are not; of those ``looked_up``, ``found`` are on ``other``."""
+
+    volume: str
+    is_here: bool
+    entries: int
+    looked_up: int
+    other: str
+    found: int
+
+
+def find_lookalikes(store: SurveyStore, computer: Computer, finder: Finder) -> list[Lookalike]:
+    """Where most of what is absent from one volume is on another one that is connected."""
+    absent: dict[str, list[MachinePath]] = {}
+    for (path,) in store.database.execute(f"SELECT DISTINCT path FROM entry WHERE {_ABSENT}"):
+        place = computer.parse(restored(path))
+        absent.setdefault(computer.anchor_of(place), []).append(place)
+    found = (_best(anchor, places, computer, finder) for anchor, places in absent.items() if len(places) >= _FEWEST)
+    return [each for each in found if each is not None]
+
+
+def _best(anchor: str, places: list[MachinePath], computer: Computer, finder: Finder) -> Lookalike | None:
+    """The other volume that has most of what is absent; None where none has half of it."""
+    own = computer.volume_of(places[0])
+    some = places[:: len(places) // _MOST + 1]
+    depth = 0 if own is None else len(own.anchor.parts)
+    best = max(
+        ((sum(_there(each, some, depth, finder)), each) for each in _others(own, computer)),
+        key=lambda pair: pair[0],
+        default=None,
+    )
+    if best is None or best[0] < max(_FEWEST, _SHARE * len(some)):
+        return None
+    is_here = own is not None and own.mount is not None
+    return Lookalike(anchor, is_here, len(places), len(some), computer.anchor_of(best[1].anchor), best[0])
+
+
+def _others(own: Volume | None, computer: Computer) -> Iterator[Volume]:
+    return (each for each in computer.volumes if each is not own and each.mount is not None)
+
+
+def _there(volume: Volume, places: list[MachinePath], depth: int, finder: Finder) -> Iterator[bool]:
+    """Whether what each place leads to from its own anchor is there from the anchor of another volume."""
+    for place in places:
+        seen = finder.find(volume.anchor.below(*place.parts[depth:]))
+        yield seen.facts is not None and seen.facts.is_file
