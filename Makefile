@@ -2,8 +2,9 @@
 PYTHON ?= python3
 RUN = .venv
 DEV = .venv-dev
+STICK = .venv-stick
 
-.PHONY: demo test faults lint format screenshots schemas manual clean
+.PHONY: demo test faults lint format screenshots schemas manual stick clean
 
 demo: $(RUN)/ready
 	rm -rf demo
@@ -38,8 +39,17 @@ manual: $(DEV)/ready
 screenshots: $(DEV)/ready
 	$(DEV)/bin/python docs/make_screenshots.py
 
+# The program with its Python in one folder, dist/zesty, for a stick: it needs nothing on the computer where it runs.
+stick: $(STICK)/ready
+	$(STICK)/bin/python packaging/build_stick.py
+
+$(STICK)/ready: requirements/build.txt requirements/run.txt requirements/stick.txt
+	$(PYTHON) -m venv $(STICK)
+	$(STICK)/bin/python -m pip install --quiet --disable-pip-version-check -r requirements/build.txt -r requirements/run.txt -r requirements/stick.txt
+	touch $@
+
 clean:
-	rm -rf $(RUN) $(DEV) demo
+	rm -rf $(RUN) $(DEV) $(STICK) demo dist build
 
 $(RUN)/ready: pyproject.toml requirements/build.txt requirements/run.txt
 	$(PYTHON) -m venv $(RUN)

@@ -1,4 +1,7 @@
-"""Write the manual page docs/zesty.1 from the program's own arguments, in the man macros (groff_man(7))."""
+"""Write what is installed beside the program, from its own arguments.
+
+The manual page docs/zesty.1 in the man macros (groff_man(7)), and in docs/completion/ the names that shells complete.
+"""
 
 from __future__ import annotations
 
@@ -6,10 +9,13 @@ import argparse
 from collections.abc import Iterator
 from pathlib import Path
 
+import shtab
+
 from zesty_crate import __version__
 from zesty_crate.cli.main import COMMANDS, whole_parser
 
 PAGE = Path(__file__).parent / "zesty.1"
+COMPLETION = Path(__file__).parent / "completion"
 STATUS = (
     ("0", "done, all well"),
     ("1", "done, but something needs attention: an entry is missing, changed or unclear"),
@@ -64,5 +70,13 @@ def head(action: argparse.Action) -> str:
     return shown if not names else names if action.nargs == 0 else f"{names} {shown}"
 
 
+def completions() -> dict[str, str]:
+    """What shells complete, by the names of the files."""
+    return {f"zesty.{shell}": shtab.complete(whole_parser(), shell=shell).rstrip() + "\n" for shell in ("bash", "zsh")}
+
+
 if __name__ == "__main__":
     PAGE.write_text(page(), encoding="utf-8")
+    COMPLETION.mkdir(exist_ok=True)
+    for name, script in completions().items():
+        (COMPLETION / name).write_text(script, encoding="utf-8")

@@ -11,7 +11,7 @@ import pytest
 
 from zesty_crate.machines import Disk, SmallWork, in_parallel
 from zesty_crate.machines.worker import Worker, a_worker
-from zesty_crate.systems import SMALL_BYTES, Order
+from zesty_crate.systems.worker_program import SMALL_BYTES, Order
 
 DATE_NS = 1_600_000_000_123_456_789
 

@@ -15,6 +15,7 @@ from zesty_crate.crate import Crate, create_crate
 from zesty_crate.guides import Holding, load_guides
 from zesty_crate.machines import load_sheet
 from zesty_crate.survey import Document, EntryTaker, SurveyStore, prefetch
+from zesty_crate.systems import helpers
 
 TABLES = ("file", "entry", "annotation", "grp", "member", "belongs", "document", "spot_check")
 GUIDE = """[guide]
@@ -102,7 +103,7 @@ def test_without_the_other_process_all_is_read_here(
     move: SmallMove, monkeypatch: pytest.MonkeyPatch, program: str
 ) -> None:
     wanted = surveyed(move)
-    monkeypatch.setattr(prefetch, "_PROGRAM", program)
+    monkeypatch.setattr(helpers, "_READING", program)
     with reading_ahead() as taken:
         assert surveyed(move) == wanted
     assert taken == []

@@ -14,7 +14,7 @@ from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs, main_of
 from ..progress import Progress, Tell
 from ..survey import State, SurveyStore, new_file
-from ..systems import SMALL_BYTES, Order
+from ..systems.worker_program import SMALL_BYTES, Order
 from .model import Content, ContentRead
 
 KEPT = "another file was already there and was kept by choice; the carried file is in the crate"

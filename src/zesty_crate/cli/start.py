@@ -13,6 +13,7 @@ from types import FrameType
 
 _STOPPED = 4  # as `Status.HALFWAY`, which is not imported here: the first moments count, too
 _STOPS = ("SIGINT", "SIGTERM", "SIGHUP", "SIGBREAK")
+_AS_HELPER = "--as-helper"  # as in `systems.helpers`, which is not imported here either
 _SOON_S = 0.05
 _AGAIN_S = 2.0  # a signal soon after another one comes from impatience, and must not disturb what is put in order
 
@@ -22,6 +23,11 @@ _told: list[bool] = []
 
 def run() -> int:
     """Run the program with the arguments of its process; the exit status as in `Status`."""
+    if sys.argv[1:2] == [_AS_HELPER]:  # of a program that was frozen, which has no Python to start helpers with
+        from ..systems.helpers import serve_as
+
+        serve_as(sys.argv[2])
+        return 0
     stops = [number for name in _STOPS if (number := getattr(signal, name, None)) is not None]
     stops = [each for each in stops if signal.getsignal(each) is not signal.SIG_IGN]  # as under nohup
     for each in stops:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import HalfwayError
 from ..machines import WHOLE, Cut, Disk, DiskError, FileFacts
-from ..systems import SMALL_BYTES, Order
+from ..systems.worker_program import SMALL_BYTES, Order
 from .distribution import Allotment
 from .sources import Source
 from .watch import BATCH_BYTES, BATCH_FILES

@@ -12,7 +12,7 @@ import apsw
 from ..machines import Disk, DiskError, SmallWork, in_batches, in_parallel
 from ..machines.texts import restored, stored
 from ..progress import Tell, silent
-from ..systems import SMALL_BYTES, Order
+from ..systems.worker_program import SMALL_BYTES, Order
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
 from .distribution import Sum

@@ -12,7 +12,7 @@ from ..errors import HalfwayError
 from ..machines import Disk, DiskError, FileFacts, SmallWork, Worker, in_batches, in_parallel
 from ..machines.files import AnyPath, Moved
 from ..machines.sqlite_files import SIDE_ENDINGS
-from ..systems import SMALL_BYTES, Order
+from ..systems.worker_program import SMALL_BYTES, Order
 from .locations import Locations
 from .model import Action, Location
 

@@ -9,8 +9,8 @@ import os
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
-from ..systems import SMALL_BYTES, this_system
-from ..systems.worker_program import read_small, write_small
+from ..systems import this_system
+from ..systems.worker_program import SMALL_BYTES, read_small, write_small
 from .files import AnyPath, Copied, Cut, DiskError, FileFacts, Moved, opened, pump
 
 if TYPE_CHECKING:

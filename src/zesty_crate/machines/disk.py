@@ -14,7 +14,8 @@ from typing import TYPE_CHECKING, TextIO
 
 from ..errors import ZestyError
 from ..paths import format_named
-from ..systems import SMALL_BYTES, OperatingSystem, this_system
+from ..systems import OperatingSystem, this_system
+from ..systems.worker_program import SMALL_BYTES
 from .copying import copy_small, copy_through, date, digest_small, named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump
 from .listing import Contents, contents_below, contents_of

@@ -11,7 +11,7 @@ from pathlib import Path
 from ..systems import worker_program
 from ..systems.worker_program import Facts, Fault, Names
 from .files import DiskError, FileFacts
-from .worker import WORKER_PROGRAM, started
+from .worker import started
 
 _ENOUGH_NAMES = 20_000  # to be worth a process, which takes as long to start as some thousand names to list
 _facts = partial(
@@ -97,7 +97,7 @@ def _beside(pile: list[str], skipped: frozenset[str]) -> Iterator[Contents | Dis
     """The same for all of a pile, listed by another process while this one works on what it has."""
     with ExitStack() as stack:
         try:
-            process = stack.enter_context(started(*WORKER_PROGRAM))
+            process = stack.enter_context(started("files"))
         except OSError:  # then by this one alone
             yield from (_told(*listed) for listed in worker_program.names_below(pile, skipped))
             return

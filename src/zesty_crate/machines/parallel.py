@@ -8,8 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from typing import Generic, NamedTuple, TypeVar
 
-from ..systems import Order
-from ..systems.worker_program import carry_out
+from ..systems.worker_program import Order, carry_out
 from .worker import Worker
 
 WORKERS = 2

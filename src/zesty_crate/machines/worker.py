@@ -8,19 +8,13 @@ import threading
 from collections import deque
 from collections.abc import Iterator, Sequence
 from concurrent.futures import Future
-from multiprocessing.spawn import get_executable
-from pathlib import Path
 from typing import IO, NamedTuple
 
-from ..systems import Order, worker_program
+from ..systems import helper_command, worker_program
+from ..systems.worker_program import Order
 
 _AHEAD_BYTES = 1 << 20  # by how much that process may be ahead, where a pipe can be so large
 _MOST_WAITING = 3  # packets that it has been sent and has not answered: one to do, and the next ones at hand
-
-
-# The folder of the package goes last, so that nothing in it hides a module of the standard library.
-_START = "import sys; sys.path.append(sys.argv[1]); from systems.worker_program import serve; serve()"
-WORKER_PROGRAM = "-I", "-S", "-c", _START, str(Path(worker_program.__file__).parents[1])
 
 
 class Process(NamedTuple):
@@ -31,9 +25,9 @@ class Process(NamedTuple):
 
 
 @contextlib.contextmanager
-def started(*program: str) -> Iterator[Process]:
-    """A Python process of these arguments, which is gone afterwards. Raises `OSError` when the system starts none."""
-    command = [get_executable(), *program]
+def started(work: str) -> Iterator[Process]:
+    """A helper for some work, as `helper_command` has it; gone afterwards. Raises `OSError` when none is started."""
+    command = helper_command(work)
     pipe = subprocess.PIPE
     with subprocess.Popen(
         command, stdin=pipe, stdout=pipe, stderr=subprocess.DEVNULL, pipesize=_AHEAD_BYTES
@@ -100,7 +94,7 @@ def a_worker() -> Iterator[Worker | None]:
     """A hand for a while; none where the system starts no other process."""
     with contextlib.ExitStack() as stack:
         try:
-            process = stack.enter_context(started(*WORKER_PROGRAM))
+            process = stack.enter_context(started("files"))
         except OSError:
             yield None
         else:

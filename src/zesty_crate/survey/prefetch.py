@@ -14,7 +14,7 @@ from typing import IO, NamedTuple
 from ..catalogs import Reading, syntax_of
 from ..guides import Holding
 from ..machines import Computer, Disk, Finder, Process, Seen, started, working_folder
-from ..systems import receive, send
+from ..systems.worker_program import receive, send
 from .entries import EntryTaker
 from .judge import Judge
 from .rows import Document
@@ -22,7 +22,6 @@ from .states import State
 from .store import SurveyStore
 
 _ENOUGH_BYTES = 32 << 20  # of a catalog, to be worth a process, which takes as long to start as some MB to read
-_PROGRAM = "from zesty_crate.survey.prefetch import serve; serve()"
 
 
 _Key = tuple[str, str]  # a holding and the path of a catalog
@@ -66,7 +65,7 @@ class Prefetch:
         folder = self._stack.enter_context(working_folder(self._disk, self._scratch / "ahead"))
         stores = {each.key: folder / f"{number}.read" for number, each in enumerate(worth)}
         try:
-            process = self._stack.enter_context(started("-P", "-c", _PROGRAM))
+            process = self._stack.enter_context(started("reading"))
             pickle.dump((self._computer, self._gone, list(zip(worth, stores.values(), strict=True))), process.asked)
             process.asked.flush()
         except OSError:

@@ -4,18 +4,15 @@ Nothing else of the program asks on which system it runs. It imports nothing els
 the standard library than it must: processes that lend a hand start with it alone.
 """
 
+from .helpers import helper_command
 from .model import HIDDEN, OperatingSystem, is_open_elsewhere
 from .this import this_system, windows_registry
-from .worker_program import SMALL_BYTES, Order, receive, send
 
 __all__ = [
     "HIDDEN",
-    "SMALL_BYTES",
     "OperatingSystem",
-    "Order",
+    "helper_command",
     "is_open_elsewhere",
-    "receive",
-    "send",
     "this_system",
     "windows_registry",
 ]
