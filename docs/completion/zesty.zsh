@@ -249,6 +249,7 @@ _shtab_zesty_report_options=(
   "--into[use this folder in place of the new computer, to inspect the result first]:DIR:"
   {-o,--output}"[where to write the page (default\: report\/report.html in the folder of this move in the crate)]:FILE:"
   "--pdf[also write the page as a PDF (needs WeasyPrint and Pango)]:FILE:"
+  "--anonymous[leave out the names of users, the serial numbers of disks and the pictures, to send it to somebody else]"
   "--csv[also write each table as a CSV file into this folder]:DIR:"
   ":the crate\: a folder on the carrier, or one file:"
 )

@@ -129,3 +129,16 @@ def test_only_what_is_a_persons_own_is_read(tmp_path: Path) -> None:
     os.setxattr(file, "user.large", b"x" * 3000)
     assert Disk().attributes(file) == {**TAGS, "large": b"x" * 3000}
     assert Disk().attributes(tmp_path / "probe") == Disk().attributes(file)
+
+
+class Listed(Disk):
+    """One on which a folder says who may do what in it."""
+
+    def has_access_list(self, folder: str | Path) -> bool:
+        return Path(folder).name == "Wimblethorn Sounds"
+
+
+def test_access_lists_are_said_to_be_left(tmp_path: Path) -> None:
+    move = SmallMove(tmp_path / "show")
+    move.survey()
+    assert move.pack(outside(Listed())).access_lists == 1

@@ -173,3 +173,18 @@ def test_without_a_check_there_is_nothing_to_report(small: SmallMove, zesty: Zes
     refused = zesty("report", small.crate.root, "--to", small.demo.new_sheet)
     assert refused.returncode == 3
     assert "was not checked yet" in refused.stderr
+
+
+def test_an_anonymous_report_names_no_user_and_no_disk(page: Path, zesty: Zesty, tmp_path: Path) -> None:
+    move = SmallMove.at(page.parent)
+    sheet = move.demo.new_sheet
+    target, tables = tmp_path / "page.html", tmp_path / "csv"
+    made = zesty("report", move.crate.root, "--to", sheet, "-o", target, "--csv", tables, "--anonymous")
+    assert made.returncode == 0, made.stderr
+    texts = [each.read_text(encoding="utf-8-sig") for each in (target, *tables.iterdir())]
+    assert not [text for text in texts if re.search("odile", text, re.IGNORECASE)]
+    before, after = page.read_text(encoding="utf-8"), texts[0]
+    assert "odile" in before.casefold()
+    assert len(html.fromstring(after).findall(".//tr")) == len(html.fromstring(before).findall(".//tr"))
+    assert "paintloft" in after
+    assert "data:image/png" not in after

@@ -26,6 +26,7 @@ class FakeWindows:
         self.beside: dict[tuple[str, str], bytes] = {}
         self.marks: dict[str, int] = {}
         self.flushed: list[str] = []
+        self.descriptors: dict[str, bytes] = {}
         self.slept_s = 0.0
         self.knows_streams = True
         self.is_locked = False
@@ -100,6 +101,11 @@ class FakeWindows:
         if self.is_locked:
             raise PermissionError(errno.EACCES, "locked")
 
+    def descriptor(self, path: object) -> bytes:
+        if str(path) not in self.descriptors:
+            raise FileNotFoundError(errno.ENOENT, "not found", str(path))
+        return self.descriptors[str(path)]
+
     def sleep(self, seconds: float) -> None:
         self.slept_s += seconds
 
@@ -145,6 +151,10 @@ class FakeMac:
 
     def flags(self, path: bytes) -> int:  # noqa: ARG002
         return self.flagged
+
+    def has_access_list(self, path: bytes) -> bool:
+        self._answer()
+        return path.endswith(b"listed")
 
     def set_flags(self, path: bytes, flags: int) -> None:  # noqa: ARG002
         self.flagged = flags

@@ -6,6 +6,7 @@ import errno
 import ntpath
 import os
 import stat
+import struct
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path, PureWindowsPath
@@ -18,6 +19,7 @@ from hypothesis import strategies as st
 
 from support.systems import FakeMac, FakeWindows, violation
 from zesty_crate.systems import HIDDEN, OperatingSystem, this_system
+from zesty_crate.systems.access_lists import has_own_entries
 from zesty_crate.systems.macos import FULL_FLUSH, MacOs
 from zesty_crate.systems.posix import Posix
 from zesty_crate.systems.windows import Windows
@@ -281,3 +283,53 @@ def test_what_to_do_about_an_open_file_is_said() -> None:
     from zesty_crate.machines import DiskError
 
     assert "Another program has it open" in (DiskError("Renaming", "C:\\a", violation("C:\\a")).next_step or "")
+
+
+# -- access lists ------------------------------------------------------------------------------------------------------
+
+
+def descriptor(*flags: int, control: int = 0x8004) -> bytes:
+    """As Windows writes one, with an entry for each of these flags."""
+    entries = b"".join(struct.pack("<BBHI", 0, each, 20, 0x1F01FF) + bytes(12) for each in flags)
+    return (
+        struct.pack("<BBHIIII", 1, 0, control, 0, 0, 0, 20)
+        + struct.pack("<BBHHH", 2, 0, 8 + len(entries), len(flags), 0)
+        + entries
+    )
+
+
+@pytest.mark.parametrize(
+    ("given", "is_own"),
+    [
+        (descriptor(0x10, 0x13), False),
+        (descriptor(0x10, 0x03), True),
+        (descriptor(0x10, control=0x9004), True),
+        (descriptor(0x03, control=0x8000), False),
+        (b"", False),
+        (descriptor(0x10, 0x03)[:30], False),
+    ],
+)
+def test_an_access_list_of_its_own_is_told_from_one_that_is_inherited(given: bytes, *, is_own: bool) -> None:
+    bench = Bench()
+    bench.calls.descriptors = {"C:\\folder": given}
+    assert bench.system.has_access_list("C:\\folder") is is_own
+    assert not bench.system.has_access_list("C:\\none")
+    assert MacOs(FakeMac()).has_access_list("/a/listed")
+    assert not MacOs(FakeMac()).has_access_list("/a")
+
+
+@given(st.binary(max_size=200))
+def test_no_bytes_stop_it(content: bytes) -> None:
+    assert has_own_entries(content) in (True, False)
+
+
+def test_a_list_of_this_system_is_seen(tmp_path: Path) -> None:
+    entries = ((1, 7, -1), (2, 5, 12345), (4, 5, -1), (16, 7, -1), (32, 5, -1))
+    value = struct.pack("<I", 2) + b"".join(struct.pack("<HHi", *each) for each in entries)
+    try:
+        os.setxattr(tmp_path, "system.posix_acl_access", value)
+    except (OSError, AttributeError):
+        pytest.skip("this volume keeps no access lists")
+    assert this_system().has_access_list(tmp_path)
+    (tmp_path / "inner").mkdir()
+    assert not this_system().has_access_list(tmp_path / "inner")

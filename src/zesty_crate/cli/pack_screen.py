@@ -128,6 +128,9 @@ def _show_left(report: PackReport, terminal: Terminal) -> None:
     if report.outside_left:
         files = count(report.outside_left, "file")
         terminal.say(f"{files} outside the programs' folders left out; --outside carries them.")
+    if report.access_lists:
+        folders = count(report.access_lists, "folder has", "folders have")
+        terminal.say(f"{folders} an access list of its own (who may do what): these are left; set them anew if needed.")
     if report.groups_lack:
         terminal.say(
             f"{count(len(report.groups_lack), 'entry', 'entries')} of the chosen groups have no file to carry:"

@@ -63,6 +63,7 @@ class PackReport:
     since: Since | None
     shared: int
     written: tuple[CrateFile, ...] = ()  # of it, as one file each
+    access_lists: int = 0  # folders with some of their own, which are left
 
 
 def pack(
@@ -331,6 +332,7 @@ class _Packer:
             since=since_of(survey),
             shared=self._filler.shared,
             factory_left=survey.count(count, ("factory", TRAVELS)),
+            access_lists=int(survey.about("access-lists") or 0),
         )
 
     def _packed(self, carrier: Carrier) -> PackedPart:

@@ -133,6 +133,10 @@ class Disk:
         with named("Reading the extended attributes of", path):
             return self.system.attributes(str(path))
 
+    def has_access_list(self, folder: AnyPath) -> bool:
+        """Whether a folder says who may do what beyond its permissions and what it inherits."""
+        return self.system.has_access_list(str(folder))
+
     def free_bytes(self, folder: Path) -> int:
         """Room left for a user on the volume of ``folder``; `BOUNDLESS` where its driver does not tell."""
         with named("Asking for free room at", folder):

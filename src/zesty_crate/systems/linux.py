@@ -9,12 +9,15 @@ from collections.abc import Callable, Mapping
 from functools import cached_property
 from typing import Any
 
+from .access_lists import has_own_entries
 from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, AnyPath
 
 _HERE = -100  # AT_FDCWD: paths are relative to the working folder
 _NEVER_REPLACE = 1  # RENAME_NOREPLACE
 _BEGIN_WRITING = 2  # SYNC_FILE_RANGE_WRITE
 _USERS = "user."
+_POSIX_LISTS = ("system.posix_acl_access", "system.posix_acl_default")
+_NTFS_LIST = "system.ntfs_acl"
 _NONE_HERE = (errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENODATA)
 _NO_ROOM = (errno.ENOSPC, errno.E2BIG, errno.ERANGE)
 _LACKING = (errno.ENOSYS, errno.EINVAL)  # the kernel, or the file system, does not know the call
@@ -97,6 +100,16 @@ if sys.platform == "linux":
                     return {}
                 raise
             return {name: value for name, value in found.items() if len(value) <= LARGEST_ATTRIBUTE_BYTES}
+
+        def has_access_list(self, path: AnyPath) -> bool:
+            """A list of POSIX (acl(5)), or that of a mounted NTFS disk, as its driver tells it."""
+            try:
+                names = os.listxattr(path, follow_symlinks=False)
+                if any(name in _POSIX_LISTS for name in names):
+                    return True
+                return has_own_entries(os.getxattr(path, _NTFS_LIST, follow_symlinks=False))
+            except OSError:  # most have none, and what may not be looked at is not told of here
+                return False
 
         def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
             """The same; that something is hidden cannot be kept beside its name."""

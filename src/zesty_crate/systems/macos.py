@@ -51,6 +51,9 @@ class MacCalls(Protocol):
     def flags(self, path: bytes) -> int:
         """The flags of stat(2)."""
 
+    def has_access_list(self, path: bytes) -> bool:
+        """Whether acl_get_link_np(3) finds one."""
+
     def set_flags(self, path: bytes, flags: int) -> None:
         """chflags(2)."""
 
@@ -103,6 +106,13 @@ if sys.platform != "win32":
                 raise
             kept = {name: value for name, value in found.items() if len(value) <= LARGEST_ATTRIBUTE_BYTES}
             return {**kept, HIDDEN: b""} if hidden else kept
+
+        def has_access_list(self, path: AnyPath) -> bool:
+            """An access list of its own; what is inherited is written there, too, and not told apart."""
+            try:
+                return self._calls.has_access_list(os.fsencode(path))
+            except OSError:
+                return False
 
         def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
             """The same."""

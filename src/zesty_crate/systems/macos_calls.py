@@ -8,6 +8,7 @@ import sys
 from functools import cached_property
 from typing import Any
 
+_EXTENDED = 0x100  # ACL_TYPE_EXTENDED
 _NOT_THROUGH = 1  # XATTR_NOFOLLOW: a link itself is meant
 
 if sys.platform == "darwin":
@@ -26,6 +27,9 @@ if sys.platform == "darwin":
             library.getxattr.argtypes = [text, text, ctypes.c_void_p, size, ctypes.c_uint32, flags]
             library.getxattr.restype = ctypes.c_ssize_t
             library.setxattr.argtypes = [text, text, ctypes.c_void_p, size, ctypes.c_uint32, flags]
+            library.acl_get_link_np.restype = ctypes.c_void_p
+            library.acl_get_link_np.argtypes = [text, flags]
+            library.acl_free.argtypes = [ctypes.c_void_p]
             library.lchflags.argtypes = [text, ctypes.c_uint]
             return library
 
@@ -60,6 +64,13 @@ if sys.platform == "darwin":
         def flags(self, path: bytes) -> int:
             """The flags of lstat(2)."""
             return os.lstat(path).st_flags
+
+        def has_access_list(self, path: bytes) -> bool:
+            """acl_get_link_np(3)."""
+            found = self._library.acl_get_link_np(path, _EXTENDED)
+            if found:
+                self._library.acl_free(found)
+            return bool(found)
 
         def set_flags(self, path: bytes, flags: int) -> None:
             """lchflags(2)."""

@@ -100,6 +100,11 @@ class OperatingSystem(ABC):
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """Give attributes to a file or folder; False where its volume, or the system, cannot keep all of them."""
 
+    def has_access_list(self, path: AnyPath) -> bool:
+        """Whether a folder says who may do what beyond its permissions, and not only as the folder around it does."""
+        del path
+        return False
+
     # -- locks ------------------------------------------------------------------------------------------------------
 
     @abstractmethod

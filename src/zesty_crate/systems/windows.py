@@ -14,6 +14,7 @@ from collections.abc import Callable, Mapping
 from typing import Protocol, TypeVar
 from urllib.parse import quote
 
+from .access_lists import has_own_entries
 from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, AnyPath, OperatingSystem, is_open_elsewhere
 
 _LONGEST = 240  # with what is put beside a path, within the 260 of MAX_PATH
@@ -65,6 +66,9 @@ class WindowsCalls(Protocol):
 
     def set_attributes(self, path: AnyPath, attributes: int) -> None:
         """SetFileAttributes."""
+
+    def descriptor(self, path: AnyPath) -> bytes:
+        """The security descriptor with the access list (GetFileSecurity), in self-relative form."""
 
     def lock(self, handle: int) -> None:
         """Lock the first byte of an open file."""
@@ -206,6 +210,13 @@ class Windows(OperatingSystem):
                 except OSError:
                     kept = False
         return kept
+
+    def has_access_list(self, path: AnyPath) -> bool:
+        """By its security descriptor."""
+        try:
+            return has_own_entries(self._calls.descriptor(self.reach(path)))
+        except OSError:
+            return False
 
     # -- locks and the command line ---------------------------------------------------------------------------------
 

@@ -17,6 +17,7 @@ if sys.platform == "win32":
     from typing import Any
 
     _NONE = ctypes.c_void_p(-1).value
+    _WITH_LIST = 4  # DACL_SECURITY_INFORMATION
     _AT_END = (38, 87, 1, 50)  # ERROR_HANDLE_EOF; and a volume that knows no streams
 
     class _Stream(ctypes.Structure):
@@ -114,6 +115,15 @@ if sys.platform == "win32":
             """Set all of them."""
             if not self._kernel.SetFileAttributesW(os.fspath(path), attributes):
                 raise ctypes.WinError(ctypes.get_last_error())
+
+        def descriptor(self, path: AnyPath) -> bytes:
+            """Asked for its size first."""
+            call, size = ctypes.WinDLL("advapi32", use_last_error=True).GetFileSecurityW, wintypes.DWORD()
+            call(os.fspath(path), _WITH_LIST, None, 0, ctypes.byref(size))
+            buffer = ctypes.create_string_buffer(max(size.value, 1))
+            if not call(os.fspath(path), _WITH_LIST, buffer, size, ctypes.byref(size)):
+                raise ctypes.WinError(ctypes.get_last_error())
+            return buffer.raw
 
         def lock(self, handle: int) -> None:
             """Its first byte, at once or not at all."""

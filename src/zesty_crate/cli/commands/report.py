@@ -25,18 +25,25 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--pdf", metavar="FILE", type=Path, help="also write the page as a PDF (needs WeasyPrint and Pango)"
     )
+    parser.add_argument(
+        "--anonymous",
+        action="store_true",
+        help="leave out the names of users, the serial numbers of disks and the pictures, to send it to somebody else",
+    )
     parser.add_argument("--csv", metavar="DIR", type=Path, help="also write each table as a CSV file into this folder")
 
 
 def run(args: argparse.Namespace, terminal: Terminal) -> Status:
     """Write the page, and the tables if requested."""
     from ...machines import make_folders
-    from ...report import as_page, as_pdf, gather, require_pdf, write_csv
+    from ...report import anonymous, as_page, as_pdf, gather, require_pdf, write_csv
 
     if args.pdf:
         require_pdf()
     with opened_move(args) as move:
         gathered = gather(move)
+        if args.anonymous:
+            gathered = anonymous(gathered, move)
         page = args.output or move.folder / "report" / "report.html"
         disk = move.outside.disk
         make_folders(disk, page.absolute().parent)
