@@ -5,8 +5,9 @@ So it is where the letters of a disk on the bench were guessed, or where a drive
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
+from itertools import islice
 
 from ..machines import Computer, Finder, Volume
 from ..machines.texts import restored
@@ -35,36 +36,32 @@ class Lookalike:
 
 def find_lookalikes(store: SurveyStore, computer: Computer, finder: Finder) -> list[Lookalike]:
     """Where most of what is absent from one volume is on another one that is connected."""
-    absent: dict[str, list[MachinePath]] = {}
-    for (path,) in store.database.execute(f"SELECT DISTINCT path FROM entry WHERE {_ABSENT}"):
+    absent: dict[str, dict[MachinePath, int]] = {}
+    for path, number in store.database.execute(f"SELECT path, count(*) FROM entry WHERE {_ABSENT} GROUP BY path"):
         place = computer.parse(restored(path))
-        absent.setdefault(computer.anchor_of(place), []).append(place)
+        absent.setdefault(computer.anchor_of(place), {})[place] = number
     found = (_best(anchor, places, computer, finder) for anchor, places in absent.items() if len(places) >= _FEWEST)
     return [each for each in found if each is not None]
 
 
-def _best(anchor: str, places: list[MachinePath], computer: Computer, finder: Finder) -> Lookalike | None:
+def _best(anchor: str, places: dict[MachinePath, int], computer: Computer, finder: Finder) -> Lookalike | None:
     """The other volume that has most of what is absent; None where none has half of it."""
-    own = computer.volume_of(places[0])
-    some = places[:: len(places) // _MOST + 1]
+    own = computer.volume_of(next(iter(places)))
     depth = 0 if own is None else len(own.anchor.parts)
-    best = max(
-        ((sum(_there(each, some, depth, finder)), each) for each in _others(own, computer)),
-        key=lambda pair: pair[0],
-        default=None,
-    )
-    if best is None or best[0] < max(_FEWEST, _SHARE * len(some)):
+    some = dict(islice(places.items(), 0, None, len(places) // _MOST + 1))
+    others = [each for each in computer.volumes if each is not own and each.mount is not None]
+    found = [(sum(some[each] for each in _there(volume, some, depth, finder)), volume) for volume in others]
+    number, best = max(found, key=lambda pair: pair[0], default=(0, None))
+    looked_up = sum(some.values())
+    if best is None or number < max(_FEWEST, _SHARE * looked_up):
         return None
     is_here = own is not None and own.mount is not None
-    return Lookalike(anchor, is_here, len(places), len(some), computer.anchor_of(best[1].anchor), best[0])
+    return Lookalike(anchor, is_here, sum(places.values()), looked_up, computer.anchor_of(best.anchor), number)
 
 
-def _others(own: Volume | None, computer: Computer) -> Iterator[Volume]:
-    return (each for each in computer.volumes if each is not own and each.mount is not None)
-
-
-def _there(volume: Volume, places: list[MachinePath], depth: int, finder: Finder) -> Iterator[bool]:
-    """Whether what each place leads to from its own anchor is there from the anchor of another volume."""
+def _there(volume: Volume, places: Iterable[MachinePath], depth: int, finder: Finder) -> Iterator[MachinePath]:
+    """Those places whose files are there from the anchor of another volume."""
     for place in places:
         seen = finder.find(volume.anchor.below(*place.parts[depth:]))
-        yield seen.facts is not None and seen.facts.is_file
+        if seen.facts is not None and seen.facts.is_file:
+            yield place
