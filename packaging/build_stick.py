@@ -15,8 +15,8 @@ import PyInstaller.__main__
 
 ROOT = Path(__file__).resolve().parent.parent
 # What is imported by a name that only running finds, and what is read beside the code.
-SUBMODULES = ("zesty_crate", "rdflib", "regipy", "apsw")
-DATA = ("zesty_crate", "jsonpath_rfc9535", "regipy")
+SUBMODULES = ("zesty_crate", "rdflib", "apsw")
+DATA = ("zesty_crate", "jsonpath_rfc9535")
 DRAWN_BY = ("matplotlib.backends.backend_svg", "matplotlib.backends.backend_agg")
 
 

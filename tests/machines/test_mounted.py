@@ -9,8 +9,6 @@ import uuid
 from pathlib import Path
 from typing import Any
 
-import pytest
-
 from support.hives import Key, hive
 from zesty_crate.machines import Disk
 from zesty_crate.machines.mounted import Partition, mounted_computer
@@ -157,15 +155,3 @@ def test_linux_tells_where_people_and_their_folders_are(tmp_path: Path) -> None:
         "pictures": "/srv/media/Bilder",
     }
     assert "as its fstab says" in text
-
-
-@pytest.mark.parametrize("name", ["SYSTEM", "NTUSER.DAT"])
-def test_a_hive_that_reads_as_empty_though_it_is_not_is_an_error(tmp_path: Path, name: str) -> None:
-    from zesty_crate.machines.registry import RegistryError, blocks_of_hive
-
-    content = bytearray(hive({"Select": {"Current": 1}, "Else": {"a": {"b": "c" * 200}}}))
-    place = content.index(b"nk") + 20  # the number of its subkeys
-    content[place : place + 4] = bytes(4)
-    (tmp_path / name).write_bytes(content)
-    with pytest.raises(RegistryError, match="no keys are found"):
-        list(blocks_of_hive(tmp_path / name, name, ""))

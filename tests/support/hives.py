@@ -26,6 +26,12 @@ class _Cells:
         self.content += struct.pack("<i", -size) + data.ljust(size - 4, b"\0")
         return offset
 
+    def security(self) -> int:
+        """A cell of who may do what, the only one; its descriptor lists nobody."""
+        own = _BIN_HEADER + len(self.content)
+        descriptor = struct.pack("<BBHIIII", 1, 0, 0x8000, 0, 0, 0, 0)
+        return self.add(struct.pack("<2sHIIII", b"sk", 0, own, own, 1, len(descriptor)) + descriptor)
+
     def value(self, name: str, value: str | int | bytes) -> int:
         if isinstance(value, int):
             kind, size, data = _NUMBER, 0x80000004, value
@@ -36,16 +42,19 @@ class _Cells:
             kind, size, data = _TEXT, len(text), self.add(text)
         return self.add(struct.pack("<2sHIIIHH", b"vk", len(name), size, data, kind, 1, 0) + name.encode("latin-1"))
 
-    def key(self, name: str, content: Key, *, root: bool = False) -> int:
+    def key(self, name: str, content: Key, around: int = 0, security: int = _NONE) -> int:
+        root = not around
         place = self.add(bytes(76 + len(name)))  # before what is in it: readers look for the root at the beginning
         values = [self.value(each, value) for each, value in content.items() if isinstance(value, _VALUES)]
         inner = [
-            (each, self.key(each, value)) for each, value in content.items() if not isinstance(value, str | int | bytes)
+            (each, self.key(each, value, place, security))
+            for each, value in content.items()
+            if not isinstance(value, _VALUES)
         ]
         listed = self.add(struct.pack(f"<{len(values)}I", *values)) if values else _NONE
         pairs = b"".join(struct.pack("<I4s", offset, each[:4].encode("latin-1")) for each, offset in inner)
         subkeys = self.add(struct.pack("<2sH", b"lf", len(inner)) + pairs) if inner else _NONE
-        numbers = (0, 0, len(inner), 0, subkeys, _NONE, len(values), listed, _NONE, _NONE, 0, 0, 0, 0, 0)
+        numbers = (0, around, len(inner), 0, subkeys, _NONE, len(values), listed, security, _NONE, 0, 0, 0, 0, 0)
         head = struct.pack("<2sHQ15IHH", b"nk", 0x2C if root else 0x20, 0, *numbers, len(name), 0)
         start = place - _BIN_HEADER + 4
         self.content[start : start + len(head) + len(name)] = head + name.encode("latin-1")
@@ -55,7 +64,7 @@ class _Cells:
 def hive(content: Key) -> bytes:
     """A hive with these keys and values at its root."""
     cells = _Cells()
-    root = cells.key("ROOT", content, root=True)
+    root = cells.key("ROOT", content, security=cells.security())
     size = -(-(_BIN_HEADER + len(cells.content)) // 4096) * 4096
     left = size - _BIN_HEADER - len(cells.content)
     if left:

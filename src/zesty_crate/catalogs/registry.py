@@ -4,16 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Literal
 
 from ..guides import HoldingPart
 from ..machines import Disk
-from ..machines.registry import HiveError, hive_branch
+from ..machines.registry import HiveError, Value, blocks_of_hive
 from ..paths import MachinePath
 from .keyed import RegistryKey, Section, Sections, read_registry
 from .model import Catalog, CatalogError, Found, Proof
 from .text_catalog import RecordCatalog, TextSyntax
 
 _MAGIC = b"regf"
+_TEXTS = (1, 2, 6)  # REG_SZ, REG_EXPAND_SZ, REG_LINK
+_NUMBERS: dict[int, Literal["little", "big"]] = {4: "little", 5: "big", 11: "little"}
 
 
 class RegistrySyntax:
@@ -49,13 +52,18 @@ class RegistrySyntax:
 def _sections(path: Path, part: HoldingPart, name: str) -> Iterator[Section]:
     """The keys of a hive below the guide's branch, named as an export would name them."""
     try:
-        for key, found in hive_branch(path, name, part.branch):
-            section = RegistryKey(key)
-            for value in found:
-                text = value.value if isinstance(value.value, str | int) else None
-                if text is not None:
-                    name_of = "@" if value.name == "(default)" else value.name.casefold()
-                    section.values.setdefault(name_of, Found(str(text), None))
+        for block in blocks_of_hive(path, name, part.branch):
+            section = RegistryKey(block.key)
+            for value_name, value in block.values:
+                if value is not None and (text := _text_of(value)) is not None:
+                    section.values.setdefault(value_name.casefold() or "@", Found(text, None))
             yield section
     except HiveError as error:
         raise CatalogError(error.message, next_step=error.next_step) from error
+
+
+def _text_of(value: Value) -> str | None:
+    """A text or a number as a text; None for bytes of other kinds."""
+    if value.kind in _TEXTS:
+        return value.data.decode("utf-16-le", "surrogatepass").partition("\0")[0] if len(value.data) % 2 == 0 else None
+    return str(int.from_bytes(value.data, _NUMBERS[value.kind])) if value.kind in _NUMBERS else None

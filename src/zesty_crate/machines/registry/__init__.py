@@ -1,6 +1,6 @@
 """The registry of a Windows computer: its real one, an export that represents it, or the hives of a mounted disk."""
 
-from .hive import HiveError, blocks_of_hive, hive_branch
+from .hive import HiveError, blocks_of_hive
 from .regfile import RegistryError, read_export, write_export
 from .system import ExportedRegistry, SystemRegistry, WindowsRegistry, this_registry, windows_machine
 from .tree import Block, Difference, Tree, Value, differences_of, shown_value, value_name, whole_name
@@ -17,7 +17,6 @@ __all__ = [
     "WindowsRegistry",
     "blocks_of_hive",
     "differences_of",
-    "hive_branch",
     "read_export",
     "shown_value",
     "this_registry",
