@@ -7,7 +7,7 @@ import re
 from .systems import NameRules, System
 
 _WINDOWS_FORBIDDEN = re.compile(r'[<>:"/\\|?*\x00-\x1f]')
-_DEVICES = re.compile(r"(con|prn|aux|nul|com[1-9¹²³]|lpt[1-9¹²³])(\..*)?$", re.IGNORECASE)
+_DEVICES = re.compile(r"(con|prn|aux|nul|conin\$|conout\$|com[1-9¹²³]|lpt[1-9¹²³]) *(\..*)?$", re.IGNORECASE)
 _ESCAPE = re.compile(r"~\(([0-9a-f]+)\)")
 _SHORTENED_BYTES = 120
 # The longest path that a system opens, in bytes: PATH_MAX of macOS and Linux, and of Windows in UTF-16 units.
