@@ -11,20 +11,8 @@ from hypothesis import strategies as st
 from zesty_crate.paths import FORMATS, PathError, Spelling, System, name_fault, read_path
 
 DEVICES = [
-    "con",
-    "PRN",
-    "aux",
-    "nul",
-    "com1",
-    "COM9",
-    "com¹",
-    "lpt3",
-    "LPT²",
-    "conin$",
-    "CONOUT$",
-    "com",
-    "com10",
-    "console",
+    *("con", "PRN", "aux", "nul", "com1", "COM9", "com¹", "lpt3", "LPT²", "conin$", "CONOUT$"),
+    *("com", "com10", "console"),
 ]
 ENDS = ("", "txt", ".txt", " .b", "x")
 NAMES = st.tuples(st.sampled_from(DEVICES), st.sampled_from(("", " ", "  ", ".")), st.sampled_from(ENDS)).map("".join)
