@@ -274,7 +274,7 @@ class TextSyntax:
             raise CatalogError(
                 f"The catalog {path} is not there.", next_step="Check its folder in the guide and the sheet."
             )
-        disk.copy(path, target, facts)
+        disk.copy(path, target, facts, settled=False)  # whoever relies on it flushes it
 
     def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
         """Splice the changes into the working copy."""

@@ -222,15 +222,17 @@ class Journal:
         rows = [(stage, action.id) for action in actions]
         self._record("UPDATE action SET stage = ? WHERE id = ?", rows)
 
-    def know_content(self, action: Action, sha512: str, facts: FileFacts) -> Action:
-        """Record what a replacement will be, once it is built and before it goes in."""
+    def know_contents(self, built: Sequence[tuple[Action, str, FileFacts]]) -> list[Action]:
+        """Record what replacements will be, by digest and facts, once they are built and before any goes in."""
+        if not built:
+            return []
         self._begin_transaction()
-        self._database.execute(
+        self._database.executemany(
             "UPDATE action SET sha512 = ?, size = ?, modified_ns = ?, mode = ? WHERE id = ?",
-            (sha512, facts.size_bytes, facts.modified_ns, facts.mode, action.id),
+            [(sha512, facts.size_bytes, facts.modified_ns, facts.mode, action.id) for action, sha512, facts in built],
         )
         self._outside.disk.commit(self._database)
-        return action._replace(sha512=sha512, facts=facts)
+        return [action._replace(sha512=sha512, facts=facts) for action, sha512, facts in built]
 
     def keep_attributes(self, action: Action, attributes: Mapping[str, bytes]) -> None:
         """Record the extended attributes of what an action is about to replace or take away."""

@@ -34,7 +34,7 @@ class RegistryDoer:
             make_folders(self._disk, aside.parent)
             self._disk.write_bytes(aside, registry.saved(action.location.path))
         registry.merge(read_export(self._disk.read_bytes(source), str(source)))
-        self._journal.know_content(action, digest_of(registry, action.location.path), NOTHING)
+        self._journal.know_contents([(action, digest_of(registry, action.location.path), NOTHING)])
 
     def undo(self, action: Action) -> None:
         """Have the branch again as it was saved; nothing was done to it before it was."""

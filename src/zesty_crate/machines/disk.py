@@ -8,7 +8,7 @@ import hashlib
 import io
 import os
 import shutil
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -19,6 +19,7 @@ from ..systems.worker_program import SMALL_BYTES
 from .copying import copy_small, copy_through, date, digest_small, named
 from .files import WHOLE, AnyPath, Copied, Cut, DiskError, FileFacts, Moved, facts_of, opened, pump
 from .listing import Contents, contents_below, contents_of
+from .parallel import beside
 from .worker import Worker, a_worker
 
 if TYPE_CHECKING:
@@ -116,6 +117,17 @@ class Disk:
             if from_drive:
                 self.system.forget(source.fileno())
             return pump(source, path, (), os.fstat(source.fileno()).st_size, None, moved)
+
+    @contextlib.contextmanager
+    def digested(self, path: Path) -> Iterator[Callable[[], str]]:
+        """Digest a file, a large one while the body does something else; what to ask for the SHA-512."""
+        facts = self.facts(path)
+        if facts is not None and facts.size_bytes <= SMALL_BYTES:
+            known = self.digest(path).sha512
+            yield lambda: known
+            return
+        with beside(lambda: self.digest(path).sha512) as digest:
+            yield digest
 
     def digest_by(self, path: Path, method: str, *, ends_only: int = 0) -> str:
         """The digest of a file by another method; with ``ends_only`` of so many bytes at its beginning and its end."""

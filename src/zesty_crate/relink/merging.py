@@ -15,7 +15,7 @@ from ..plan import Arrangement, MergedFile, MergeErrand, MergeRecord, Move, merg
 from ..split_paths import Targets
 from ..survey import Document
 from .model import RelinkedCatalog
-from .replace import CatalogReplacer
+from .replace import CatalogReplacer, Wanted
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,9 +50,8 @@ class CatalogMerger:
             if step is not None and not changes(merged.report):
                 write_record(move, place, _record(merged, sha512, is_written=False), errand.there)
             elif step is not None:
-                proof = self.replacer.replace(
-                    step, holding, location, sha512, lambda _, part: self._build(merged, place, part)
-                )
+                wanted = Wanted(holding, location, sha512, lambda _, part: self._build(merged, place, part))
+                proof = self.replacer.replace(step, wanted)
         report = merged.report
         return RelinkedCatalog(
             holding.id, holding.title, str(place), report.new, _written(report), (), (), proof, merge=report

@@ -4,50 +4,37 @@ from __future__ import annotations
 
 import logging
 import os
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from contextlib import closing
 from functools import partial
 from pathlib import Path
-from typing import NamedTuple
 
-from ..catalogs import Catalog, CatalogError, Entry, Proof, read_changes, syntax_of
+from ..catalogs import CatalogError
 from ..errors import ZestyError, halfway
 from ..guides import Holding
 from ..journal import Action, Doer, Journal, Kind, Location, Locations, Step
-from ..machines import FileFacts, Finder, beside, faults_in, working_folder
+from ..machines import Finder, faults_in
 from ..moving import Replacer
 from ..paths import MachinePath
 from ..plan import Arrangement, Choice, Move, renamed_companions
 from ..progress import Progress, Tell, silent
-from ..split_paths import Decided, Destinations, Targets, decided, part_there, prove_meaning
+from ..split_paths import Destinations, Targets
 from ..survey import Document, Verdict
 from .chosen import Chosen
 from .destinations import StillOpen
 from .merging import CatalogMerger
-from .model import RelinkedCatalog, RelinkReport, Untouched
-from .prefix_changes import prefix_changes
+from .model import RelinkedCatalog, RelinkReport
 from .registrations import Registrar, Registrations
 from .replace import CatalogReplacer
+from .rewriter import Ready, Rewriter
 from .running import running
 
 _log = logging.getLogger(__name__)
 
 STEP = "relink"
-_EXAMPLES = 8
-
-
-_SHARED = "it shares a piece of its path with entries that move elsewhere"
-_WRITTEN_ODDLY = "it is put together of several texts in the document, or by an entity"
-
-
-class _Decided(NamedTuple):
-    """What the change list of one catalog comes to."""
-
-    cells: int
-    moved: int
-    rows_added: int
-    untouched: tuple[Untouched, ...]
-    pieces: Decided
+# Of small documents as many are rewritten together as are flushed in one go, and lost together if that is stopped.
+_SMALL_BYTES = 1 << 20
+_MOST_TOGETHER, _MOST_BYTES = 200, 16 << 20
 
 
 def relink(
@@ -143,6 +130,31 @@ def _nothing_unpacked(move: Move) -> ZestyError:
     )
 
 
+class _Batch:
+    """Documents that wait to be rewritten together."""
+
+    def __init__(self) -> None:
+        self._waiting: list[Ready] = []
+        self._room = _MOST_BYTES
+
+    def has(self, location: Location) -> bool:
+        """Whether the document at a location waits."""
+        return any(each.location == location for each in self._waiting)
+
+    def takes(self, ready: Ready, size_bytes: int) -> bool:
+        """Take one more, of any size if it is the first; False where there is no room for it."""
+        if self._waiting and (size_bytes > self._room or len(self._waiting) >= _MOST_TOGETHER):
+            return False
+        self._waiting.append(ready)
+        self._room -= size_bytes
+        return True
+
+    def emptied(self) -> list[Ready]:
+        """All of it; it is empty afterwards."""
+        waiting, self._waiting, self._room = self._waiting, [], _MOST_BYTES
+        return waiting
+
+
 class _Relinker:
     def __init__(
         self,
@@ -173,6 +185,9 @@ class _Relinker:
         self.doer = Doer(move.contents, self._locations, journal, move.outside, move.registry())
         replacer = Replacer(move, journal)
         self._catalogs = CatalogReplacer(self._disk, journal, self.doer, replacer, self._locations, self._work)
+        self._rewriter = Rewriter(
+            move, journal, self._locations, destinations, self._catalogs, leave_entries=leave_entries
+        )
         self._merger = (
             None
             if arrangement is None
@@ -222,20 +237,16 @@ class _Relinker:
         move = self._move
         holdings = {each.id: each for each in move.old_holdings()}
         documents = [each for each in move.survey.documents("NOT registry") if self._chosen.has(each)]
-        rows = []
-        outcomes: dict[int, tuple[str, str]] = {}
-        for number, document in enumerate(documents, start=1):
-            row = self._relink(step, holdings[document.holding], document)
-            tell(Progress("relinking", number, len(documents)))
-            if row is not None:
-                rows.append(row)
-                outcomes[document.id] = row.outcome, f"{row.refused} {row.next_step}".strip()
-                _log.info("%s at %s: %d texts, %d entries left", row.holding, row.at, row.cells, len(row.untouched))
+        found = self._relinked(step, documents, holdings, tell)
+        rows = [found[each.id] for each in documents if each.id in found]
+        outcomes = {number: (row.outcome, f"{row.refused} {row.next_step}".strip()) for number, row in found.items()}
+        for row in rows:
+            _log.info("%s at %s: %d texts, %d entries left", row.holding, row.at, row.cells, len(row.untouched))
         renamed, registered = 0, tuple[Registrations, ...]()
         if self._destinations.in_place:
             renamed = self._rename_companions(step, holdings.values())
         else:
-            decide = partial(self._decide, destinations=self._destinations)
+            decide = partial(self._rewriter.decide, destinations=self._destinations)
             registrar = Registrar(move, self._journal, self.doer, decide, self._is_same_plan)
             registered = tuple(registrar.run(step, self._chosen.has_holding))
             states = {each.holding: each.outcome for each in registered}
@@ -244,6 +255,45 @@ class _Relinker:
         if step is not None:
             self._journal.set_outcomes(step, outcomes)
         return RelinkReport(move.new.name, tuple(rows), registered, renamed)
+
+    def _relinked(
+        self, step: Step | None, documents: Sequence[Document], holdings: Mapping[str, Holding], tell: Tell
+    ) -> dict[int, RelinkedCatalog]:
+        """What became of each document that is among what was placed; small ones are rewritten many at a time."""
+        found: dict[int, RelinkedCatalog] = {}
+        batch = _Batch()
+        for number, document in enumerate(documents, start=1):
+            place = self._place_of(self._move.old.parse(document.path))
+            if place is not None:
+                location = self._locations.at(self._finder, place)
+                if batch.has(location):  # of two holdings that look into one document, the second reads what is new
+                    found |= self._rewritten(step, batch)
+                looked = self._look_at(step, holdings, document, place, location)
+                if isinstance(looked, RelinkedCatalog):
+                    found[document.id] = looked
+                elif looked is not None and not batch.takes(looked, self._size_of(looked)):
+                    found |= self._rewritten(step, batch)
+                    batch.takes(looked, self._size_of(looked))
+            tell(Progress("relinking", number, len(documents)))
+        return found | self._rewritten(step, batch)
+
+    def _rewritten(self, step: Step | None, batch: _Batch) -> dict[int, RelinkedCatalog]:
+        some = batch.emptied()
+        outcomes = self._rewriter.rewrite(step, some) if some else []
+        return {each.document.id: self._outcome(each, told) for each, told in zip(some, outcomes, strict=True)}
+
+    def _size_of(self, ready: Ready) -> int:
+        """What a document counts for in a batch; one with files beside it, or that is large, is rewritten alone."""
+        real = self._locations.real(ready.location)
+        facts = self._disk.facts(real)
+        is_plain = facts is not None and facts.size_bytes <= _SMALL_BYTES and ready.holding.part.syntax != "sqlite"
+        return facts.size_bytes if facts is not None and is_plain and not self._all_or_none else _MOST_BYTES
+
+    def _outcome(self, ready: Ready, outcome: RelinkedCatalog | CatalogError) -> RelinkedCatalog:
+        if isinstance(outcome, RelinkedCatalog):
+            return outcome
+        _log.warning("%s is not relinked: %s", ready.place, outcome.message)
+        return self._refused(ready.holding, ready.place, outcome, self._locations.real(ready.location))
 
     def _rename_companions(self, step: Step | None, holdings: Iterable[Holding]) -> int:
         """Give companions the names that go with the new paths; unpacking does so by its own routes."""
@@ -270,16 +320,19 @@ class _Relinker:
             return self._arrangement.place_of_kept(at)
         return self._destinations.place_of(at)
 
-    def _relink(self, step: Step | None, holding: Holding, document: Document) -> RelinkedCatalog | None:
-        """Relink one catalog; None when it is not among what was placed.
+    def _look_at(
+        self,
+        step: Step | None,
+        holdings: Mapping[str, Holding],
+        document: Document,
+        place: MachinePath,
+        location: Location,
+    ) -> Ready | RelinkedCatalog | None:
+        """Whether a document may be rewritten, or what became of it already; None when it was not placed.
 
         One on a drive that came along is relinked where it is. One that cannot be relinked stays as it is.
         """
-        at = self._move.old.parse(document.path)
-        place = self._place_of(at)
-        if place is None:
-            return None
-        location = self._locations.at(self._finder, place)
+        at, holding = self._move.old.parse(document.path), holdings[document.holding]
         if self._merges(at) and self._merger is not None:
             return self._merge(step, holding, document, place, location)
         placed = self._journal.last_at(location)
@@ -293,18 +346,13 @@ class _Relinker:
             if self._is_same_plan(by_plan):
                 return RelinkedCatalog(holding.id, holding.title, str(place), 0, 0, (), (), None, already=True)
             destinations = StillOpen(destinations, self._move.survey, document)
-        real = self._locations.real(location)
-        if self._disk.facts(real) is None:
+        if self._disk.facts(self._locations.real(location)) is None:
             why = "It was unpacked but no longer exists."
             error = CatalogError(why, next_step="Run zesty undo, then unpack again.")
             return self._refused(holding, place, error)
         if held := self._open.get(document.id) or self._running.get(holding.guide.id):
             return self._refused(holding, place, held)
-        try:
-            return self._rewrite(step, holding, location, at, place, destinations)
-        except CatalogError as error:
-            _log.warning("%s is not relinked: %s", place, error.message)
-            return self._refused(holding, place, error, real)
+        return Ready(document, holding, location, at, place, destinations)
 
     def _merge(
         self, step: Step | None, holding: Holding, document: Document, place: MachinePath, location: Location
@@ -341,131 +389,3 @@ class _Relinker:
         if text == self._plan or not text or not self._plan:
             return True
         return self._move.arrangement(text).means_the_same_as(self._move.arrangement(self._plan))
-
-    def _rewrite(
-        self,
-        step: Step | None,
-        holding: Holding,
-        location: Location,
-        at: MachinePath,
-        place: MachinePath,
-        destinations: Destinations,
-    ) -> RelinkedCatalog:
-        """Decide on the new paths of the catalog at a location, and write them. Raises `CatalogError`."""
-        real, placed = self._locations.real(location), self._journal.last_at(location)
-        changed = placed is not None and not _is_as_placed(self._disk.facts(real), placed.facts)
-        # Digested while it is decided on. If it changes meanwhile, it is not replaced.
-        with working_folder(self._disk, self._work), beside(lambda: self._disk.digest(real).sha512) as digest:
-            changes = self._work / "changes.db"
-            listed = self._list_changes(holding, real, at, place, changes, destinations)
-            examples = tuple(read_changes(changes, _EXAMPLES))
-            told = prefix_changes(changes) if step is None else ()
-            proof = (
-                self._replace(step, holding, location, changes, digest(), listed.pieces, (at, place))
-                if listed.cells and step is not None
-                else None
-            )
-        return RelinkedCatalog(
-            holding.id,
-            holding.title,
-            str(place),
-            listed.moved,
-            listed.cells,
-            examples,
-            listed.untouched,
-            proof,
-            changed=changed,
-            prefix_changes=told,
-            rows_added=listed.rows_added,
-            leaves_unasked=not self._leave_entries and any(each.unsaid for each in listed.untouched),
-        )
-
-    def _list_changes(
-        self,
-        holding: Holding,
-        real: Path,
-        at: MachinePath,
-        place: MachinePath,
-        changes: Path,
-        destinations: Destinations,
-    ) -> _Decided:
-        """Decide, and write the change list. The catalog is let go of before it is read again to be proven."""
-        with closing(syntax_of(holding.part).open(real, holding.part, at, self._disk, self._work)) as catalog:
-            pieces = self._decide(holding, catalog, place, destinations)
-            cells = pieces.write(changes, catalog)
-            if pieces.made_wrong and not self._leave_entries:
-                raise _shared_by_others(pieces.made_wrong)
-            return _Decided(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)), pieces)
-
-    def _decide(self, holding: Holding, catalog: Catalog, place: MachinePath, destinations: Destinations) -> Decided:
-        settled = destinations.is_settled if isinstance(destinations, StillOpen) else None
-        return decided(holding.part, catalog, destinations, (self._move.old, self._move.new), place, settled)
-
-    def _replace(
-        self,
-        step: Step,
-        holding: Holding,
-        location: Location,
-        changes: Path,
-        sha512: str,
-        pieces: Decided,
-        places: tuple[MachinePath, MachinePath],
-    ) -> Proof:
-        """Have the rewritten catalog in the place of the old one."""
-        syntax = syntax_of(holding.part)
-
-        def build(original: Path, part: Path) -> Proof:
-            syntax.copy_whole(original, part, self._disk)
-            syntax.rewrite(part, holding.part, changes, self._disk)
-            proof = syntax.prove(original, part, holding.part, changes, self._disk)
-            self._prove_meaning(holding, original, part, pieces, places)
-            return proof
-
-        return self._catalogs.replace(step, holding, location, sha512, build)
-
-    def _prove_meaning(
-        self,
-        holding: Holding,
-        original: Path,
-        rewritten: Path,
-        pieces: Decided,
-        places: tuple[MachinePath, MachinePath],
-    ) -> None:
-        """Where entries share pieces, no cell tells alone where one leads: each is read again as its program would."""
-        if all(len(each.path) == 1 for each in holding.part.entries):
-            return
-        at, place = places
-        there = part_there(holding.part, self._destinations)
-        syntax, old, new = syntax_of(holding.part), self._move.old, self._move.new
-        with (
-            closing(syntax.open(original, holding.part, at, self._disk, self._work / "before")) as before,
-            closing(syntax.open(rewritten, there, place, self._disk, self._work / "after")) as after,
-        ):
-            prove_meaning(before.entries(), after.entries(), pieces, old, new)
-
-
-def _shared_by_others(entries: Sequence[Entry]) -> CatalogError:
-    """Entries that would be led elsewhere by a piece of their path that they share with entries that move."""
-    few = ", ".join(each.recorded for each in entries[:_EXAMPLES]) + (" and more" if len(entries) > _EXAMPLES else "")
-    return CatalogError(
-        f"Entries that would lead nowhere, since they share a piece of their path with others that go elsewhere: "
-        f"{len(entries)} ({few}).",
-        next_step="Send the whole folder to one place with a route, allow new rows in the guide (may-add), or relink "
-        "with --leave-entries, which names them and goes on.",
-    )
-
-
-def _is_as_placed(now: FileFacts | None, placed: FileFacts) -> bool:
-    return now is not None and (now.size_bytes, now.modified_ns) == (placed.size_bytes, placed.modified_ns)
-
-
-def _untouched(pieces: Decided) -> Iterator[Untouched]:
-    for entry, why in pieces.without_route:
-        yield Untouched(entry.key, entry.recorded, why)
-    for entry in pieces.stale:
-        besides = ", ".join(copy.part.at for copy in entry.copies)
-        yield Untouched(entry.key, entry.recorded, f"what {besides} holds is not made of its path as the guide says")
-    for entry in pieces.inexpressible:
-        is_fixed = any(piece is not None and piece.cell.is_fixed for piece in entry.pieces)
-        why = _WRITTEN_ODDLY if is_fixed else _SHARED
-        yield Untouched(entry.key, entry.recorded, f"its new path cannot be expressed: {why}", unsaid=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Container
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Protocol
 
 from ..catalogs import Entry
@@ -71,8 +72,13 @@ class Targets:
         self._parted = {old.key(route.old.parent) for route in routes}
         self._past = PastLinks(survey, old)
         self.in_place = False
+        self._along = lru_cache(maxsize=256)(self._names_along)  # many small documents name files of the same folders
 
     def going_along(self, folder: MachinePath) -> Container[str]:
+        """What is in a folder and is sure to go where that goes."""
+        return self._along(folder)
+
+    def _names_along(self, folder: MachinePath) -> Container[str]:
         """All in a folder that no route parts; where the new volume compares names otherwise, only true names."""
         key, goes_to = self._old.key(folder), self._routes.translate(folder)
         if goes_to is None or key in self._parted or self._past.of(folder) != folder:
