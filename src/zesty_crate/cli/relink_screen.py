@@ -27,7 +27,8 @@ def show_relinked(report: RelinkReport, terminal: Terminal, *, details: bool = F
         for each in report.catalogs
         if not (each.cells or each.untouched or each.already or each.refused or each.merge)
     ]
-    shown = [each for each in report.catalogs if each not in unchanged and not each.refused]
+    aside = {id(each) for each in unchanged}
+    shown = [each for each in report.catalogs if id(each) not in aside and not each.refused]
     for alike in _blocks(shown, details=details):
         if len(alike) > 1:
             _show_alike(alike, terminal)
@@ -53,12 +54,12 @@ def _blocks(catalogs: Sequence[RelinkedCatalog], *, details: bool) -> Iterator[l
         if not (details or each.untouched or each.already or each.changed or each.rows_added or each.merge):
             plain.setdefault(each.holding, []).append(each)
     alike = {holding: found for holding, found in plain.items() if len(found) >= _MANY}
+    together = {id(each) for found in alike.values() for each in found}
     for each in catalogs:
-        found = alike.get(each.holding, [])
-        if each not in found:
+        if id(each) not in together:
             yield [each]
-        elif each is found[0]:
-            yield found
+        elif each is alike[each.holding][0]:
+            yield alike[each.holding]
 
 
 def _show_alike(catalogs: list[RelinkedCatalog], terminal: Terminal) -> None:

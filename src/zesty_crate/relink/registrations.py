@@ -197,6 +197,7 @@ class Registrar:
                 syntax.copy_whole(carried, part, self._disk)
                 syntax.rewrite(part, holding.part, changes, self._disk)
                 syntax.prove(carried, part, holding.part, changes, self._disk)
+                self._disk.flush(part)
                 self._disk.rename(part, target)
         return pieces.moved, examples
 
