@@ -49,10 +49,11 @@ path = [{ at = "@path" }]
 """
 SCRIPT = """
 import sys, pathlib, lxml.etree
+HOME = "C:" + chr(92) + "Users" + chr(92) + "Odile" + chr(92)
 for path in pathlib.Path(sys.argv[1]).glob("*.lamp"):
     document = lxml.etree.parse(path)
     for element in document.xpath("//sample"):
-        element.set("path", element.get("path").replace("C:\\\\Users\\\\Odile\\\\", "/Users/odile/").replace("\\\\", "/"))
+        element.set("path", element.get("path").replace(HOME, "/Users/odile/").replace(chr(92), "/"))
     document.write(path, encoding="utf-8")
 """
 

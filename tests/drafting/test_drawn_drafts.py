@@ -20,7 +20,7 @@ from zesty_crate.machines import Outside, load_sheet
 from zesty_crate.machines.texts import restored
 from zesty_crate.paths import System
 
-EXAMPLES = int(os.environ.get("ZESTY_DRAFTS", "15"))
+EXAMPLES = int(os.environ.get("ZESTY_DRAFTS", "8"))
 LABELS = {"first": "Loft", "second": "Spools & Co"}
 ROOTS = {
     System.WINDOWS: {"first": "C:", "second": "E:"},

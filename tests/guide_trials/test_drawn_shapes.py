@@ -31,7 +31,7 @@ NEW_ROOTS = {
 }
 LAMPS = tuple(FOLDERS[0].split("/"))
 PLACES = ["Lamps", "Users/odile.k/Music/Lamps", "Archive/Sounds/of the theatre/2026/Lamps"]
-EXAMPLES = int(os.environ.get("ZESTY_SHAPES", "40"))
+EXAMPLES = int(os.environ.get("ZESTY_SHAPES", "25"))
 SYSTEMS = st.sampled_from(System)
 
 

@@ -17,7 +17,7 @@ from merge.test_merging import GUIDE, fill, rows
 from support.outside import STRIDE
 from support.trip import NEW, OLD, Trip, document
 
-ROUNDS = 2 if STRIDE > 1 else 40
+ROUNDS = 1 if STRIDE > 1 else 40
 SHEETS = {
     "loft": OLD,
     "shed": NEW,

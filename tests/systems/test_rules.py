@@ -21,6 +21,7 @@ from support.systems import FakeMac, FakeWindows, violation
 from zesty_crate.systems import HIDDEN, OperatingSystem, this_system
 from zesty_crate.systems.access_lists import has_own_entries
 from zesty_crate.systems.macos import FULL_FLUSH, MacOs
+from zesty_crate.systems.model import OF_SYSTEM, TOO_LARGE
 from zesty_crate.systems.posix import Posix
 from zesty_crate.systems.windows import Windows
 
@@ -210,9 +211,9 @@ def test_streams_are_attributes() -> None:
     bench = Bench()
     bench.calls.files = {"C:\\a": "1", "C:\\b": "2"}
     bench.calls.beside = {("C:\\a", "note"): b"mine", ("C:\\a", "Zone.Identifier"): b"[ZoneTransfer]"}
-    bench.calls.marks = {"C:\\a": 2}
+    bench.calls.marks = {"C:\\a": 6}
     told = bench.system.attributes("C:\\a")
-    assert told == {"note": b"mine", HIDDEN: b""}
+    assert told == {"note": b"mine", HIDDEN: b"", OF_SYSTEM: b""}
     assert bench.system.set_attributes("C:\\b", told)
     assert bench.system.attributes("C:\\b") == told
     assert not bench.system.set_attributes("C:\\b", {"com.apple.metadata:_kMDItemUserTags": b""})
@@ -283,6 +284,18 @@ def test_what_to_do_about_an_open_file_is_said() -> None:
     from zesty_crate.machines import DiskError
 
     assert "Another program has it open" in (DiskError("Renaming", "C:\\a", violation("C:\\a")).next_step or "")
+
+
+def test_what_is_too_large_to_go_along_is_marked_and_so_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("zesty_crate.systems.model.LARGEST_ATTRIBUTE_BYTES", 3)
+    monkeypatch.setattr("zesty_crate.systems.windows.LARGEST_ATTRIBUTE_BYTES", 3)
+    bench, mac = Bench(), FakeMac()
+    bench.calls.beside = {("C:\\a", "large"): b"long", ("C:\\a", "small"): b"x"}
+    mac.kept = {"large": b"long", "small": b"x"}
+    for system, path in ((bench.system, "C:\\a"), (MacOs(mac), "/a")):
+        told = system.attributes(path)
+        assert told == {"small": b"x", TOO_LARGE: b""}
+        assert not system.set_attributes(path, told)
 
 
 # -- access lists ------------------------------------------------------------------------------------------------------

@@ -260,7 +260,7 @@ def _require_small_headers(path: Path) -> None:
             block = stream.read(_BLOCK)
             if not any(block):
                 return
-            length = tarfile.nti(block[124:136])  # type: ignore[attr-defined]
+            length = tarfile.TarInfo.frombuf(block, "utf-8", "surrogateescape").size
             if length < 0 or (block[156:157] in _EXTENDED and length > _MOST_HEADER_BYTES):
                 raise _no_crate(path, f"a header in it says that it has {length:,} bytes")
             at += _BLOCK + -(-length // _BLOCK) * _BLOCK

@@ -41,7 +41,7 @@ def check_mp3_end(path: Path) -> float:
     from mutagen.mp3 import MP3
 
     try:
-        info = MP3(path).info  # type: ignore[no-untyped-call]
+        info = MP3(path).info
     except (MutagenError, ValueError) as error:
         raise ContainerError(str(error)) from error
     if info is None or info.sketchy:

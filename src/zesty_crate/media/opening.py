@@ -86,7 +86,7 @@ def _sound_in_pages(path: Path) -> Opened:
     with path.open("rb") as stream:
         try:
             while True:
-                last = OggPage(stream).last  # type: ignore[no-untyped-call]
+                last = OggPage(stream).last
         except EOFError:
             pass
         except (MutagenError, ValueError) as error:
@@ -106,7 +106,7 @@ def _flac(path: Path) -> Opened:
     from mutagen.flac import FLAC
 
     try:
-        info = FLAC(path).info  # type: ignore[no-untyped-call]
+        info = FLAC(path).info
     except (mutagen.MutagenError, ValueError) as error:
         raise ContainerError(str(error)) from error
     with path.open("rb") as stream:

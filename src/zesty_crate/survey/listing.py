@@ -7,6 +7,7 @@ import re
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import cast
 
 from ..guides import FactoryPatterns, Holding, is_pattern
 from ..machines import Computer, Contents, DiskError, FileFacts, Seen, Sight
@@ -141,7 +142,7 @@ class Listing:
     def _plain_rows(self, owner: Owner) -> list[NewFile]:
         """The rows of a folder in which all is one owner's: by far the most, so everything that can be is done once."""
         holding, role, text, above, contents = owner.holding.id, owner.role, self._text, self.key + "/", self.contents
-        facts: Iterable[Facts] = contents.told  # type: ignore[assignment]  # there is no fault among them
+        facts = cast("Iterable[Facts]", contents.told)  # there is no fault among them
         return [
             (holding, role, kind, text + name, above + key, size, modified_ns, mode, target, "")
             for name, key, (kind, size, modified_ns, mode, target) in zip(contents.names, self.keys, facts, strict=True)

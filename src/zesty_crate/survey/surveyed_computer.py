@@ -8,6 +8,7 @@ from pathlib import Path, PurePath
 
 from ..guides import Holding
 from ..machines import Computer, Contents, Disk, DiskError, FileFacts, Finder, Seen, Sight
+from ..machines.files import AnyPath
 from ..paths import MachinePath
 from .store import SurveyStore
 
@@ -67,8 +68,9 @@ class _RememberedDisk(Disk):
                 return  # all around it is known, too
             facts = _FOLDER
 
-    def facts(self, path: Path) -> FileFacts | None:  # type: ignore[override]
+    def facts(self, path: AnyPath) -> FileFacts | None:
         """What was at a path."""
+        path = Path(path)
         if path in self._folders:
             return _FOLDER
         return self._folders[path.parent].get(path.name) if path.parent in self._folders else None

@@ -10,7 +10,7 @@ from functools import cached_property
 from typing import Any
 
 from .access_lists import has_own_entries
-from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, AnyPath
+from .model import MARKS, AnyPath, within_bounds
 
 _HERE = -100  # AT_FDCWD: paths are relative to the working folder
 _NEVER_REPLACE = 1  # RENAME_NOREPLACE
@@ -99,7 +99,7 @@ if sys.platform == "linux":
                 if error.errno in _NONE_HERE:  # the volume knows none, or it went while we looked
                     return {}
                 raise
-            return {name: value for name, value in found.items() if len(value) <= LARGEST_ATTRIBUTE_BYTES}
+            return within_bounds(found)
 
         def has_access_list(self, path: AnyPath) -> bool:
             """A list of POSIX (acl(5)), or that of a mounted NTFS disk, as its driver tells it."""
@@ -112,13 +112,13 @@ if sys.platform == "linux":
                 return False
 
         def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
-            """The same; that something is hidden cannot be kept beside its name."""
+            """The same; marks of other systems cannot be kept."""
             try:
                 for name, value in attributes.items():
-                    if name != HIDDEN:
+                    if name not in MARKS:
                         os.setxattr(path, _USERS + name, value, follow_symlinks=False)
             except OSError as error:
                 if error.errno in (*_NONE_HERE, *_NO_ROOM):
                     return False
                 raise
-            return HIDDEN not in attributes
+            return MARKS.isdisjoint(attributes)

@@ -12,7 +12,7 @@ import sys
 from collections.abc import Mapping
 from typing import Protocol
 
-from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, AnyPath
+from .model import HIDDEN, MARKS, AnyPath, within_bounds
 
 _NEVER_REPLACE = 4  # RENAME_EXCL
 FULL_FLUSH = 51  # F_FULLFSYNC
@@ -104,7 +104,7 @@ if sys.platform != "win32":
                 if error.errno in (_NO_ATTRIBUTE, _UNSUPPORTED):
                     return {}
                 raise
-            kept = {name: value for name, value in found.items() if len(value) <= LARGEST_ATTRIBUTE_BYTES}
+            kept = within_bounds(found)
             return {**kept, HIDDEN: b""} if hidden else kept
 
         def has_access_list(self, path: AnyPath) -> bool:
@@ -121,10 +121,10 @@ if sys.platform != "win32":
                 for name, value in attributes.items():
                     if name == HIDDEN:
                         self._calls.set_flags(raw, self._calls.flags(raw) | stat.UF_HIDDEN)
-                    else:
+                    elif name not in MARKS:
                         self._calls.set_attribute(raw, name, value)
             except OSError as error:
                 if error.errno in (_UNSUPPORTED, *_NO_ROOM):
                     return False
                 raise
-            return True
+            return MARKS.isdisjoint(attributes) or set(attributes) & MARKS == {HIDDEN}

@@ -13,7 +13,9 @@ from typing import Union
 AnyPath = Union[str, "PathLike[str]"]
 
 LARGEST_ATTRIBUTE_BYTES = 16 << 20  # more than that is no label, and no resource fork that anybody needs
-HIDDEN = ":hidden"  # among attributes: that file managers do not show it
+# Among attributes: that file managers do not show it, that it is the system's own, and that some were too large.
+HIDDEN, OF_SYSTEM, TOO_LARGE = ":hidden", ":system", ":too-large"
+MARKS = frozenset((HIDDEN, OF_SYSTEM, TOO_LARGE))
 
 
 class OperatingSystem(ABC):
@@ -93,7 +95,8 @@ class OperatingSystem(ABC):
     def attributes(self, path: AnyPath) -> dict[str, bytes]:
         """What people gave to a file or folder beside its content (labels, tags, notes), by names without a prefix.
 
-        Those of systems mean nothing on another one and are left out, and so are those over `LARGEST_ATTRIBUTE_BYTES`.
+        Those of systems mean nothing on another one and are left out. Those over `LARGEST_ATTRIBUTE_BYTES` are left out
+        and marked, so that it is said in the end.
         """
 
     @abstractmethod
@@ -122,6 +125,12 @@ class OperatingSystem(ABC):
     @abstractmethod
     def quoted(self, word: str) -> str:
         """A word of a command as its usual shell takes it."""
+
+
+def within_bounds(found: Mapping[str, bytes]) -> dict[str, bytes]:
+    """Attributes without those that are too large, and with a mark if there were any."""
+    kept = {name: value for name, value in found.items() if len(value) <= LARGEST_ATTRIBUTE_BYTES}
+    return kept if len(kept) == len(found) else {**kept, TOO_LARGE: b""}
 
 
 def is_open_elsewhere(error: OSError) -> bool:

@@ -15,13 +15,13 @@ from typing import Protocol, TypeVar
 from urllib.parse import quote
 
 from .access_lists import has_own_entries
-from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, AnyPath, OperatingSystem, is_open_elsewhere
+from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, OF_SYSTEM, TOO_LARGE, AnyPath, OperatingSystem, is_open_elsewhere
 
 _LONGEST = 240  # with what is put beside a path, within the 260 of MAX_PATH
 _DEVICE = re.compile(r"(?:CON|PRN|AUX|NUL|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?:[ .].*)?", re.IGNORECASE)
 _PATIENCE_S = (0.05, 0.1, 0.2, 0.4, 0.8)  # how long a virus scanner or an indexer may have a file open
-_HIDDEN, _SYSTEM = 0x2, 0x4  # FILE_ATTRIBUTE_*
-_OF_SYSTEM = ("Zone.Identifier",)  # streams that say where a file came from
+_FLAGS = {HIDDEN: 0x2, OF_SYSTEM: 0x4}  # FILE_ATTRIBUTE_HIDDEN and FILE_ATTRIBUTE_SYSTEM
+_STREAMS_OF_SYSTEM = ("Zone.Identifier",)  # streams that say where a file came from
 _Result = TypeVar("_Result")
 
 
@@ -187,21 +187,20 @@ class Windows(OperatingSystem):
     # -- attributes -------------------------------------------------------------------------------------------------
 
     def attributes(self, path: AnyPath) -> dict[str, bytes]:
-        """Alternate streams, and that a file is hidden."""
+        """Alternate streams, and that a file is hidden, or the system's own."""
         place = self.reach(path)
-        found = {
-            name: self._calls.read_stream(place, name)
-            for name, size in self._calls.streams(place)
-            if name not in _OF_SYSTEM and size <= LARGEST_ATTRIBUTE_BYTES
-        }
-        return {**found, HIDDEN: b""} if self._calls.attributes(place) & _HIDDEN else found
+        streams = [each for each in self._calls.streams(place) if each[0] not in _STREAMS_OF_SYSTEM]
+        small = [name for name, size in streams if size <= LARGEST_ATTRIBUTE_BYTES]
+        flags = self._calls.attributes(place)
+        marks = [name for name, flag in _FLAGS.items() if flags & flag] + [TOO_LARGE] * (len(small) < len(streams))
+        return {**{name: self._calls.read_stream(place, name) for name in small}, **dict.fromkeys(marks, b"")}
 
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """The same. A name that no stream can have, and a volume without streams, keep nothing."""
         place, kept = self.reach(path), True
         for name, value in attributes.items():
-            if name == HIDDEN:
-                self._calls.set_attributes(place, self._calls.attributes(place) | _HIDDEN)
+            if name in _FLAGS:
+                self._calls.set_attributes(place, self._calls.attributes(place) | _FLAGS[name])
             elif re.search(r'[\x00-\x1f/\\:*?"<>|]', name):
                 kept = False
             else:
