@@ -16,7 +16,8 @@ test: $(DEV)/ready
 # Killed 1,200 times at random, and at every single change; takes most of an hour.
 faults: $(DEV)/ready
 	ZESTY_KILLS=200 ZESTY_STORM=1000 $(DEV)/bin/python -m pytest -n 2 tests/moving/test_storm.py tests/moving/test_faults.py \
-		tests/moving/test_killed.py tests/crate/test_parts.py tests/truth/test_drawn_moves.py tests/truth/test_begun_and_killed.py
+		tests/moving/test_killed.py tests/crate/test_parts.py tests/truth/test_drawn_moves.py tests/truth/test_begun_and_killed.py \
+		tests/machines/test_hives.py tests/merge/test_text_drawn.py
 
 lint: $(DEV)/ready
 	$(DEV)/bin/ruff format --check
