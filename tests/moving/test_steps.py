@@ -23,6 +23,7 @@ from zesty_crate.moving import Blocked, count_unpack, plan_undo, prepare_unpack,
 from zesty_crate.plan import make_plan
 from zesty_crate.relink import relink
 from zesty_crate.survey import State, summarize
+from zesty_crate.todo import list_steps
 
 NEW_MUSIC = "system/Users/odile.k/Music/Wimblethorn Sounds"
 
@@ -265,6 +266,11 @@ def test_links_that_cannot_be_made_stop_nothing_and_are_told(tmp_path: Path) -> 
     assert told.endswith("Again.wav -> Lamp Lit.wav")
     assert report.files
     assert not list(move.new_disks.rglob("Again.wav"))
+    move.relink()
+    move.check()
+    with move.opened() as opened:
+        steps = [each.do for each in list_steps(opened.crate, opened.survey, opened.outside, opened).steps]
+    assert [each for each in steps if each.startswith("Make the link") and "leads to Lamp Lit.wav" in each]
     move.undo()
     assert not list(move.new_disks.rglob("Lamp Lit.wav"))
 

@@ -23,7 +23,7 @@ _told: list[bool] = []
 
 def run() -> int:
     """Run the program with the arguments of its process; the exit status as in `Status`."""
-    if sys.argv[1:2] == [_AS_HELPER]:  # of a program that was frozen, which has no Python to start helpers with
+    if getattr(sys, "frozen", False) and sys.argv[1:2] == [_AS_HELPER]:  # it has no Python to start helpers with
         from ..systems.helpers import serve_as
 
         serve_as(sys.argv[2])

@@ -46,7 +46,10 @@ class Host:
         """``user`` is another one than who calls. Raises `ZestyError` when nobody here is called so."""
         self._person = this_system().person(user)
         if user and self._person is None:
-            raise ZestyError(f"No user of this computer is called {user!r}.", next_step="Check the name after --user.")
+            raise ZestyError(
+                f"No user of this computer is called {user!r}.",
+                next_step="Check the name after --user; on Windows only who runs this can be described.",
+            )
 
     def name(self) -> str:
         """The computer's name, without a domain."""

@@ -13,6 +13,7 @@ from ..paths import RouteMap
 from ..plan import (
     Choice,
     Move,
+    Placements,
     PlanFile,
     installer_content,
     load_plan,
@@ -42,6 +43,8 @@ def steps_of_move(move: Move) -> Iterator[RequestedStep]:
         plan = read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
         yield from _same_paths(move, plan, source)
         yield from _beside(move, plan, source)
+        if last_check(move) is not None:
+            yield from _links(move, plan, source)
     present = {row.id for row in move.survey.holdings() if row.present}
     for holding in move.holdings_there():
         if holding.part.warning and holding.id in present:
@@ -58,6 +61,16 @@ def _same_paths(move: Move, plan: PlanFile, source: str) -> Iterator[RequestedSt
     for each in same_paths(paths_by_folder(move.survey, move.old), move.old, finder, routes):
         if not each.option:
             yield RequestedStep("before-unpack", "drives", each.do, source)
+
+
+def _links(move: Move, plan: PlanFile, source: str) -> Iterator[RequestedStep]:
+    """Symbolic links that are not there, in folders that are: their volume knows none, or the user may make none."""
+    finder = Finder(move.new, move.outside.disk)
+    for each in Placements(move.survey, move.old, RouteMap(plan.routes, move.old.rules_for)).links():
+        if each.new is None or finder.folder(each.new.parent).facts is None or finder.find(each.new).facts is not None:
+            continue
+        do = f"Make the link {each.new}, which leads to {each.leads_to}, or do without it: it is not there."
+        yield RequestedStep("after-unpack", each.row.holding.partition("/")[0], do, source)
 
 
 def _beside(move: Move, plan: PlanFile, source: str) -> Iterator[RequestedStep]:

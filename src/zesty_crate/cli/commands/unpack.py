@@ -55,7 +55,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
             show_list(terminal, report.blocked)
         if not args.dry_run:
             terminal.next("zesty", "relink", str(args.crate), *target_of(args))
-    return Status.ATTENTION if report.blocked else Status.DONE
+    return Status.ATTENTION if report.blocked or report.links_refused else Status.DONE
 
 
 def _question(missing: Sequence[str]) -> list[str]:
@@ -101,7 +101,7 @@ def _show_links(refused: Sequence[str], terminal: Terminal) -> None:
     if not refused:
         return
     links = count(len(refused), "symbolic link")
-    terminal.say(f"{links} not made: this volume knows none, or this user may make none.")
+    terminal.say(f"{links} not made: this volume knows none, or this user may make none. Make those that are needed:")
     for each in refused[:_MOST_LINKS]:
         terminal.say(f"  {each}", hang=4)
     if len(refused) > _MOST_LINKS:
