@@ -1,4 +1,5 @@
-"""Relinking large catalogs against what a person would use instead: the sqlite3 shell, lxml, sed.
+"""Relinking large catalogs against what a person would use instead: the sqlite3 shell, and scripts
+that parse with the usual library of a syntax, change, and write.
 
 python benchmarks/relink.py FOLDER [--rows 1000000] [--text-rows 300000]
 
@@ -44,14 +45,62 @@ anchor = "/Volumes/Spools"
 mount = "drive"
 label = "Spools"
 """
+TREE = """at = "{documents}/list.db"
+syntax = "sqlite"
+[[holding.entries]]
+table = "clip"
+key = "id"
+path = [{ table = "shelf", via = "shelf", parent = "around", at = "label" }, { at = "name" }]
+"""
 BEFORE, AFTER = "E:\\Lanternfold\\", "/Volumes/Spools/Lanternfold/"
-LXML = """
+SCRIPTS = {
+    "xml": """
 import sys, lxml.etree
 document = lxml.etree.parse(sys.argv[1])
 for element in document.xpath("//clip"):
     element.set("file", element.get("file").replace("file:///E:/", "file:///Volumes/Spools/"))
 document.write(sys.argv[1], encoding="utf-8")
-"""
+""",
+    "json": """
+import sys, json
+with open(sys.argv[1], encoding="utf-8") as file:
+    document = json.load(file)
+for clip in document["clips"]:
+    clip["file"] = clip["file"].replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/")
+with open(sys.argv[1], "w", encoding="utf-8") as file:
+    json.dump(document, file)
+""",
+    "plist": """
+import sys, plistlib
+with open(sys.argv[1], "rb") as file:
+    document = plistlib.load(file)
+for clip in document["clips"]:
+    clip["file"] = clip["file"].replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/")
+with open(sys.argv[1], "wb") as file:
+    plistlib.dump(document, file)
+""",
+    "lines": """
+import sys
+with open(sys.argv[1], encoding="utf-8") as file:
+    lines = file.readlines()
+with open(sys.argv[1], "w", encoding="utf-8") as file:
+    file.writelines(line.replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/") for line in lines)
+""",
+    "delimited": """
+import csv, sys
+with open(sys.argv[1], encoding="utf-8", newline="") as file:
+    rows = list(csv.reader(file))
+with open(sys.argv[1], "w", encoding="utf-8", newline="") as file:
+    csv.writer(file).writerows([each.replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/") for each in row] for row in rows)
+""",
+}
+
+
+def written(path: str, syntax: str) -> str:
+    """A path as a document of that syntax holds it."""
+    if syntax == "xml":
+        return "/" + path.replace("\\", "/")
+    return path.replace("\\", "\\\\") if syntax == "json" else path
 
 
 def paths(rows: int) -> list[str]:
@@ -72,8 +121,32 @@ def write_database(catalog: Path, rows: list[str]) -> None:
     database.close()
 
 
-def measure(root: Path, title: str, guide: str, against: Sequence[str]) -> None:
-    """Take the catalog to the new computer, and print what relinking it there takes."""
+def write_tree(catalog: Path, rows: list[str]) -> None:
+    """The same paths, ten to a folder that is a row of a tree."""
+    database = sqlite3.connect(catalog)
+    database.execute("CREATE TABLE shelf (id INTEGER PRIMARY KEY, around INTEGER, label TEXT)")
+    database.execute("CREATE TABLE clip (id INTEGER PRIMARY KEY, shelf INTEGER, name TEXT, bytes INTEGER)")
+    shelves: dict[tuple[str, ...], int] = {}
+    for number, path in enumerate(rows):
+        *folders, name = path.split("\\")
+        folders.append(f"Reel {int(name.split()[1]) // 10:06d}")
+        around = None
+        for length in range(1, len(folders) + 1):
+            known = shelves.get(tuple(folders[:length]))
+            if known is None:
+                known = shelves[tuple(folders[:length])] = len(shelves) + 1
+                database.execute("INSERT INTO shelf VALUES (?, ?, ?)", (known, around, folders[length - 1]))
+            around = known
+        database.execute("INSERT INTO clip VALUES (?, ?, ?, ?)", (number, around, name, 1000 + number))
+    database.commit()
+    database.close()
+
+
+def measure(root: Path, title: str, guide: str, command: Sequence[str], other: Path | None = None) -> None:
+    """Take the catalog to the new computer, and print what relinking it there takes.
+
+    ``command`` is run on a copy of it, or on the ``other`` file.
+    """
     catalog = next((root / "old/Users/Odile/Documents").iterdir())
     (root / "guides").mkdir()
     (root / "guides/large.toml").write_text(guide)
@@ -87,12 +160,12 @@ def measure(root: Path, title: str, guide: str, against: Sequence[str]) -> None:
     run([ZESTY, "plan", crate, *to])
     run([ZESTY, "unpack", crate, *to, "--yes"])
     manually = root / catalog.name
-    shutil.copyfile(catalog, manually)
+    shutil.copyfile(other or catalog, manually)
     subprocess.run(["sync"], check=True)
-    other = run([*against[:-1], str(manually)] if against[0] != "sqlite3" else ["sqlite3", str(manually), against[-1]])
+    plain = run([each.replace("CATALOG", str(manually)) for each in command])
     subprocess.run(["sync"], check=True)
     ours = run([ZESTY, "relink", crate, *to, "--yes"])
-    table(title, [(" ".join(against[:1]), other), ("zesty relink", ours)], other)
+    table(title, [("by a script", plain), ("zesty relink", ours)], plain)
 
 
 def fresh(root: Path) -> Path:
@@ -109,24 +182,25 @@ def main() -> None:
     parser.add_argument("folder", type=Path)
     parser.add_argument("--rows", type=int, default=1_000_000)
     parser.add_argument("--text-rows", type=int, default=300_000)
-    parser.add_argument("--only", choices=["sqlite", *TEXTS], help="this syntax alone")
+    parser.add_argument("--only", choices=["sqlite", "tree", *TEXTS], help="this syntax alone")
     args = parser.parse_args()
+    update = f"UPDATE clip SET file = replace(file, '{BEFORE}', '{AFTER}')"
     if args.only in (None, "sqlite"):
         write_database(fresh(args.folder) / "list.db", paths(args.rows))
-        update = f"UPDATE clip SET file = replace(file, '{BEFORE}', '{AFTER}')"
-        measure(args.folder, f"SQLite, {args.rows:,} rows", LISTED + SQLITE, ["sqlite3", update])
+        measure(args.folder, f"SQLite, {args.rows:,} rows", LISTED + SQLITE, ["sqlite3", "CATALOG", update])
+    if args.only in (None, "tree"):
+        write_tree(fresh(args.folder) / "list.db", paths(args.rows))
+        write_database(args.folder / "column.db", paths(args.rows))
+        title = f"SQLite, {args.rows:,} rows in a tree of folders, against the same in one column"
+        measure(args.folder, title, LISTED + TREE, ["sqlite3", "CATALOG", update], args.folder / "column.db")
     for syntax, part in TEXTS.items():
-        if args.only not in (None, syntax):
-            continue
-        rows = paths(args.text_rows)
-        written = [("/" + each.replace("\\", "/") if syntax == "xml" else each) for each in rows]
-        if syntax in ("json",):
-            written = [each.replace("\\", "\\\\") for each in rows]
-        write_text(fresh(args.folder) / f"list.{syntax}", syntax, written)
-        guide = f'{LISTED}at = "{{documents}}/list.{syntax}"\n{part}'
-        sed = "s#E:[\\\\]*Lanternfold#/Volumes/Spools/Lanternfold#; s#[\\\\][\\\\]*#/#g"
-        against = [sys.executable, "-c", LXML, ""] if syntax == "xml" else ["sed", "-i", sed, ""]
-        measure(args.folder, f"{syntax}, {args.text_rows:,} entries", guide, against)
+        if args.only in (None, syntax):
+            write_text(
+                fresh(args.folder) / f"list.{syntax}", syntax, [written(each, syntax) for each in paths(args.text_rows)]
+            )
+            guide = f'{LISTED}at = "{{documents}}/list.{syntax}"\n{part}'
+            command = [sys.executable, "-c", SCRIPTS[syntax], "CATALOG"]
+            measure(args.folder, f"{syntax}, {args.text_rows:,} entries", guide, command)
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ from .copies import renewed
 from .known import NOTHING_KNOWN, Known, Numbered, moment
 from .model import (
     Addition,
+    BranchedCatalog,
     BriefCatalog,
     BriefTable,
     Catalog,
@@ -14,6 +15,7 @@ from .model import (
     Entry,
     Group,
     GrowingCatalog,
+    InBranch,
     NewText,
     Pointer,
     Proof,
@@ -33,6 +35,7 @@ from .text_records import PlacedRecord, TextRecords, text_file_of, text_records
 __all__ = [
     "NOTHING_KNOWN",
     "Addition",
+    "BranchedCatalog",
     "BriefCatalog",
     "BriefTable",
     "Catalog",
@@ -42,6 +45,7 @@ __all__ = [
     "Entry",
     "Group",
     "GrowingCatalog",
+    "InBranch",
     "Known",
     "NewText",
     "Numbered",

@@ -194,6 +194,22 @@ class BriefCatalog(Catalog, Protocol):
         """Every entry, in the order in which `Catalog.entries` has them."""
 
 
+# An entry that is a name in a folder of a tree, and no more: its key, the folder's key, the name, and what else its
+# catalog makes an entry of.
+InBranch = tuple[str, object, str, tuple[object, ...]]
+
+
+@runtime_checkable
+class BranchedCatalog(Catalog, Protocol):
+    """A catalog that can tell entries by their folders, which are rows of a tree: most of a million are alike."""
+
+    def branched(self) -> Iterator[Entry | InBranch]:
+        """Every entry, in the order in which `Catalog.entries` has them."""
+
+    def entry_in(self, row: InBranch) -> Entry:
+        """The whole entry."""
+
+
 @runtime_checkable
 class SweptCatalog(Catalog, Protocol):
     """A catalog that can go through all its paths without making an entry of each."""

@@ -17,7 +17,20 @@ from .changes import of_blob, write_column
 from .copies import note_besides
 from .forms import read_form
 from .known import NOTHING_KNOWN, known_of
-from .model import Brief, BriefTable, CatalogError, Cell, Copied, Entry, Found, Group, NewText, StoredPiece, base_of
+from .model import (
+    Brief,
+    BriefTable,
+    CatalogError,
+    Cell,
+    Copied,
+    Entry,
+    Found,
+    Group,
+    InBranch,
+    NewText,
+    StoredPiece,
+    base_of,
+)
 from .pieces import KEY_MARK, made_piece, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .sqlite_file import Schema, open_readonly, quoted, reading_condition
@@ -138,15 +151,36 @@ class SqliteCatalog:
         self.reading = reading = self._begun()
         for plan in self._plans:
             for row in self._rows_of(plan, reading, plan.query_of_all, plan.row_at):
-                try:
-                    entry = self._entry(plan, row, placed=placed)
-                except UnreadRecord as why:
-                    reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
-                    continue
-                reading.entries += 1
-                if plan.part.besides:
-                    note_besides(reading, entry)
-                yield entry
+                if (entry := self._read(plan, row, reading, placed=placed)) is not None:
+                    yield entry
+
+    def _read(self, plan: _Plan, row: tuple[Any, ...], reading: Reading, *, placed: bool) -> Entry | None:
+        """The entry of a row; None for one that cannot be read, which is noted."""
+        try:
+            entry = self._entry(plan, row, placed=placed)
+        except UnreadRecord as why:
+            reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
+            return None
+        reading.entries += 1
+        if plan.part.besides:
+            note_besides(reading, entry)
+        return entry
+
+    def branched(self) -> Iterator[Entry | InBranch]:
+        """Every entry; in fewer words where it is no more than a name in a folder of a tree."""
+        self.reading = reading = self._begun()
+        for plan in self._plans:
+            prefix, tree = plan.prefix, plan.tree
+            for row in self._rows_of(plan, reading, plan.query_of_all, plan.row_at):
+                if tree is not None and not row[1] and _is_name(row[6]) and tree.has(row[4]):
+                    reading.entries += 1
+                    yield f"{prefix}{row[0]}", row[4], row[6], row
+                elif (entry := self._read(plan, row, reading, placed=True)) is not None:
+                    yield entry
+
+    def entry_in(self, row: InBranch) -> Entry:
+        """The whole entry."""
+        return next(self._entry(plan, row[3], placed=True) for plan in self._plans if row[0].startswith(plan.prefix))
 
     def brief(self) -> Iterator[BriefTable]:
         """Every entry; in fewer words where its path is one text of a column, and nothing more is known of it."""
@@ -156,24 +190,18 @@ class SqliteCatalog:
 
     def _brief(self, plan: _Plan, reading: Reading) -> Iterator[Entry | Brief]:
         prefix, names, plain = plan.prefix, plan.part.annotations, plan.is_plain
-        rows = unread = 0
+        rows = apart = 0
         found = self._rows_of(plan, reading, plan.query_of_all, plan.row_at)
         for rows, row in enumerate(found, start=1):  # noqa: B007  counted for the end
             key, remote, size, _, text, *values = row
             if not plain or remote or text.__class__ is not str or not text or len(text) > LONGEST_PATH:
-                try:
-                    entry = self._entry(plan, row, placed=False)
-                except UnreadRecord as why:
-                    reading.skip(f"{plan.part.table}, {plan.part.key} {row[0]}", str(why))
-                    unread += 1
-                    continue
-                if plan.part.besides:
-                    note_besides(reading, entry)
-                yield entry
+                if (entry := self._read(plan, row, reading, placed=False)) is not None:
+                    yield entry
+                apart += 1
                 continue
             annotations = _annotations(names, values) if names else ()
             yield f"{prefix}{key}", text, size if size.__class__ is int else None, annotations
-        reading.entries += rows - unread
+        reading.entries += rows - apart
 
     def _begun(self) -> Reading:
         """A reading of nothing yet; the catalog is empty when all tables of its entries are."""
@@ -463,8 +491,7 @@ class SqliteCatalog:
 
 
 def _is_name(value: object) -> bool:
-    is_text = isinstance(value, str) and 0 < len(value) < LONGEST_PATH
-    return is_text and "/" not in str(value) and "\\" not in str(value)
+    return isinstance(value, str) and 0 < len(value) < LONGEST_PATH and "/" not in value and "\\" not in value
 
 
 def _told(value: object, encoding: str) -> tuple[str, str]:

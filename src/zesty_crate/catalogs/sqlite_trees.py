@@ -46,6 +46,7 @@ class Tree:
         if beyond is not None:
             self._read_beyond(schema, rows)
         self._known: dict[object, tuple[StoredPiece | None, ...]] = {}
+        self._readable: dict[object, bool] = {}
         self._branches: dict[object, tuple[tuple[StoredPiece | None, ...], str]] = {}
 
     def _read_beyond(self, schema: Schema, rows: Rows) -> None:
@@ -64,6 +65,17 @@ class Tree:
             pieces = self.pieces(key)
             self._branches[key] = pieces, _beginning(pieces, system, spelling)
         return self._branches[key]
+
+    def has(self, key: object) -> bool:
+        """Whether there is a folder with a key, all of which can be read."""
+        known = self._readable.get(key)
+        if known is None:
+            try:
+                known = any(self.pieces(key))
+            except UnreadRecord:
+                known = False
+            self._readable[key] = known
+        return known
 
     def pieces(self, key: object) -> tuple[StoredPiece | None, ...]:
         """What the row with a key holds and those around it, the outermost first.

@@ -13,6 +13,7 @@ _SLASHED = re.compile(r"[\\/][A-Za-z]:(?=[\\/]|$)")
 _HALF = re.compile(r"[A-Za-z]:[^\\/]")
 _UNC = re.compile(r"[\\/]{2}([^\\/?.]+|[^\\/]{2,})[\\/]+([^\\/]+)")
 _LONG = re.compile(r"\\\\\?\\(UNC\\)?", re.IGNORECASE)
+_EITHER_SEPARATOR = re.compile(r"[\\/]")
 STARTS_AT_ROOT = re.compile(r"[A-Za-z]:(?=[\\/]|$)|[\\/]{2}[^\\/]+[\\/]+[^\\/]|\\\\\?\\")
 
 
@@ -42,7 +43,7 @@ def read_windows(text: str, spelling: Spelling) -> SpelledPiece:
             f"{text!r} is not an absolute Windows path.", next_step="Expected a drive letter or \\\\server\\share."
         )
     closing = body[len(body.rstrip("\\/")) :]
-    parts = resolved([part for part in re.split(r"[\\/]", body) if part])
+    parts = resolved([part for part in _EITHER_SEPARATOR.split(body) if part])
     # Of a bare share there is no more than the root to tell the separator by.
     separator = separator_in(body or rest, System.WINDOWS, spelling)
     style = Style(spelling, separator, opening, closing, lower_letter=lower)
@@ -65,7 +66,7 @@ def separator_in(text: str, system: System, spelling: Spelling) -> str:
         or system is not System.WINDOWS
     ):
         return "/"
-    found = re.search(r"[\\/]", text)
+    found = _EITHER_SEPARATOR.search(text)
     return found.group() if found else system.separator
 
 

@@ -53,6 +53,7 @@ def read_path(
 
 # Where a path begins: no Windows name holds a colon. Names of other systems may, so there a text only seems a list.
 _WINDOWS_START = re.compile(r"[A-Za-z]:[\\/]|(?<=[;|\n])\s*\\\\")
+_BETWEEN_PATHS = frozenset(";|\n")
 _POSIX_START = re.compile(r"[^/][:;|\n]\s*/(?!/)")
 
 
@@ -61,7 +62,9 @@ def _is_several(text: str, system: System, spelling: Spelling) -> bool:
         return True
     if spelling.is_url or text[:5].lower() == "file:":
         return text.lower().count("file:") > 1
-    return system is System.WINDOWS and len(_WINDOWS_START.findall(text)) > 1
+    if system is not System.WINDOWS or (text.count(":") < 2 and _BETWEEN_PATHS.isdisjoint(text)):
+        return False
+    return len(_WINDOWS_START.findall(text)) > 1
 
 
 def seems_several(text: str, system: System) -> bool:

@@ -5,7 +5,7 @@ from .baseline import baseline, record_baseline
 from .blockers import absent_parts, blockers_of_programs, current_blockers, programs_of
 from .conflicts import Conflict, Version, date_of
 from .decisions import Choice, Decision
-from .differences import ComputerDifference, paths_by_folder
+from .differences import ComputerDifference
 from .document import (
     Blocker,
     MergingChoices,
@@ -17,6 +17,7 @@ from .document import (
     read_plan,
 )
 from .earlier_moves import EarlierMoves
+from .entry_folders import EntryFolders
 from .inspect import is_same
 from .installer_content import InstallerContent, installer_content
 from .lacking import files_there
@@ -44,6 +45,7 @@ __all__ = [
     "Conflict",
     "Decision",
     "EarlierMoves",
+    "EntryFolders",
     "InstallerContent",
     "MergeErrand",
     "MergeRecord",
@@ -80,7 +82,6 @@ __all__ = [
     "merged_file",
     "open_move",
     "outcome_of",
-    "paths_by_folder",
     "programs_of",
     "propose_routes",
     "read_plan",

@@ -11,6 +11,7 @@ from ..paths import MachinePath, RouteMap
 from .arrangement import Arrangement
 from .conflicts import date_of
 from .document import Blocker
+from .entry_folders import EntryFolders
 from .inspect import Findings, Inspector, find_blockers
 from .move import Move
 from .names import Names
@@ -108,7 +109,9 @@ def current_blockers(move: Move, arrangement: Arrangement) -> list[Blocker]:
 def _unsayable(move: Move, arrangement: Arrangement) -> list[Blocker]:
     if arrangement.leaves_entries:
         return []
-    return blockers_of_unsayable(foresee(move, arrangement.routes, arrangement).entries)
+    return blockers_of_unsayable(
+        foresee(move, arrangement.routes, EntryFolders(move.survey, move.old), arrangement).entries
+    )
 
 
 def _gone(move: Move, arrangement: Arrangement) -> list[Blocker]:

@@ -6,14 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..machines import Computer, Volume
-from ..machines.texts import restored
 from ..paths import MachinePath, RouteMap, System
-from ..survey import SurveyStore
+from .entry_folders import EntryFolders
 
 _PLACES = ("documents", "music", "pictures", "movies", "desktop", "downloads", "app-data", "shared-data")
-
-
-Paths = dict[MachinePath, int]  # folders, and how many entries have their files right in each
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,34 +23,25 @@ class ComputerDifference:
     done: str
 
 
-def differences(paths: Paths, old: Computer, new: Computer, routes: RouteMap) -> list[ComputerDifference]:
-    """Every difference that matters to the ``paths`` of entries, the widest first."""
+def differences(folders: EntryFolders, old: Computer, new: Computer, routes: RouteMap) -> list[ComputerDifference]:
+    """Every difference that matters to entries with their files in these ``folders``, the widest first."""
     return [
-        *_systems(old, new, paths),
-        *_users(old, new, paths, routes),
-        *_volumes(old, new, paths, routes),
-        *_rules(old, new, paths, routes),
+        *_systems(old, new, folders),
+        *_users(old, new, folders, routes),
+        *_volumes(old, new, folders, routes),
+        *_rules(old, new, folders, routes),
     ]
 
 
-def paths_by_folder(survey: SurveyStore, old: Computer) -> Paths:
-    """The folders that entries' files are in."""
-    paths: Paths = {}
-    for row in survey.database.execute("SELECT path FROM entry WHERE path <> ''"):
-        folder = old.parse(restored(row[0])).parent
-        paths[folder] = paths.get(folder, 0) + 1
-    return paths
-
-
-def _systems(old: Computer, new: Computer, paths: Paths) -> Iterator[ComputerDifference]:
+def _systems(old: Computer, new: Computer, folders: EntryFolders) -> Iterator[ComputerDifference]:
     if old.system is not new.system:
         done = "every path is rewritten for the new system, in its catalog's own spelling"
-        yield ComputerDifference("system", old.system, new.system, sum(paths.values()), done)
+        yield ComputerDifference("system", old.system, new.system, folders.entries, done)
 
 
-def _users(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[ComputerDifference]:
+def _users(old: Computer, new: Computer, folders: EntryFolders, routes: RouteMap) -> Iterator[ComputerDifference]:
     home = old.place("home")
-    inside = _under(home, old, paths)
+    inside = folders.under(home)
     if old.user != new.user:
         case = ", different case" if old.user.casefold() == new.user.casefold() else ""
         yield ComputerDifference(f"user{case}", old.user, new.user, inside, _by(home, routes))
@@ -63,14 +50,15 @@ def _users(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iter
     for name in _PLACES:
         mine, theirs = old.place(name), new.place(name)
         if _below_home(mine, old) != _below_home(theirs, new):
-            yield ComputerDifference(f"{{{name}}}", str(mine), str(theirs), _under(mine, old, paths), _by(mine, routes))
+            yield ComputerDifference(f"{{{name}}}", str(mine), str(theirs), folders.under(mine), _by(mine, routes))
 
 
-def _volumes(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[ComputerDifference]:
+def _volumes(old: Computer, new: Computer, folders: EntryFolders, routes: RouteMap) -> Iterator[ComputerDifference]:
     home = old.volume_of(old.place("home"))
+    inside_each = folders.by(old.volume_of)
     for volume in sorted(old.volumes, key=lambda each: str(each.anchor)):
         twin = new.same_volume(volume)
-        inside = sum(number for path, number in paths.items() if old.volume_of(path) == volume)
+        inside = inside_each[volume]
         name = f"volume {volume.label}".rstrip()
         if volume == home or (twin is not None and str(twin.anchor) == str(volume.anchor)):
             continue
@@ -78,15 +66,15 @@ def _volumes(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> It
         yield ComputerDifference(name, _anchor(volume), there, inside, _of_volume(volume, inside, routes))
 
 
-def _rules(old: Computer, new: Computer, paths: Paths, routes: RouteMap) -> Iterator[ComputerDifference]:
+def _rules(old: Computer, new: Computer, folders: EntryFolders, routes: RouteMap) -> Iterator[ComputerDifference]:
     """Volumes whose names are compared in another way: what was found in another case may not be found any more."""
     told = set()
-    for path in paths:
+    for path in folders:
         there = routes.translate(path)
         mine, theirs = old.rules_for(path), new.rules_for(there) if there else old.rules_for(path)
         if mine.folding is not theirs.folding and (mine.format, theirs.format) not in told:
             told.add((mine.format, theirs.format))
-            inside = sum(number for each, number in paths.items() if old.rules_for(each) == mine)
+            inside = folders.by(old.rules_for)[mine]
             done = "paths get the true names of their files where case or Unicode form matters"
             yield ComputerDifference("names compared", mine.folding, theirs.folding, inside, done)
 
@@ -104,11 +92,6 @@ def _of_volume(volume: Volume, inside: int, routes: RouteMap) -> str:
 def _by(place: MachinePath, routes: RouteMap) -> str:
     there = routes.translate(place)
     return f"a route to {there}" if there else "routes for the folders in it"
-
-
-def _under(place: MachinePath, old: Computer, paths: Paths) -> int:
-    key = old.key(place)
-    return sum(number for path, number in paths.items() if f"{old.key(path)}/".startswith(f"{key}/"))
 
 
 def _below_home(path: MachinePath, computer: Computer) -> tuple[str, ...]:

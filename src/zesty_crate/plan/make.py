@@ -19,9 +19,10 @@ from ..survey import uncovered_in
 from .blockers import absent_parts, blockers_of, inspect_target, programs_of
 from .conflicts import Conflict, Judge, undecided, undecided_in_merges
 from .decisions import Choice, Decision, Decisions
-from .differences import ComputerDifference, Paths, differences, paths_by_folder
+from .differences import ComputerDifference, differences
 from .document import FORMAT, Blocker, MergingChoices, PlannedRoute
 from .earlier_moves import EarlierMoves
+from .entry_folders import EntryFolders, routes_of_single_entries
 from .inspect import Findings
 from .installer_content import InstallerContent, installer_content
 from .merging import MergeErrand, merged_file
@@ -109,16 +110,16 @@ def make_plan(move: Move, options: PlanOptions = NO_OPTIONS) -> PlanReport:
         conflicts = judge.judge(findings.conflicts)
     values = registry_conflicts(move, arranged, Decisions(decisions, move.new), earlier.values if earlier else ())
     _count_room(move, findings, conflicts)
-    foreseen = foresee(move, arranged)
-    paths = paths_by_folder(move.survey, move.old)
+    folders = EntryFolders(move.survey, move.old)
+    foreseen = foresee(move, arranged, folders)
     report = PlanReport(
         crate=str(move.crate.root),
         from_computer=move.old.name,
         to_computer=move.new.name,
         path=str(move.plan_path),
-        differences=tuple(differences(paths, move.old, move.new, arranged)),
-        same_paths=tuple(_same_paths(move, paths, base)),
-        routes=tuple(_worth_showing(move, base, kept, findings)),
+        differences=tuple(differences(folders, move.old, move.new, arranged)),
+        same_paths=tuple(_same_paths(move, folders, base)),
+        routes=tuple(_worth_showing(move, base, kept, findings, folders)),
         manual_routes=len(kept),
         renames=tuple(names.renames),
         decisions=tuple(decisions),
@@ -197,25 +198,22 @@ def _count_room(move: Move, findings: Findings, conflicts: Iterable[Conflict]) -
             findings.needed[str(volume.anchor)] += each.carried.size_bytes
 
 
-def _worth_showing(move: Move, routes: RouteMap, kept: list[Route], findings: Findings) -> list[PlannedRoute]:
+def _worth_showing(
+    move: Move, routes: RouteMap, kept: list[Route], findings: Findings, folders: EntryFolders
+) -> list[PlannedRoute]:
     """The routes that something goes by, that an entry's path is below, of drives that travel, or of a person."""
     files: Counter[Route] = Counter()
     for old, number in findings.by_route.items():  # what is renamed goes by a route of its own
         if (route := routes.route_for(old)) is not None:
             files[route] += number
-    used = _routes_of_entries(move, routes)
+    used = {*folders.by(routes.route_for), *routes_of_single_entries(move.survey, move.old, routes)}
     used |= {route for each in move.old.volumes if each.travels and (route := routes.route_for(each.anchor))}
     return [PlannedRoute(each, files[each]) for each in routes if each in kept or files[each] or each in used]
 
 
-def _routes_of_entries(move: Move, routes: RouteMap) -> set[Route]:
-    paths = (move.old.parse(row.path) for row in move.survey.entries("path <> ''"))
-    return {route for path in paths if (route := routes.route_for(path))}
-
-
-def _same_paths(move: Move, paths: Paths, routes: RouteMap) -> Iterator[SamePath]:
+def _same_paths(move: Move, folders: EntryFolders, routes: RouteMap) -> Iterator[SamePath]:
     ticked = {each.do for each in kept_steps(move.crate, move.outside.disk) if each.done}
-    for each in same_paths(paths, move.old, Finder(move.new, move.outside.disk), routes):
+    for each in same_paths(folders, move.old, Finder(move.new, move.outside.disk), routes):
         yield replace(each, ticked=each.do in ticked)
 
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 
 from ..machines import Computer, Finder, Sight, Volume
 from ..paths import MachinePath, Route, RouteMap, System
-from .differences import Paths
+from .entry_folders import EntryFolders
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,10 +25,10 @@ class SamePath:
     ticked: bool = False
 
 
-def same_paths(paths: Paths, old: Computer, finder: Finder, routes: RouteMap) -> Iterator[SamePath]:
+def same_paths(folders: EntryFolders, old: Computer, finder: Finder, routes: RouteMap) -> Iterator[SamePath]:
     """Every drive that could have its old letter or name, and every folder that could be where it was.
 
-    ``paths`` are the folders of entries, with how many each has; ``finder`` looks on the new computer.
+    ``folders`` are those that entries' files are in; ``finder`` looks on the new computer.
     """
     new = finder.computer
     if old.system is not new.system:
@@ -36,12 +37,12 @@ def same_paths(paths: Paths, old: Computer, finder: Finder, routes: RouteMap) ->
         twin = new.same_volume(volume)
         if twin is None or twin.anchor == volume.anchor or any(each.anchor == volume.anchor for each in new.volumes):
             continue
-        entries = sum(number for path, number in paths.items() if _goes_to(path, volume, twin, old, new, routes))
-        if entries:
+        goes_along = partial(_goes_to, volume=volume, twin=twin, old=old, new=new, routes=routes)
+        if entries := folders.by(goes_along)[True]:
             yield SamePath(_rename(volume, twin, new), entries)
+    by_route = folders.by(routes.route_for)
     for route in routes:
-        entries = sum(number for path, number in paths.items() if routes.route_for(path) == route)
-        if entries and _could_stay(route, old, finder):
+        if (entries := by_route[route]) and _could_stay(route, old, finder):
             do = f"Place {route.old} in the same folder on {new.name}."
             yield SamePath(do, entries, f"{route.old}={route.old}")
 

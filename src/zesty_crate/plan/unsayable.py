@@ -19,13 +19,14 @@ from ..survey import Document, bounds_of
 from .arrangement import Arrangement
 from .decisions import Choice
 from .document import Blocker
+from .entry_folders import EntryFolders
 from .move import Move
 
 _log = logging.getLogger(__name__)
 
 _MANY_ENTRIES = 200_000  # of a catalog of which one route holds all; relinking looks at it anyway
 _CARRIED = """SELECT c.payload, c.bag FROM carried AS c JOIN file AS f ON f.id = c.file WHERE f.key = ?"""
-_PATHS = "SELECT path FROM entry WHERE holding = ? AND key >= ? AND key < ? AND path <> ''"
+_OF_DOCUMENT = "holding = ? AND key >= ? AND key < ?"
 _EXAMPLES = 8
 
 
@@ -50,15 +51,18 @@ class Foreseen:
     not_seen: tuple[str, ...]
 
 
-def foresee(move: Move, routes: RouteMap, arrangement: Arrangement | None = None) -> Foreseen:
-    """What no catalog could say under these routes; by an ``arrangement``, only of those that will be placed."""
+def foresee(move: Move, routes: RouteMap, folders: EntryFolders, arrangement: Arrangement | None = None) -> Foreseen:
+    """What no catalog could say under these routes; by an ``arrangement``, only of those that will be placed.
+
+    ``folders`` are those of the files of all entries.
+    """
     destinations = Targets(move.survey, move.old, move.new, routes)
     holdings = {each.id: each for each in move.old_holdings()}
     found, not_seen = [], []
     for document in move.survey.documents("NOT registry"):
         holding, at = holdings.get(document.holding), move.old.parse(document.path)
         place = routes.translate(at)
-        if holding is None or place is None or not _has_pieces(holding) or _is_simple(move, document, routes):
+        if holding is None or place is None or not _has_pieces(holding) or _is_simple(move, document, routes, folders):
             continue
         if arrangement is not None and arrangement.choice_of(at) is Choice.KEEP:
             continue
@@ -107,14 +111,14 @@ def _has_pieces(holding: Holding) -> bool:
     return any(len(each.path) > 1 for each in holding.part.entries)
 
 
-def _is_simple(move: Move, document: Document, routes: RouteMap) -> bool:
+def _is_simple(move: Move, document: Document, routes: RouteMap, folders: EntryFolders) -> bool:
     """Whether one route holds all entries of a large document, so that none can part from the others."""
     bounds = bounds_of(document)
-    count = move.survey.count(f"SELECT count(*) FROM ({_PATHS})", bounds)
+    count = move.survey.count(f"SELECT count(*) FROM entry WHERE {_OF_DOCUMENT} AND path <> ''", bounds)
     if count < _MANY_ENTRIES:
         return False
-    folders = {move.old.parse(restored(row[0])).parent for row in move.survey.database.execute(_PATHS, bounds)}
-    return len({routes.route_for(folder) for folder in folders}) == 1
+    of_document = EntryFolders(move.survey, move.old, _OF_DOCUMENT, bounds)
+    return any(len(each.by(routes.route_for)) == 1 for each in (folders, of_document))
 
 
 def _real(move: Move, at: MachinePath, place: MachinePath) -> Path | None:

@@ -14,7 +14,7 @@ from ..journal import Journal, Location, Locations, Step
 from ..machines import FileFacts, working_folder
 from ..paths import MachinePath
 from ..plan import Move
-from ..split_paths import Decided, Destinations, decided, part_there, prove_meaning
+from ..split_paths import Branches, Decided, Destinations, decided, part_there, prove_meaning
 from ..survey import Document
 from .destinations import StillOpen
 from .model import RelinkedCatalog, Untouched
@@ -149,7 +149,7 @@ class Rewriter:
             closing(syntax.open(original, part, draft.ready.at, self._disk, draft.work / "before")) as before,
             closing(syntax.open(rewritten, there, draft.ready.place, self._disk, draft.work / "after")) as after,
         ):
-            prove_meaning(before.entries(), after.entries(), draft.listed.pieces, old, new)
+            prove_meaning(Branches(before), Branches(after), draft.listed.pieces, old, new)
 
     def _told(self, draft: _Draft | CatalogError, proof: Proof | CatalogError | None) -> RelinkedCatalog | CatalogError:
         if isinstance(draft, CatalogError):

@@ -1,5 +1,6 @@
 """New texts for recorded paths that a catalog keeps in several pieces, some of them shared by many entries."""
 
+from .branches import Branches
 from .decide import PathDecider
 from .deciding import Decided, Unsayable, decided, unsayable
 from .meaning import prove_meaning
@@ -8,6 +9,7 @@ from .targets import ALL_NAMES, Destinations, Target, Targets, always_told, part
 
 __all__ = [
     "ALL_NAMES",
+    "Branches",
     "CarriedCatalog",
     "Decided",
     "Destinations",

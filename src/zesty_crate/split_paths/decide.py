@@ -170,9 +170,9 @@ class PathDecider:
             elif text != piece.text and self._is_new(piece.cell, told):
                 yield Change(piece.cell, piece.text, text)
 
-    def speaks_for_itself(self, entry: Entry) -> bool:
-        """Whether nothing that was decided for another entry says all of this one, too."""
-        return self._voters is None or not self._witnesses.is_settled_by_another(entry)
+    def says_all_of(self, _folder: object, _name: str) -> bool:
+        """Nothing is told by folders here."""
+        return False
 
     def wanted(self, entry: Entry) -> Content | None:
         """Where an entry leads once everything is written; None for one that stays as it is."""

@@ -11,6 +11,7 @@ from ..catalogs import Catalog, Change, Entry, GrowingCatalog, base_of
 from ..guides import EntriesPart, HoldingPart
 from ..machines import Computer
 from ..paths import MachinePath
+from .branches import Branches
 from .decide import ANY_NUMBER, PathDecider
 from .targets import Destinations, part_there
 from .trees import TreeDecider, UnsuitedTree
@@ -36,8 +37,8 @@ class Decided(Protocol):
     def changes(self) -> Iterator[Change]:
         """Every change to a cell; entries that are left are collected on the way."""
 
-    def speaks_for_itself(self, entry: Entry) -> bool:
-        """Whether nothing that was decided for another entry says all of this one, too."""
+    def says_all_of(self, folder: object, name: str, /) -> bool:
+        """Whether what was decided for a folder, by its key, says all of a file of this name that is right in it."""
 
     def wanted(self, entry: Entry) -> Content | None:
         """Where an entry leads once everything is written; None for one that stays as it is."""
@@ -82,7 +83,7 @@ def decided(
         try:
             return TreeDecider(
                 part.entries[0],
-                catalog.entries,
+                Branches(catalog),
                 destinations.of,
                 ((old.system, old.variables), (new.system, new.variables)),
                 destinations.left,

@@ -4,19 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from ..catalogs import CatalogError, Entry
+from ..catalogs import CatalogError, Entry, InBranch
 from ..machines import Computer
 from ..paths import MachinePath, PathError, join_pieces, read_path
+from .branches import Branches
 from .deciding import Decided
 from .voting import entry_texts
-from .witnesses import Outer
 
 _SHOWN = 3
+_UNKNOWN = object()
 
 
-def prove_meaning(
-    before: Iterable[Entry], after: Iterable[Entry], pieces: Decided, old: Computer, new: Computer
-) -> None:
+def prove_meaning(before: Branches, after: Branches, pieces: Decided, old: Computer, new: Computer) -> None:
     """Compare the entries of the original and of the rewritten catalog, both in its order.
 
     One that a selector no longer selects in its new form is passed over. Raises `CatalogError` that names the first
@@ -24,14 +23,17 @@ def prove_meaning(
     """
     given_up = {entry.key for entry in pieces.made_wrong}
     folders = _Folders(pieces)
-    astray = [
-        f"{one.recorded} became {other.recorded}"
-        for one, other in _paired(before, after)
-        if not one.remote
-        and one.key not in given_up
-        and not folders.prove(one, other)
-        and not folders.learn(one, other, is_meant=_is_meant(one, other, pieces, old, new))
-    ]
+    astray = list[str]()
+    for row, row_after in _paired(before, after):
+        if folders.prove(row, row_after):
+            continue
+        one, other = before.whole(row), after.whole(row_after)
+        if one.remote or one.key in given_up:
+            continue
+        if _is_meant(one, other, pieces, old, new):
+            folders.learn(row, row_after)
+        else:
+            astray.append(f"{one.recorded} became {other.recorded}")
     if astray:
         raise CatalogError(
             f"Entries that would not lead where they must, by a reading of the new catalog: {len(astray)} "
@@ -41,32 +43,35 @@ def prove_meaning(
 
 
 class _Folders:
-    """What was proven of one entry of a folder holds for those that share all pieces with it, before and after."""
+    """What was proven of one entry of a folder holds for those that are in it before, and in the same one after."""
 
     def __init__(self, pieces: Decided) -> None:
         self._pieces = pieces
-        self._proven: dict[Outer, Outer] = {}
+        self._proven: dict[object, object] = {}  # folders after by those before
 
-    def prove(self, one: Entry, other: Entry) -> bool:
+    def prove(self, one: Entry | InBranch, other: Entry | InBranch) -> bool:
         """Whether an entry is as right as another one that was proven: its own name is the same as before."""
-        proven = self._proven.get(one.pieces[:-1])
-        if proven is None or proven != other.pieces[:-1] or self._pieces.speaks_for_itself(one):
+        if isinstance(one, Entry) or isinstance(other, Entry):
             return False
-        last, now = one.pieces[-1], other.pieces[-1]
-        return last is not None and now is not None and last.text == now.text
+        _, folder, name, _ = one
+        is_same = self._proven.get(folder, _UNKNOWN) == other[1] and other[2] == name
+        return is_same and self._pieces.says_all_of(folder, name)
 
-    def learn(self, one: Entry, other: Entry, *, is_meant: bool) -> bool:
-        """Take what was found out of an entry."""
-        if is_meant:
-            self._proven.setdefault(one.pieces[:-1], other.pieces[:-1])
-        return is_meant
+    def learn(self, one: Entry | InBranch, other: Entry | InBranch) -> None:
+        """Take it that an entry is right."""
+        if isinstance(one, Entry) or isinstance(other, Entry):
+            return
+        if self._pieces.says_all_of(one[1], one[2]):
+            self._proven.setdefault(one[1], other[1])
 
 
-def _paired(before: Iterable[Entry], after: Iterable[Entry]) -> Iterator[tuple[Entry, Entry]]:
+def _paired(
+    before: Iterable[Entry | InBranch], after: Iterable[Entry | InBranch]
+) -> Iterator[tuple[Entry | InBranch, Entry | InBranch]]:
     rest = iter(after)
     other = next(rest, None)
     for one in before:
-        if other is not None and one.key == other.key:
+        if other is not None and one[0] == other[0]:
             yield one, other
             other = next(rest, None)
 

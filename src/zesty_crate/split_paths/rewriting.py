@@ -10,6 +10,7 @@ from ..catalogs import CatalogError, syntax_of
 from ..guides import HoldingPart
 from ..machines import Computer, Disk
 from ..paths import MachinePath
+from .branches import Branches
 from .deciding import decided
 from .meaning import prove_meaning
 from .targets import Destinations, part_there
@@ -53,5 +54,5 @@ def relinked_copy(
             closing(syntax.open(original, part, catalog.at, disk, scratch)) as before,
             closing(syntax.open(copy, part_there(part, destinations), catalog.place, disk, scratch)) as after,
         ):
-            prove_meaning(before.entries(), after.entries(), pieces, *catalog.computers)
+            prove_meaning(Branches(before), Branches(after), pieces, *catalog.computers)
     return copy

@@ -19,6 +19,7 @@ from ..catalogs import (
     Change,
     Entry,
     GrowingCatalog,
+    InBranch,
     Pointer,
     StoredPiece,
     write_additions,
@@ -26,9 +27,11 @@ from ..catalogs import (
 )
 from ..guides import EntriesPart
 from ..paths import MachinePath, PathError, SpelledPiece, System, Variables, read_inner, read_path, respell, write_piece
+from .branches import Branches
 from .targets import ALL_NAMES, Target
 from .voting import Content
 
+_NO_NAMES = ("", ".", "..")
 _MOST_OTHERS = 50_000  # that are held
 _AS_MANY = 1 << 30  # files that go along with their folder are not counted
 
@@ -62,7 +65,7 @@ class TreeDecider:
     def __init__(
         self,
         part: EntriesPart,
-        entries: Callable[[], Iterable[Entry]],
+        entries: Branches,
         target_of: Callable[[Entry], Target],
         computers: tuple[tuple[System, Variables], tuple[System, Variables]],
         left: Callable[[Entry], str],
@@ -87,6 +90,7 @@ class TreeDecider:
         self._rows: dict[int, _Row] = {}
         self._by_path: dict[MachinePath, _Row] = {}
         self._added: list[_Row] = []
+        self._told: dict[object, Container[str]] = {}  # the names that go along with a folder, by its key
         self._plain, self._others = 0, list[Entry]()  # entries of which their folders say all, and the first others
         self._pointers: list[tuple[Cell, int, _Row]] = []
         self.moved = 0
@@ -100,11 +104,11 @@ class TreeDecider:
     # -- deciding ---------------------------------------------------------------------------------------------------
 
     def _decide(self) -> None:
-        for entry in self._entries():
-            if self._count(entry):
+        for each in self._entries:
+            if self._is_told(each):
                 self._plain += 1
-            elif len(self._others) <= _MOST_OTHERS:
-                self._others.append(entry)
+            else:
+                self._hear(each)
         rows = sorted(self._rows.values(), key=lambda row: len(row.old.parts), reverse=True)  # the inner ones first
         for row in rows:
             if row.stays and row.around is not None:
@@ -118,6 +122,27 @@ class TreeDecider:
         for row in reversed(rows):
             self._place(row)
 
+    def _hear(self, each: Entry | InBranch) -> None:
+        """Count one entry; from then on, it may speak for all in its folder that go along with that."""
+        entry = self._entries.whole(each)
+        row = self._count(entry)
+        if row is None:
+            if len(self._others) <= _MOST_OTHERS:
+                self._others.append(entry)
+            return
+        self._plain += 1
+        if not isinstance(each, Entry):
+            self._told[each[1]] = row.names
+
+    def _is_told(self, each: Entry | InBranch) -> bool:
+        """Whether an entry is one name that goes along with its folder, as one before it did."""
+        return not isinstance(each, Entry) and self.says_all_of(each[1], each[2])
+
+    def says_all_of(self, folder: object, name: str) -> bool:
+        """Whether what was decided for a folder says all of a file of this name that is right in it."""
+        names = self._told.get(folder)
+        return names is not None and name not in _NO_NAMES and (names is ALL_NAMES or name in names)
+
     def _choose(self, row: _Row) -> None:
         """Have a row become one of the folders that its files go to; or, if it has none, where folders in it go."""
         if row.stays:
@@ -127,10 +152,10 @@ class TreeDecider:
         if row.new is not None and row.around is not None:
             row.around.hints[row.new.parent] += 1
 
-    def _count(self, entry: Entry) -> bool:
-        """Have an entry say where its folder goes; whether that says all of it."""
+    def _count(self, entry: Entry) -> _Row | None:
+        """Have an entry say where its folder goes; the row of that if it says all of the entry."""
         if entry.remote or not any(entry.pieces):
-            return False
+            return None
         row, last = self._row_of(entry), entry.pieces[-1]
         if row is None or last is None:
             raise UnsuitedTree
@@ -139,7 +164,7 @@ class TreeDecider:
         elif self._goes_along(row, last.text):
             if row.goes_to is not None and row.wants[row.goes_to] < _AS_MANY:
                 row.wants[row.goes_to] += _AS_MANY
-            return True
+            return row
         else:
             target = self._target_of(entry)
             if target.old is not None and target.new is None:
@@ -148,11 +173,11 @@ class TreeDecider:
                 if target.old.parent != row.old or not target.new.parts:
                     raise UnsuitedTree
                 row.wants[target.new.parent] += 1
-        return False
+        return None
 
     def _goes_along(self, row: _Row, name: str) -> bool:
         """Whether a file of this name is sure to go where its folder goes, as it is."""
-        if row.goes_to is None or "/" in name or "\\" in name or name in ("", ".", ".."):
+        if row.goes_to is None or "/" in name or "\\" in name or name in _NO_NAMES:
             return False
         return row.names is ALL_NAMES or name in row.names
 
@@ -200,11 +225,14 @@ class TreeDecider:
         return path._replace(parts=() if volume is None else volume.anchor.parts)
 
     def _may_be(self, row: _Row, path: MachinePath) -> bool:
-        """Whether a row can be a folder: one without another around it begins a path, and no other one does."""
+        """Whether a row can be a folder: one without another around it begins a path, and no other one does.
+
+        Where the tree has no libraries and may get rows, its paths begin with drives as they did.
+        """
         is_anchor = path == self._anchor(path, self._new)
         if row.around is not None:
             return not is_anchor
-        return is_anchor or row.old != self._anchor(row.old, self._old)
+        return is_anchor or not self._may_add or row.old != self._anchor(row.old, self._old)
 
     def _place(self, row: _Row) -> None:
         """Have a row within the one that is around it, and rows for what else its entries want."""
@@ -302,7 +330,7 @@ class TreeDecider:
         """The entries of which their folders do not say all; all entries where these are not, or too many."""
         all_in_place = all(row.new == row.goes_to for row in self._rows.values() if row.goes_to in row.wants)
         if len(self._others) > _MOST_OTHERS or not all_in_place:
-            return self._entries()
+            return self._entries.entries()
         self.moved += self._plain
         return self._others
 
@@ -332,11 +360,6 @@ class TreeDecider:
             return row.goes_to.below(last.text)
         target = self._target_of(entry)
         return None if target.old is None else target.new
-
-    def speaks_for_itself(self, entry: Entry) -> bool:
-        """Whether nothing that was decided for another entry says all of this one, too."""
-        row, last = self._row_of(entry), entry.pieces[-1]
-        return row is None or last is None or not self._goes_along(row, last.text)
 
     def wanted(self, entry: Entry) -> Content | None:
         """Where an entry leads once everything is written; None for one that stays as it is."""

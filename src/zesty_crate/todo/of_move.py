@@ -12,12 +12,12 @@ from ..machines import Finder
 from ..paths import RouteMap
 from ..plan import (
     Choice,
+    EntryFolders,
     Move,
     Placements,
     PlanFile,
     installer_content,
     load_plan,
-    paths_by_folder,
     programs_of,
     read_plan,
     same_paths,
@@ -58,7 +58,7 @@ def _same_paths(move: Move, plan: PlanFile, source: str) -> Iterator[RequestedSt
     """What would make relinking unnecessary, where only a person can do it."""
     routes = RouteMap(plan.routes, move.old.rules_for)
     finder = Finder(move.new, move.outside.disk)
-    for each in same_paths(paths_by_folder(move.survey, move.old), move.old, finder, routes):
+    for each in same_paths(EntryFolders(move.survey, move.old), move.old, finder, routes):
         if not each.option:
             yield RequestedStep("before-unpack", "drives", each.do, source)
 
