@@ -65,7 +65,7 @@ document.write(sys.argv[1], encoding="utf-8")
 import sys, json
 with open(sys.argv[1], encoding="utf-8") as file:
     document = json.load(file)
-for clip in document["clips"]:
+for clip in document["clips"][:-1]:
     clip["file"] = clip["file"].replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/")
 with open(sys.argv[1], "w", encoding="utf-8") as file:
     json.dump(document, file)
@@ -74,7 +74,7 @@ with open(sys.argv[1], "w", encoding="utf-8") as file:
 import sys, plistlib
 with open(sys.argv[1], "rb") as file:
     document = plistlib.load(file)
-for clip in document["clips"]:
+for clip in document["clips"][:-1]:
     clip["file"] = clip["file"].replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/")
 with open(sys.argv[1], "wb") as file:
     plistlib.dump(document, file)

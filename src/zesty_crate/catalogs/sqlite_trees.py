@@ -61,10 +61,23 @@ class Tree:
 
     def branch(self, key: object, system: System, spelling: Spelling) -> tuple[tuple[StoredPiece | None, ...], str]:
         """The pieces, and what stands before the name of a file in the folder that they are."""
-        if key not in self._branches:
+        known = self._branches.get(key)
+        if known is None:
             pieces = self.pieces(key)
-            self._branches[key] = pieces, _beginning(pieces, system, spelling)
-        return self._branches[key]
+            known = self._branches[key] = pieces, self._beginning(key, pieces, system, spelling)
+        return known
+
+    def _beginning(
+        self, key: object, pieces: Sequence[StoredPiece | None], system: System, spelling: Spelling
+    ) -> str:
+        """What stands before the name of a file in the folder; texts are joined from the outermost on."""
+        row = self._rows.get(key)
+        last = pieces[-1] if pieces else None
+        if row is None or last is None or self._is_root(key, row):
+            texts = [piece.text for piece in pieces if piece]
+        else:
+            texts = [self.branch(row.around, system, spelling)[1], last.text]
+        return join_pieces([*texts, "x"], system, spelling)[:-1] if texts else ""
 
     def has(self, key: object) -> bool:
         """Whether there is a folder with a key, all of which can be read."""
@@ -120,12 +133,6 @@ class Tree:
         if row.beyond not in self._outer:
             raise UnreadRecord(f"the row {key} of {table} points to nothing with {row.beyond}")
         return self._outer[row.beyond], _stored(table, column, row.number, row.text, "name")
-
-
-def _beginning(pieces: Sequence[StoredPiece | None], system: System, spelling: Spelling) -> str:
-    """What stands before the name of a file in these folders."""
-    texts = [piece.text for piece in pieces if piece]
-    return join_pieces([*texts, "x"], system, spelling)[:-1] if texts else ""
 
 
 def _stored(table: str, column: str, row: int | str, text: object, holds: str) -> StoredPiece | None:

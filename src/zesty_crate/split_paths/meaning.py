@@ -79,18 +79,17 @@ def _paired(
 def _is_meant(one: Entry, other: Entry, pieces: Decided, old: Computer, new: Computer) -> bool:
     wanted = pieces.wanted(one)
     if wanted is not None:
-        path = _read(other, new, entry_texts(other))
+        path = _read(other, new, other.recorded)
         return path is not None and (path.root, path.parts) == wanted
     if entry_texts(one) == entry_texts(other):
         return True
-    meant = _read(one, old, entry_texts(one))
-    return meant is None or _read(one, old, entry_texts(other)) == meant
+    meant = _read(one, old, one.recorded)
+    return meant is None or _read(one, old, join_pieces(entry_texts(other), old.system, one.spelling)) == meant
 
 
-def _read(entry: Entry, computer: Computer, texts: list[str]) -> MachinePath | None:
-    """What the texts of an entry's pieces mean on a computer; None when that is no path."""
+def _read(entry: Entry, computer: Computer, text: str) -> MachinePath | None:
+    """What an entry's path, written so, means on a computer; None when it is none."""
     try:
-        text = join_pieces(texts, computer.system, entry.spelling)
         return read_path(text, computer.system, entry.spelling, entry.base, computer.variables).path
     except PathError:
         return None
