@@ -16,16 +16,15 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from support.catalog_bench import AT, DISK, Bench, to_srv
+from support.catalog_bench import AT, DISK, Bench, list_of, to_srv
 from support.catalog_samples import ROWS, SAMPLES, Sample, damage_sqlite, make_sqlite, sqlite_part
 from support.shaped_samples import SHAPED
 from zesty_crate.catalogs import (
     CatalogError,
     Change,
+    ChangeList,
     Entry,
     SweptCatalog,
-    read_changes,
-    write_changes,
 )
 from zesty_crate.paths import Spelling
 
@@ -96,17 +95,16 @@ class TestEverySyntax:
 
     def test_a_change_that_is_not_in_the_list_is_found(self, bench: Bench, tmp_path: Path) -> None:
         moved, _ = bench.rewrite(bench.path, tmp_path / "moved", lambda text: text.replace("/home", "/else"))
-        write_changes(tmp_path / "empty", [])
         with pytest.raises(CatalogError, match="in more than its paths"):
-            bench.prove(bench.path, moved, tmp_path / "empty")
+            bench.prove(bench.path, moved, list_of(tmp_path / "empty"))
 
     def test_a_cell_that_changed_meanwhile_is_not_written(self, bench: Bench, tmp_path: Path) -> None:
         piece = bench.entries()[0].pieces[0]
         assert piece is not None
-        write_changes(tmp_path / "stale", [Change(piece.cell, "/not/this", "/new")])
+        stale = list_of(tmp_path / "stale", Change(piece.cell, "/not/this", "/new"))
         bench.syntax.copy_whole(bench.path, tmp_path / "copy", DISK)
         with pytest.raises(CatalogError, match="text|changed while"):  # noqa: RUF043
-            bench.syntax.rewrite(tmp_path / "copy", bench.part, tmp_path / "stale", DISK)
+            bench.syntax.rewrite(tmp_path / "copy", bench.part, stale, DISK)
 
     @given(st.data())
     @settings(max_examples=30, suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow])
@@ -304,7 +302,7 @@ def test_the_proof_sees_every_other_difference(sqlite: Bench, tmp_path: Path, sq
     moved, _ = sqlite.rewrite(sqlite.path, tmp_path / "moved", to_srv)
     query(moved, sql)
     with pytest.raises(CatalogError, match="in more than its paths"):
-        sqlite.prove(sqlite.path, moved, tmp_path / "moved.changes")
+        sqlite.prove(sqlite.path, moved, sqlite.listed)
 
 
 def test_work_left_in_a_write_ahead_log_is_read_and_kept(sqlite: Bench, tmp_path: Path) -> None:
@@ -414,8 +412,7 @@ def test_sweeping_asks_for_every_path_and_writes_what_is_answered(sqlite: Bench,
         asked.append((text, spelling, entry and entry.recorded))
         return text.replace("/home", "/srv") if text else None
 
-    listed = tmp_path / "listed"
-    write_changes(listed, [])
+    listed = ChangeList(tmp_path / "listed")
     with closing(sqlite.syntax.open(sqlite.path, sqlite.part, AT, DISK, sqlite.scratch)) as catalog:
         assert isinstance(catalog, SweptCatalog)
         assert catalog.sweep(listed, new_text)
@@ -423,7 +420,7 @@ def test_sweeping_asks_for_every_path_and_writes_what_is_answered(sqlite: Bench,
     assert asked == [("" if path.startswith("stream") else path, Spelling.NATIVE, path) for path in paths]
     pieces = [entry.pieces[0] for entry in sqlite.entries()]
     wanted = [Change(p.cell, p.text, to_srv(p.text)) for p in pieces if p and p.text.startswith("/")]
-    assert read_changes(listed) == [c for c in wanted if c.old != c.new] + []
+    assert list(listed) == [c for c in wanted if c.old != c.new] + []
 
 
 @pytest.mark.skipif(shutil.which("sqlite3") is None, reason="the sqlite3 shell is not on this machine")

@@ -9,7 +9,7 @@ from pathlib import Path
 import apsw
 import pytest
 
-from zesty_crate.catalogs import CatalogError, Cell, Change, bare_table, write_changes
+from zesty_crate.catalogs import CatalogError, Cell, Change, ChangeList, bare_table
 from zesty_crate.catalogs.bare_table import without_indexes
 from zesty_crate.catalogs.sqlite_file import Schema
 from zesty_crate.catalogs.sqlite_proof import prove_cells
@@ -83,12 +83,12 @@ def loudness(*values: object) -> str:
     return str(values[0])
 
 
-def changed(path: Path, listed: Path, new: dict[str, str]) -> Path:
+def changed(path: Path, listed: ChangeList, new: dict[str, str]) -> Path:
     """A copy with other texts."""
     with closing(apsw.Connection(str(path))) as database:
         row = Schema(database, path).row_id("clip")
         rows = list(database.execute(f"SELECT {row}, file FROM clip"))
-    write_changes(listed, [Change(Cell("clip", "file", at), old, new[old]) for at, old in rows if old in new])
+    listed.add(Change(Cell("clip", "file", at), old, new[old]) for at, old in rows if old in new)
     target = path.with_name("written")
     shutil.copy(path, target)
     write_cells(target, listed)
@@ -111,7 +111,7 @@ def test_all_or_some_or_exchanged(catalog: Path, tmp_path: Path) -> None:
     exchanged = dict(zip(before, [*before[1:], before[0]], strict=True))
     moved = {old: old.replace("/home/odile", "/srv/Odile's % é") for old in before}
     for number, new in enumerate((moved, dict(list(moved.items())[:3]), exchanged)):
-        listed = tmp_path / f"listed {number}"
+        listed = ChangeList(tmp_path / f"listed {number}")
         written = changed(catalog, listed, new)
         assert prove_cells(catalog, written, listed).cells_changed == len(new)
         wanted = sorted(new.get(old, old) for old in before)
@@ -122,7 +122,7 @@ def test_all_or_some_or_exchanged(catalog: Path, tmp_path: Path) -> None:
 def test_a_change_of_anything_else_is_seen(catalog: Path, tmp_path: Path) -> None:
     moved = {old: old.replace("/home/odile", "/srv") for old in texts(catalog)[:50]}
     for number, harm in enumerate(("more = 'x'", "later = NULL", "file = file || 'x'")):
-        listed = tmp_path / f"listed {number}"
+        listed = ChangeList(tmp_path / f"listed {number}")
         written = changed(catalog, listed, moved)
         with closing(apsw.Connection(str(written))) as database:
             (trigger,) = [sql for (sql,) in database.execute("SELECT sql FROM sqlite_schema WHERE name = 'loud'")]
@@ -140,8 +140,9 @@ def test_an_index_by_a_function_of_the_program_is_let_alone_where_no_path_is_in_
         database.create_scalar_function("loudness", loudness, 1, deterministic=True)
         database.execute("CREATE INDEX loud ON clip (loudness(more)) WHERE loudness(late) <> ''")
     moved = {old: old.replace("/home", "/srv") for old in texts_of(path)}
-    written = changed(path, tmp_path / "listed", moved)
-    assert prove_cells(path, written, tmp_path / "listed").cells_changed == len(moved)
+    listed = ChangeList(tmp_path / "listed")
+    written = changed(path, listed, moved)
+    assert prove_cells(path, written, listed).cells_changed == len(moved)
     assert sorted(texts_of(written)) == sorted(moved.values())
     with closing(apsw.Connection(str(written))) as database:
         database.create_scalar_function("loudness", loudness, 1, deterministic=True)
@@ -153,8 +154,9 @@ def test_an_index_by_a_function_of_the_program_is_let_alone_where_no_path_is_in_
 def test_in_databases_of_every_kind(tmp_path: Path, setting: str, shape: str) -> None:
     path = filled(tmp_path / "catalog", shape, setting)
     moved = {old: old.replace("/home/odile", "/srv/Odile's % \u00e9 \u2603") for old in texts(path)}
-    written = changed(path, tmp_path / "listed", moved)
-    assert prove_cells(path, written, tmp_path / "listed").cells_changed == len(moved)
+    listed = ChangeList(tmp_path / "listed")
+    written = changed(path, listed, moved)
+    assert prove_cells(path, written, listed).cells_changed == len(moved)
     assert sorted(texts(written)) == sorted(moved.values())
 
 
@@ -162,15 +164,16 @@ def test_an_index_that_does_not_agree_with_its_rows_is_refused(tmp_path: Path, m
     path = filled(tmp_path / "catalog", PLAIN["numbered"])
     moved = {old: old.replace("/home", "/srv") for old in texts(path)}
     monkeypatch.setattr(bare_table, "_CONCERNED", "SELECT name FROM sqlite_schema WHERE ?1 = ?2")  # none is built anew
-    written = changed(path, tmp_path / "listed", moved)
+    listed = ChangeList(tmp_path / "listed")
+    written = changed(path, listed, moved)
     with pytest.raises(CatalogError, match="SQLite reports about its table clip: "):
-        prove_cells(path, written, tmp_path / "listed")
+        prove_cells(path, written, listed)
 
 
 def test_two_that_would_become_one_are_refused(catalog: Path, tmp_path: Path) -> None:
     one, other, *_ = texts(catalog)
     with pytest.raises(CatalogError, match="UNIQUE"):
-        changed(catalog, tmp_path / "listed", {one: "/srv/owl", other: "/SRV/Owl"})
+        changed(catalog, ChangeList(tmp_path / "listed"), {one: "/srv/owl", other: "/SRV/Owl"})
 
 
 @pytest.mark.parametrize(
@@ -197,6 +200,7 @@ def test_triggers_that_would_answer_are_named_and_not_run(tmp_path: Path) -> Non
         }.items():
             database.execute(f"CREATE TRIGGER \"{name}\" {when} begin UPDATE clip SET file = 'gone'; END")
     moved = {old: old.replace("/home", "/srv") for old in texts(path)}
-    written = changed(path, tmp_path / "listed", moved)
-    assert prove_cells(path, written, tmp_path / "listed").triggers_not_run == ("loud", "of file")
+    listed = ChangeList(tmp_path / "listed")
+    written = changed(path, listed, moved)
+    assert prove_cells(path, written, listed).triggers_not_run == ("loud", "of file")
     assert sorted(texts(written)) == sorted(moved.values())

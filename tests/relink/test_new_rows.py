@@ -12,7 +12,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from support.catalog_bench import DISK
-from zesty_crate.catalogs import CatalogError, Entry, Proof, syntax_of
+from zesty_crate.catalogs import CatalogError, ChangeList, Entry, Proof, syntax_of
 from zesty_crate.guides import HoldingPart
 from zesty_crate.paths import MachinePath, Spelling, System, read_path
 from zesty_crate.split_paths import PathDecider, Target
@@ -61,7 +61,7 @@ class Shelf:
             new = places.get(str(old))
             return Target(old, read_path(new, System.WINDOWS, Spelling.NATIVE).path if new else None)
 
-        target_path, listed = self.folder / "relinked.db", self.folder / "listed"
+        target_path, listed = self.folder / "relinked.db", ChangeList(self.folder / "listed")
         with closing(self.syntax.open(self.path, self.part, AT, DISK, self.folder)) as catalog:
             decider = PathDecider(catalog.entries, target, System.LINUX, System.WINDOWS)
             levels = len(self.part.entries[0].path)

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from zesty_crate.catalogs import Cell, Change, write_changes
+from support.catalog_bench import list_of
+from zesty_crate.catalogs import Cell, Change
 from zesty_crate.relink.prefix_changes import PrefixChange, prefix_changes
 
 
@@ -22,5 +23,5 @@ from zesty_crate.relink.prefix_changes import PrefixChange, prefix_changes
     ],
 )
 def test_names_that_stay_are_left_out(tmp_path: Path, old: str, new: str, heads: tuple[str, str]) -> None:
-    write_changes(tmp_path / "list", [Change(Cell("drawer", "base", row), old, new) for row in range(3)])
-    assert prefix_changes(tmp_path / "list") == (PrefixChange("drawer.base", *heads, 3, (old, new)),)
+    listed = list_of(tmp_path / "list", *(Change(Cell("drawer", "base", row), old, new) for row in range(3)))
+    assert prefix_changes(listed) == (PrefixChange("drawer.base", *heads, 3, (old, new)),)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
 
-from zesty_crate.catalogs import Change, Entry, Proof, Syntax, syntax_of, write_changes
+from zesty_crate.catalogs import Change, ChangeList, Entry, Proof, Syntax, syntax_of
 from zesty_crate.guides import HoldingPart
 from zesty_crate.machines import Disk
 from zesty_crate.paths import MachinePath, System
@@ -15,6 +15,13 @@ from .catalog_samples import Sample
 
 DISK = Disk()
 AT = MachinePath(System.LINUX, "/", ("home", "odile", "catalog"))
+
+
+def list_of(path: Path, *changes: Change) -> ChangeList:
+    """A change list."""
+    listed = ChangeList(path)
+    listed.add(changes)
+    return listed
 
 
 class Bench:
@@ -28,6 +35,7 @@ class Bench:
         self.part = HoldingPart.model_validate(sample.part)
         self.syntax: Syntax = syntax_of(self.part)
         self.part = HoldingPart.model_validate(sample.part)
+        self.listed = ChangeList(folder / "changes")
         sample.make(self.path)
 
     def entries(self, path: Path | None = None) -> list[Entry]:
@@ -41,13 +49,12 @@ class Bench:
         """A rewritten copy of ``source``, and the proof."""
         pieces = [piece for entry in self.entries(source) for piece in entry.pieces if piece]
         changes = [Change(p.cell, p.text, changed(p.text)) for p in pieces if changed(p.text) != p.text]
-        listed = target.with_suffix(".changes")
-        write_changes(listed, changes)
+        self.listed = list_of(target.with_suffix(".changes"), *changes)
         self.syntax.copy_whole(source, target, DISK)
-        self.syntax.rewrite(target, self.part, listed, DISK)
-        return target, self.prove(source, target, listed)
+        self.syntax.rewrite(target, self.part, self.listed, DISK)
+        return target, self.prove(source, target, self.listed)
 
-    def prove(self, original: Path, rewritten: Path, listed: Path) -> Proof:
+    def prove(self, original: Path, rewritten: Path, listed: ChangeList) -> Proof:
         return self.syntax.prove(original, rewritten, self.part, listed, DISK)
 
 

@@ -1,6 +1,6 @@
 """Documents that hold recorded paths: one module a syntax, all behind the same protocol."""
 
-from .changes import read_changes, read_pairs, write_additions, write_changes
+from .changes import ChangeList
 from .copies import renewed
 from .known import NOTHING_KNOWN, Known, Numbered, moment
 from .model import (
@@ -42,6 +42,7 @@ __all__ = [
     "CatalogError",
     "Cell",
     "Change",
+    "ChangeList",
     "Entry",
     "Group",
     "GrowingCatalog",
@@ -72,14 +73,10 @@ __all__ = [
     "open_readonly",
     "open_writable",
     "quoted",
-    "read_changes",
-    "read_pairs",
     "reading_condition",
     "rebuild",
     "renewed",
     "syntax_of",
     "text_file_of",
     "text_records",
-    "write_additions",
-    "write_changes",
 ]

@@ -1,9 +1,10 @@
-"""Change lists: the new texts that a relink has decided on, in a file of their own, so that a million fit."""
+"""Change lists: the new texts that a relink has decided on. Few are held, many are in a file, so that a million fit."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager
+from itertools import chain, islice
 from pathlib import Path
 from typing import NamedTuple
 
@@ -29,86 +30,10 @@ _COLUMNS = {"place": 3, "change": 6, "addition": 6, "pointer": 5}  # how many ea
 _ENCODING = "UTF-8"
 _TAG_END = "\x1f"
 _ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?, ?)"
-_PAIRS = f"SELECT tbl, col, old, new, kept_as FROM ({_CHANGES}) UNION ALL SELECT tbl, col, old, new, NULL FROM addition"
-_IN_ORDER = f"SELECT row, length, col, old, new FROM ({_CHANGES}) ORDER BY row"
+_MOST_HELD = 2000
 
-
-def write_changes(path: Path, changes: Iterable[Change]) -> int:
-    """Add to the change list ``path``, which is made when it is not there; the number of all changes in it."""
-    with _writing(path) as database:
-        places = _Places(database)
-        database.executemany(_ADD, ((places[change.cell[:2]], *_row(change)) for change in changes))
-        return int(database.execute("SELECT count(*) FROM change").get)
-
-
-def write_column(path: Path, table: str, column: str, changes: Iterable[tuple[int | str, str, str]]) -> None:
-    """Add changes in one column of a database: the row, the old text and the new one."""
-    with _writing(path) as database:
-        place = _Places(database)[table, column]
-        database.executemany(
-            _ADD, ((place, row, 0, old, new if new.isascii() else stored(new), None) for row, old, new in changes)
-        )
-
-
-def write_additions(path: Path, additions: Iterable[Addition], pointers: Iterable[Pointer]) -> None:
-    """Add new rows, and what must point to them, to a change list."""
-    with _writing(path) as database:
-        database.executemany(
-            "INSERT INTO addition VALUES (?, ?, ?, ?, ?, ?)",
-            (
-                (each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
-                for each in additions
-            ),
-        )
-        database.executemany(
-            "INSERT INTO pointer VALUES (?, ?, ?, ?, ?)",
-            ((each.cell.table, each.cell.column, each.cell.row, each.old, each.new) for each in pointers),
-        )
-
-
-def read_changes(path: Path, limit: int = -1) -> list[Change]:
-    """The first ``limit`` changes of a list; all by default."""
-    database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
-    try:
-        rows = database.execute(f"{_CHANGES} ORDER BY change.rowid LIMIT ?", (limit,))
-        return [
-            Change(Cell(table, column, row, length, kept_as or ""), _restored(old, kept_as), _restored(new, kept_as))
-            for table, column, row, length, old, new, kept_as in rows
-        ]
-    finally:
-        database.close()
-
-
-def in_encoding(path: Path, encoding: str) -> Path:
-    """A change list in a text encoding; SQLite attaches it only to a database that has the same."""
-    if encoding == _ENCODING:
-        return path
-    target = path.with_name(f"{path.name}.{encoding}")
-    with closing(apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)) as source:
-        target.unlink(missing_ok=True)
-        with _writing(target, encoding) as database:
-            for table, columns in _COLUMNS.items():
-                marks = ", ".join("?" * columns)
-                database.executemany(f"INSERT INTO {table} VALUES ({marks})", source.execute(f"SELECT * FROM {table}"))
-    return target
-
-
-def tagged(tag: str, table: str) -> str:
-    """The name of a table in one of several documents of a file."""
-    return f"{tag}{_TAG_END}{table}"
-
-
-def changes_tagged(path: Path, tag: str, target: Path) -> bool:
-    """Write the changes in one of several documents into a list without its tag; whether there are any."""
-    start = tagged(tag, "")
-    with closing(apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)) as source, _writing(target) as database:
-        rows = source.execute(f"{_CHANGES} WHERE substr(tbl, 1, ?) = ? ORDER BY change.rowid", (len(start), start))
-        places, found = _Places(database), False
-        for table, *place_and_texts in rows:
-            column, *rest = place_and_texts
-            database.execute(_ADD, (places[table[len(start) :], column], *rest))
-            found = True
-    return found
+_Value = str | bytes | int | None
+_Row = tuple[str, str, int | str, int, _Value, _Value, str | None]  # table, column, row, length, old, new, kept as
 
 
 class SpanChange(NamedTuple):
@@ -121,25 +46,161 @@ class SpanChange(NamedTuple):
     new: str
 
 
-def read_spans(path: Path) -> Iterator[SpanChange]:
-    """The changes in a text, in its order."""
-    database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
-    try:
-        for start, length, quoting, old, new in database.execute(_IN_ORDER):
-            yield SpanChange(start, length, quoting, restored(old), restored(new))
-    finally:
-        database.close()
+class ChangeList:
+    """The new texts for the cells of one document, with new rows of shared pieces and what points to them.
+
+    A file is made of it only where there are many, or where a database has to attach it.
+    """
+
+    def __init__(self, path: Path) -> None:
+        """``path`` is for the file. Other files may be made beside it."""
+        self.path = path
+        self._is_in_file = False
+        self._held: list[_Row] = []
+        self._additions: list[tuple[_Value, ...]] = []
+        self._pointers: list[tuple[_Value, ...]] = []
+        self.added = 0  # new rows
+
+    def beside(self, name: str) -> Path:
+        """Where another working file may be."""
+        return self.path.with_name(f"{self.path.name}.{name}")
+
+    def __len__(self) -> int:
+        """How many texts are new."""
+        if not self._is_in_file:
+            return len(self._held)
+        with self._reading() as database:
+            return int(database.execute("SELECT count(*) FROM change").get)
+
+    def add(self, changes: Iterable[Change]) -> None:
+        """Add new texts."""
+        rows: Iterator[_Row] = ((change.cell.table, change.cell.column, *_row(change)) for change in changes)
+        self._add(rows)
+
+    def _add(self, rows: Iterator[_Row]) -> None:
+        self._hold(rows)
+        for first in rows:  # more than may be held
+            with self._in_file() as database:
+                places = _Places(database)
+                database.executemany(_ADD, ((places[each[:2]], *each[2:]) for each in chain([first], rows)))
+
+    def add_column(self, table: str, column: str, changes: Iterable[tuple[int | str, str, str]]) -> None:
+        """Add new texts in one column of a database: the row, the old text and the new one."""
+        plain = ((row, 0, old, new if new.isascii() else stored(new), None) for row, old, new in changes)
+        self._hold((table, column, *each) for each in islice(plain, max(0, _MOST_HELD - len(self._held))))
+        for first in plain:
+            with self._in_file() as database:
+                place = _Places(database)[table, column]
+                database.executemany(_ADD, ((place, *each) for each in chain([first], plain)))
+
+    def _hold(self, rows: Iterator[_Row]) -> None:
+        if not self._is_in_file:
+            self._held += islice(rows, max(0, _MOST_HELD - len(self._held)))
+
+    def add_rows(self, additions: Iterable[Addition], pointers: Iterable[Pointer]) -> None:
+        """Add new rows, and what must point to them."""
+        new = [
+            (each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
+            for each in additions
+        ]
+        self._additions += new
+        self._pointers += [(each.cell.table, each.cell.column, each.cell.row, each.old, each.new) for each in pointers]
+        self.added += len(new)
+
+    def first(self, limit: int) -> list[Change]:
+        """The first changes."""
+        return [_change(row) for row in islice(self._rows(), limit)]
+
+    def __iter__(self) -> Iterator[Change]:
+        """The changes in the order in which they came."""
+        return map(_change, self._rows())
+
+    def spans(self) -> Iterator[SpanChange]:
+        """The changes in a text, in its order."""
+        if self._is_in_file:
+            with self._reading() as database:
+                for _, quoting, start, length, old, new, _ in database.execute(f"{_CHANGES} ORDER BY row"):
+                    yield SpanChange(start, length, quoting, restored(old), restored(new))
+            return
+        for _, quoting, start, length, old, new, _ in sorted(self._held, key=lambda row: int(row[2])):
+            yield SpanChange(int(start), length, quoting, _restored(old, None), _restored(new, None))
+
+    def pairs(self) -> Iterator[tuple[str, str, str]]:
+        """Of every change, and of every new row: its table and column, if it has any, the old and the new text."""
+        for table, column, _, _, old, new, kept_as in self._rows():
+            yield _place(table, column), _restored(old, kept_as), _restored(new, kept_as)
+        for name, at, _, _, old, new in self._added_rows():
+            yield _place(str(name), str(at)), _restored(old, None), _restored(new, None)
+
+    def of(self, tag: str) -> ChangeList:
+        """The changes in one of several documents, without its tag."""
+        start, own = tagged(tag, ""), ChangeList(self.beside("own"))
+        own._add((row[0][len(start) :], *row[1:]) for row in self._rows() if row[0].startswith(start))
+        return own
+
+    def file(self, encoding: str) -> Path:
+        """All of it in a file of a text encoding; SQLite attaches it only to a database that has the same."""
+        with self._in_file() as database:
+            for table, rows in (("addition", self._additions), ("pointer", self._pointers)):
+                database.executemany(f"INSERT INTO {table} VALUES ({', '.join('?' * _COLUMNS[table])})", rows)
+                rows.clear()
+        if encoding == _ENCODING:
+            return self.path
+        target = self.beside(encoding)
+        with self._reading() as source:
+            target.unlink(missing_ok=True)
+            with _writing(target, encoding) as database:
+                for table, columns in _COLUMNS.items():
+                    marks = ", ".join("?" * columns)
+                    database.executemany(
+                        f"INSERT INTO {table} VALUES ({marks})", source.execute(f"SELECT * FROM {table}")
+                    )
+        return target
+
+    def _rows(self) -> Iterator[_Row]:
+        if not self._is_in_file:
+            yield from self._held
+            return
+        with self._reading() as database:
+            yield from database.execute(f"{_CHANGES} ORDER BY change.rowid")
+
+    def _added_rows(self) -> Iterator[tuple[_Value, ...]]:
+        yield from self._additions
+        if self._is_in_file:
+            with self._reading() as database:
+                yield from database.execute("SELECT * FROM addition")
+
+    @contextmanager
+    def _in_file(self) -> Iterator[apsw.Connection]:
+        """The file for writing, with all that was held."""
+        if not self._is_in_file:
+            self.path.unlink(missing_ok=True)
+        with _writing(self.path) as database:
+            places = _Places(database)
+            database.executemany(_ADD, ((places[row[:2]], *row[2:]) for row in self._held))
+            self._held.clear()
+            self._is_in_file = True
+            yield database
+
+    @contextmanager
+    def _reading(self) -> Iterator[apsw.Connection]:
+        with closing(apsw.Connection(str(self.path), flags=apsw.SQLITE_OPEN_READONLY)) as database:
+            yield database
 
 
-def read_pairs(path: Path) -> Iterator[tuple[str, str, str]]:
-    """Of every change: its table and column, if it has any, and the old and the new text."""
-    database = apsw.Connection(str(path), flags=apsw.SQLITE_OPEN_READONLY)
-    try:
-        for table, column, old, new, kept_as in database.execute(_PAIRS):
-            table = table.rpartition(_TAG_END)[2]
-            yield f"{table}.{column}" if table else "", _restored(old, kept_as), _restored(new, kept_as)
-    finally:
-        database.close()
+def _change(row: _Row) -> Change:
+    table, column, at, length, old, new, kept_as = row
+    return Change(Cell(table, column, at, length, kept_as or ""), _restored(old, kept_as), _restored(new, kept_as))
+
+
+def _place(table: str, column: str) -> str:
+    table = table.rpartition(_TAG_END)[2]
+    return f"{table}.{column}" if table else ""
+
+
+def tagged(tag: str, table: str) -> str:
+    """The name of a table in one of several documents of a file."""
+    return f"{tag}{_TAG_END}{table}"
 
 
 @contextmanager
@@ -170,7 +231,7 @@ class _Places(dict[tuple[str, str], int]):
         return self[place]
 
 
-def _row(change: Change) -> tuple[str | bytes | int | None, ...]:
+def _row(change: Change) -> tuple[int | str, int, _Value, _Value, str | None]:
     cell = change.cell
     old, new = (_value(cell, text) for text in (change.old, change.new))
     if not cell.kept_as:

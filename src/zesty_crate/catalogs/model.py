@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import NamedTuple, Protocol, runtime_checkable
+from typing import TYPE_CHECKING, NamedTuple, Protocol, runtime_checkable
 
 from ..errors import ZestyError
 from ..guides import CopyPart, HoldingPart
@@ -14,6 +14,9 @@ from ..paths import MachinePath, Spelling
 from .forms import Form
 from .known import NOTHING_KNOWN, Known
 from .reading import Reading
+
+if TYPE_CHECKING:
+    from .changes import ChangeList
 
 
 class CatalogError(ZestyError):
@@ -214,7 +217,7 @@ class BranchedCatalog(Catalog, Protocol):
 class SweptCatalog(Catalog, Protocol):
     """A catalog that can go through all its paths without making an entry of each."""
 
-    def sweep(self, changes: Path, new_text: NewText) -> bool:
+    def sweep(self, changes: ChangeList, new_text: NewText) -> bool:
         """Write the new texts of all paths into a change list, or give back False when it cannot."""
 
 
@@ -241,13 +244,13 @@ class Syntax(Protocol):
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Make the new file ``target`` hold all that ``path`` and its companions hold."""
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
         """Write the changes of a change list into ``target``, a working copy; path cells and nothing else.
 
         When that fails, the copy is of no use any more.
         """
 
-    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """Compare all of both files; raise `CatalogError` when anything differs but the cells in the change list."""
 
 

@@ -12,7 +12,7 @@ from xml.parsers import expat
 from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath
-from .changes import read_changes
+from .changes import ChangeList
 from .json_tree import MEMBER, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
 from .model import Catalog, CatalogError, Cell, Proof
 from .plist_forms import is_binary_plist, loaded, no_plist
@@ -174,13 +174,13 @@ class PlistSyntax:
         """Copy the property list."""
         self._xml.copy_whole(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
         """Write the changes into the working copy."""
         if not is_binary_plist(target, disk):
             self._xml.rewrite(target, part, changes, disk)
             return
         root = _load(target, disk)
-        listed = read_changes(changes)
+        listed = list(changes)
         for change in listed:
             *outer, last = _steps(str(change.cell.row))
             into = root
@@ -194,11 +194,11 @@ class PlistSyntax:
         if listed:
             disk.write_bytes(target, plistlib.dumps(root, fmt=plistlib.FMT_BINARY, sort_keys=False))
 
-    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """The same values of the same types in the same order, but for the listed ones."""
         if not is_binary_plist(original, disk):
             return self._xml.prove(original, rewritten, part, changes, disk)
-        listed = {str(change.cell.row): change.new for change in read_changes(changes)}
+        listed = {str(change.cell.row): change.new for change in changes}
         old, new = (dict(_flat(_load(path, disk), "")) for path in (original, rewritten))
         wanted = {place: ("str", listed[place]) if place in listed else value for place, value in old.items()}
         if list(wanted.items()) != list(new.items()):

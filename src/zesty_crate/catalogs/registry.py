@@ -10,6 +10,7 @@ from ..guides import HoldingPart
 from ..machines import Disk
 from ..machines.registry import HiveError, Value, blocks_of_hive
 from ..paths import MachinePath
+from .changes import ChangeList
 from .keyed import RegistryKey, Section, Sections, read_registry
 from .model import Catalog, CatalogError, Found, Proof
 from .text_catalog import RecordCatalog, TextSyntax
@@ -40,11 +41,11 @@ class RegistrySyntax:
         """Copy the file."""
         self._export.copy_whole(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
         """Write into an export."""
         self._export.rewrite(target, part, changes, disk)
 
-    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """Compare two exports."""
         return self._export.prove(original, rewritten, part, changes, disk)
 

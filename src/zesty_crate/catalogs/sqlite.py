@@ -7,6 +7,7 @@ from pathlib import Path
 from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath
+from .changes import ChangeList
 from .model import Catalog, Proof
 from .sqlite_file import journals_beside, recovered_copy
 from .sqlite_proof import prove_cells
@@ -29,10 +30,10 @@ class SqliteSyntax:
         """Copy the database, with what its journals hold brought in."""
         recovered_copy(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:  # noqa: ARG002
+    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:  # noqa: ARG002
         """Write path cells; see `sqlite_write.write_cells`."""
         write_cells(target, changes)
 
-    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:  # noqa: ARG002
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:  # noqa: ARG002
         """Compare whole; see `sqlite_proof.prove_cells`."""
         return prove_cells(original, rewritten, changes)

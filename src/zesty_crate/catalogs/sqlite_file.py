@@ -13,7 +13,7 @@ import apsw.ext
 from ..machines import Disk
 from ..machines.sqlite_files import UNFINISHED_ENDINGS
 from ..systems import this_system
-from .changes import in_encoding
+from .changes import ChangeList
 from .model import CatalogError
 
 _MAGIC = b"SQLite format 3\0"
@@ -78,10 +78,10 @@ def open_writable(path: Path) -> apsw.Connection:
     return connection
 
 
-def list_for(path: Path, changes: Path) -> Path:
+def list_for(path: Path, changes: ChangeList) -> Path:
     """A change list that can be attached to the database at ``path``: one of the same text encoding."""
     with closing(apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)) as connection:
-        return in_encoding(changes, connection.pragma("encoding"))
+        return changes.file(connection.pragma("encoding"))
 
 
 def open_immutable(path: Path) -> apsw.Connection:

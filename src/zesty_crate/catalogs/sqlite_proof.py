@@ -15,6 +15,7 @@ from typing import NamedTuple
 import apsw
 
 from ..machines import beside
+from .changes import ChangeList
 from .model import CatalogError, Proof
 from .search_indexes import sort_by_step
 from .sqlite_file import STORED_COLUMNS, Schema, file_uri, list_for, open_immutable, open_with_list, quoted
@@ -39,7 +40,7 @@ class _Listed(NamedTuple):
     written: int
 
 
-def prove_cells(original: Path, rewritten: Path, changes: Path) -> Proof:
+def prove_cells(original: Path, rewritten: Path, changes: ChangeList) -> Proof:
     """Compare two databases whole. Raises `CatalogError` when they differ in anything but the cells of the list."""
     try:
         change_list = list_for(rewritten, changes)

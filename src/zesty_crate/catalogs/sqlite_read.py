@@ -13,7 +13,7 @@ import apsw
 from ..guides import EntriesPart, GroupsPart, HoldingPart, PiecePart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
-from .changes import of_blob, write_column
+from .changes import ChangeList, of_blob
 from .copies import note_besides
 from .forms import read_form
 from .known import NOTHING_KNOWN, known_of
@@ -209,14 +209,14 @@ class SqliteCatalog:
         ((has_rows,),) = self._rows(f"SELECT {' OR '.join(tables)}")
         return Reading(is_empty=not has_rows)
 
-    def sweep(self, changes: Path, new_text: NewText) -> bool:
+    def sweep(self, changes: ChangeList, new_text: NewText) -> bool:
         """Ask for the new text of each path as it comes, where every path is kept whole in a column of its own."""
         columns = {(plan.cells[-1].table.lower(), plan.cells[-1].column.lower()) for plan in self._plans}
         if len(columns) < len(self._plans) or not all(plan.is_swept for plan in self._plans):
             return False
         for plan in self._plans:
             (place,) = plan.cells
-            write_column(changes, place.table, place.column, self._renewed(plan, quoted(place.column), new_text))
+            changes.add_column(place.table, place.column, self._renewed(plan, quoted(place.column), new_text))
         return True
 
     def _renewed(self, plan: _Plan, path: str, new_text: NewText) -> Iterator[tuple[int | str, str, str]]:

@@ -67,9 +67,7 @@ class Tree:
             known = self._branches[key] = pieces, self._beginning(key, pieces, system, spelling)
         return known
 
-    def _beginning(
-        self, key: object, pieces: Sequence[StoredPiece | None], system: System, spelling: Spelling
-    ) -> str:
+    def _beginning(self, key: object, pieces: Sequence[StoredPiece | None], system: System, spelling: Spelling) -> str:
         """What stands before the name of a file in the folder; texts are joined from the outermost on."""
         row = self._rows.get(key)
         last = pieces[-1] if pieces else None

@@ -8,6 +8,7 @@ from typing import NamedTuple
 import apsw
 
 from .bare_table import without_indexes
+from .changes import ChangeList
 from .collations import match_collations
 from .model import CatalogError
 from .search_indexes import in_step, indexes_over, rebuild
@@ -30,7 +31,7 @@ class _Column(NamedTuple):
     cells: int
 
 
-def write_cells(target: Path, changes: Path) -> None:
+def write_cells(target: Path, changes: ChangeList) -> None:
     """Write the cells of a change list into the working copy ``target``, which is of no use when that fails.
 
     Raises `CatalogError` when a cell does not hold its old text any more, or the database refuses a value.

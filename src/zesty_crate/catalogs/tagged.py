@@ -12,7 +12,7 @@ from lxml import etree
 from ..guides import HoldingPart, RecordsPart
 from ..machines import Disk
 from .bytes_quoting import bytes_quoting
-from .changes import read_spans
+from .changes import ChangeList
 from .model import CatalogError, Cell, Found, Proof
 from .quoting import QUOTINGS
 from .records import Record
@@ -136,7 +136,7 @@ class TaggedSyntax(TextSyntax):
     def _file(self, path: Path, part: HoldingPart, disk: Disk) -> TextFile:  # noqa: ARG002
         return read_bytes_as_text(path, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
         """Write new payloads into the working copy, and the lengths around them."""
         content, layout = read_whole(target, disk), _layout(part)
         try:
@@ -147,7 +147,7 @@ class TaggedSyntax(TextSyntax):
             ) from why
         disk.write_bytes(target, new)
 
-    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """The same records in the same order, but for the listed payloads, which hold what is listed."""
         old, new, layout = read_whole(original, disk), read_whole(rewritten, disk), _layout(part)
         listed = dict(_payloads(old, changes))
@@ -167,9 +167,9 @@ class TaggedSyntax(TextSyntax):
         return Proof(1, records, cells)
 
 
-def _payloads(content: bytes, changes: Path) -> Iterator[tuple[int, bytes]]:
+def _payloads(content: bytes, changes: ChangeList) -> Iterator[tuple[int, bytes]]:
     """The new payloads of a change list, by where the old ones begin. Raises `CatalogError` for one that is gone."""
-    for start, length, name, old, new in read_spans(changes):
+    for start, length, name, old, new in changes.spans():
         quoting, raw = QUOTINGS[name], content[start : start + length].decode(BYTES)
         if quoting.decode(raw) != old:
             raise CatalogError(

@@ -13,7 +13,7 @@ from pathlib import Path
 from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces, resolved
-from .changes import SpanChange, read_spans, write_changes
+from .changes import ChangeList, SpanChange
 from .copies import note_besides
 from .known import known_of
 from .model import (
@@ -148,11 +148,11 @@ class RecordCatalog:
                 note_besides(reading, entry)
         return entry
 
-    def sweep(self, changes: Path, new_text: NewText) -> bool:
+    def sweep(self, changes: ChangeList, new_text: NewText) -> bool:
         """Ask for the new text of each path, where an entry is no more than that, and all are in this document."""
         if self._inner or len(self._part.entries) > 1 or not self._part.entries[0].is_brief:
             return False
-        write_changes(changes, self._renewed(self._part.entries[0], new_text))
+        changes.add(self._renewed(self._part.entries[0], new_text))
         return True
 
     def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[Change]:
@@ -276,18 +276,18 @@ class TextSyntax:
             )
         disk.copy(path, target, facts, settled=False)  # whoever relies on it flushes it
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
         """Splice the changes into the working copy."""
-        disk.write_bytes(target, splice(read_text_file(target, disk, part.encoding), read_spans(changes)))
+        disk.write_bytes(target, splice(read_text_file(target, disk, part.encoding), changes.spans()))
 
-    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """Outside the listed spans every byte is the same; in them stand the listed texts, and read back as such.
 
         An expression that mentions a drive reads only paths on it. So a new path may also be read behind the old drive:
         that shows that it does not end too soon.
         """
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
-        spans = list(read_spans(changes))
+        spans = list(changes.spans())
         proof = prove_splice(old, new, spans)
         before = list(self._texts(old, part))  # one document is let go of before the other is read
         try:

@@ -7,7 +7,7 @@ from contextlib import closing, suppress
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..catalogs import CatalogError, StoredPiece, read_changes, syntax_of
+from ..catalogs import CatalogError, ChangeList, StoredPiece, syntax_of
 from ..check import survey_aside
 from ..guides import Guide, Holding, HoldingPart, holdings_on
 from ..machines import Computer, Disk, Finder, Outside, Sheet, computer_of, own_folder, working_folder
@@ -127,13 +127,14 @@ class _RoundTrip:
         folders = [folder / name for name in ("there", "back", "reading")]
         for each in folders:
             disk.make_folder(each)
-        went = relinked_copy(CarriedCatalog(part, real, self._at, place, (old, new)), there, folders[0], disk)
+        changes = ChangeList(folders[0] / "changes.db")
+        went = relinked_copy(CarriedCatalog(part, real, self._at, place, (old, new)), there, folders[0], disk, changes)
         original = folders[0] / "carried"
         before = list(self._meant(part, original, self._at, old, folders[2]))
         part_away = part_there(part, there)
         away = list(self._meant(part_away, went, place, new, folders[2]))
         if len(away) < len(before):
-            written = self._followed(part, original, folders, new)
+            written = self._followed(part, original, changes, folders[2], new)
             _require_same("There", [(text, path and there.goes_to(path)) for text, path in before], written, new)
             return RehearsedMove(system.value, len(before), same_bytes=False, followed=True)
         came = relinked_copy(CarriedCatalog(part_away, went, place, self._at, (new, old)), back, folders[1], disk)
@@ -156,13 +157,12 @@ class _RoundTrip:
                         ).path
                 yield each.recorded, path
 
-    def _followed(self, part: HoldingPart, file: Path, folders: list[Path], new: Computer) -> Iterator[Meant]:
+    def _followed(
+        self, part: HoldingPart, file: Path, changes: ChangeList, scratch: Path, new: Computer
+    ) -> Iterator[Meant]:
         """What each entry records once it is rewritten, by the list of what was written, and where that leads."""
-        texts = {
-            (each.cell.table, each.cell.column, each.cell.row): each.new
-            for each in read_changes(folders[0] / "relinking.db")
-        }
-        with closing(syntax_of(part).open(file, part, self._at, self._disk, folders[2])) as catalog:
+        texts = {(each.cell.table, each.cell.column, each.cell.row): each.new for each in changes}
+        with closing(syntax_of(part).open(file, part, self._at, self._disk, scratch)) as catalog:
             for entry in catalog.entries():
                 pieces = [each for each in entry.pieces if each is not None]
                 now = [_written(each, texts) for each in pieces]

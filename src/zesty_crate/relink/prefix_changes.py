@@ -7,9 +7,8 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
-from pathlib import Path
 
-from ..catalogs import read_pairs
+from ..catalogs import ChangeList
 
 _SEPARATOR = re.compile(r"[\\/]")
 
@@ -28,11 +27,11 @@ class PrefixChange:
     example: tuple[str, str]
 
 
-def prefix_changes(changes: Path) -> tuple[PrefixChange, ...]:
+def prefix_changes(changes: ChangeList) -> tuple[PrefixChange, ...]:
     """All that a change list holds, what is most frequent first."""
     counts: Counter[tuple[str, str, str]] = Counter()
     examples: dict[tuple[str, str, str], tuple[str, str]] = {}
-    for where, old, new in read_pairs(changes):
+    for where, old, new in changes.pairs():
         heads = (where, *_differing(old, new))
         counts[heads] += 1
         examples.setdefault(heads, (old, new))

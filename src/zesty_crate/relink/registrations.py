@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
 
-from ..catalogs import Catalog, CatalogError, Change, read_changes, syntax_of
+from ..catalogs import Catalog, CatalogError, Change, ChangeList, syntax_of
 from ..crate import merges
 from ..guides import Holding
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Location, Step, digest_of
@@ -185,11 +185,11 @@ class Registrar:
         move, syntax = self._move, syntax_of(holding.part)
         at = move.old.place("home").below(carried.name)
         with working_folder(self._disk, move.folder / "work") as work:
-            changes = work / "changes.db"
+            changes = ChangeList(work / "changes.db")
             with closing(syntax.open(carried, holding.part, at, self._disk, work)) as catalog:
                 pieces = self._decide(holding, catalog, move.new.place("home").below(carried.name))
                 pieces.write(changes, catalog)
-            examples = tuple(read_changes(changes, _EXAMPLES))
+            examples = tuple(changes.first(_EXAMPLES))
             if write:
                 make_folders(self._disk, target.parent)
                 part = target.with_name(target.name + ".part")

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import Catalog, CatalogError, Change, Entry, Proof, read_changes, syntax_of
+from ..catalogs import Catalog, CatalogError, Change, ChangeList, Entry, Proof, syntax_of
 from ..guides import Holding
 from ..journal import Journal, Location, Locations, Step
 from ..machines import FileFacts, working_folder
@@ -53,7 +53,7 @@ class _Draft:
 
     ready: Ready
     work: Path
-    changes: Path
+    changes: ChangeList
     listed: _Listed
     sha512: str
     examples: tuple[Change, ...]
@@ -98,7 +98,7 @@ class Rewriter:
         work = self._catalogs.work / str(number)
         if ready.holding.part.inside or ready.holding.part.syntax == "sqlite":  # what they are taken apart into
             stack.enter_context(working_folder(self._disk, work))
-        changes = self._catalogs.work / f"{number}-changes.db"
+        changes = ChangeList(self._catalogs.work / f"{number}-changes.db")
         try:
             # Digested while it is decided on. If it changes meanwhile, it is not replaced.
             with self._disk.digested(real) as digest:
@@ -106,11 +106,11 @@ class Rewriter:
                 draft = _Draft(ready, work, changes, listed, digest(), (), (), is_changed)
         except CatalogError as error:
             return error
-        draft.examples = tuple(read_changes(draft.changes, _EXAMPLES))
+        draft.examples = tuple(draft.changes.first(_EXAMPLES))
         draft.told = prefix_changes(draft.changes) if step is None else ()
         return draft
 
-    def _listed(self, ready: Ready, real: Path, work: Path, changes: Path) -> _Listed:
+    def _listed(self, ready: Ready, real: Path, work: Path, changes: ChangeList) -> _Listed:
         """Decide, and write the change list. The catalog is let go of before it is read again to be proven."""
         part = ready.holding.part
         with closing(syntax_of(part).open(real, part, ready.at, self._disk, work)) as catalog:

@@ -10,9 +10,8 @@ from __future__ import annotations
 from collections.abc import Callable, Container, Iterable, Iterator
 from dataclasses import replace
 from functools import lru_cache
-from pathlib import Path
 
-from ..catalogs import Catalog, Cell, Change, Entry, GrowingCatalog, SweptCatalog, renewed, write_changes
+from ..catalogs import Catalog, Cell, Change, ChangeList, Entry, GrowingCatalog, SweptCatalog, renewed
 from ..paths import (
     NO_VARIABLES,
     MachinePath,
@@ -141,14 +140,13 @@ class PathDecider:
                 return
             self._frozen |= harmed
 
-    def write(self, changes: Path, catalog: Catalog) -> int:
+    def write(self, changes: ChangeList, catalog: Catalog) -> int:
         """Write all changes for a catalog into a new change list; their number."""
-        write_changes(changes, ())
-        swept = isinstance(catalog, SweptCatalog) and catalog.sweep(changes, self.new_text)
-        cells = write_changes(changes, () if swept else self.changes())
+        if not (isinstance(catalog, SweptCatalog) and catalog.sweep(changes, self.new_text)):
+            changes.add(self.changes())
         if isinstance(catalog, GrowingCatalog):
             self.rows_added = self._new_rows.write(changes, catalog)
-        return cells + self.rows_added
+        return len(changes) + self.rows_added
 
     def changes(self) -> Iterator[Change]:
         """Every change to a cell; entries that have no route or cannot be expressed are collected on the way."""

@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Protocol
 
-from ..catalogs import Catalog, Change, Entry, GrowingCatalog, base_of
+from ..catalogs import Catalog, Change, ChangeList, Entry, GrowingCatalog, base_of
 from ..guides import EntriesPart, HoldingPart
 from ..machines import Computer
 from ..paths import MachinePath
@@ -31,7 +30,7 @@ class Decided(Protocol):
     made_wrong: list[Entry]
     stale: list[Entry]
 
-    def write(self, changes: Path, catalog: Catalog) -> int:
+    def write(self, changes: ChangeList, catalog: Catalog) -> int:
         """Write all changes for a catalog into a new change list; their number."""
 
     def changes(self) -> Iterator[Change]:

@@ -7,9 +7,8 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable
-from pathlib import Path
 
-from ..catalogs import Addition, Cell, Entry, GrowingCatalog, Pointer, write_additions
+from ..catalogs import Addition, Cell, ChangeList, Entry, GrowingCatalog, Pointer
 from .voting import Content
 
 
@@ -62,7 +61,7 @@ class NewRows:
             self._used[cell] = old, new
             self._users.append((cell, outermost.via))
 
-    def write(self, changes: Path, catalog: GrowingCatalog) -> int:
+    def write(self, changes: ChangeList, catalog: GrowingCatalog) -> int:
         """Write the new rows that are used, and what must point to them, into a change list; how many rows that is."""
         numbers: dict[Cell, int] = {}
         free: dict[str, int] = {}
@@ -75,5 +74,5 @@ class NewRows:
         )
         pointers = (Pointer(via, self._models[cell].row, numbers[cell]) for cell, via in self._users)
         if self._used:
-            write_additions(changes, additions, pointers)
+            changes.add_rows(additions, pointers)
         return len(self._used)

@@ -6,7 +6,7 @@ from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..catalogs import CatalogError, syntax_of
+from ..catalogs import CatalogError, ChangeList, syntax_of
 from ..guides import HoldingPart
 from ..machines import Computer, Disk
 from ..paths import MachinePath
@@ -30,10 +30,21 @@ class CarriedCatalog:
 
 
 def relinked_copy(
-    catalog: CarriedCatalog, destinations: Destinations, scratch: Path, disk: Disk, *, leave_entries: bool = False
+    catalog: CarriedCatalog,
+    destinations: Destinations,
+    scratch: Path,
+    disk: Disk,
+    changes: ChangeList | None = None,
+    *,
+    leave_entries: bool = False,
 ) -> Path:
-    """Write the copy into ``scratch``; its file. Raises `CatalogError` when it cannot say where all entries go."""
-    part, syntax, changes = catalog.part, syntax_of(catalog.part), scratch / "relinking.db"
+    """Write the copy into ``scratch``; its file. What was decided is put into ``changes``.
+
+    Raises `CatalogError` when it cannot say where all entries go.
+    """
+    part, syntax = catalog.part, syntax_of(catalog.part)
+    if changes is None:
+        changes = ChangeList(scratch / "changes.db")
     copy, original = scratch / "relinked", scratch / "carried"
     syntax.copy_whole(catalog.file, original, disk)
     with closing(syntax.open(original, part, catalog.at, disk, scratch)) as opened:

@@ -10,20 +10,18 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Container, Iterable, Iterator
 from dataclasses import dataclass, field
-from pathlib import Path
 
 from ..catalogs import (
     Addition,
     Catalog,
     Cell,
     Change,
+    ChangeList,
     Entry,
     GrowingCatalog,
     InBranch,
     Pointer,
     StoredPiece,
-    write_additions,
-    write_changes,
 )
 from ..guides import EntriesPart
 from ..paths import MachinePath, PathError, SpelledPiece, System, Variables, read_inner, read_path, respell, write_piece
@@ -289,16 +287,15 @@ class TreeDecider:
             return self._root_text(row, row.new) or row.text
         return write_piece(respell(row.piece, "", (row.new.parts[-1],), self._new, None, self._new_variables))
 
-    def write(self, changes: Path, catalog: Catalog) -> int:
+    def write(self, changes: ChangeList, catalog: Catalog) -> int:
         """Write all changes for a catalog into a new change list; their number."""
-        write_changes(changes, ())
-        cells = write_changes(changes, self.changes())
+        changes.add(self.changes())
         if (self._added or self._pointers) and isinstance(catalog, GrowingCatalog):
             first = catalog.free_row(self._table)
             numbers = {each.number: first + place for place, each in enumerate(self._added)}
-            write_additions(changes, self._additions(numbers), self._all_pointers(numbers))
+            changes.add_rows(self._additions(numbers), self._all_pointers(numbers))
             self.rows_added = len(self._added)
-        return cells + len(self._added) + len(self._pointers)
+        return len(changes) + len(self._added) + len(self._pointers)
 
     def _additions(self, numbers: dict[int, int]) -> Iterator[Addition]:
         for row in self._added:

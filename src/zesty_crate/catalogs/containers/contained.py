@@ -11,7 +11,7 @@ from pathlib import Path
 from ...guides import HoldingPart
 from ...machines import Disk
 from ...paths import MachinePath
-from ..changes import changes_tagged, tagged
+from ..changes import ChangeList, tagged
 from ..model import (
     BriefCatalog,
     BriefTable,
@@ -76,7 +76,7 @@ class ContainedSyntax:
         """Copy the whole file."""
         self._holder.copy_whole(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: Path, disk: Disk) -> None:
+    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
         """Write the changes into the documents that they are for, and put these in their places."""
         content, new = disk.read_bytes(target), dict[Leaf, bytes]()
         copy = target.with_name(f"{target.name}.inside")
@@ -91,11 +91,11 @@ class ContainedSyntax:
         if made != content:
             disk.write_bytes(target, made)
 
-    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: Path, disk: Disk) -> Proof:
+    def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """Each document inside is proved by its own syntax; of all else every byte must be the same."""
         contents = [disk.read_bytes(path) for path in (original, rewritten)]
         before, after = (leaves(each, self._layers, str(original)) for each in contents)
-        proofs, copies = list[Proof](), [changes.with_name(f"inside-{number}") for number in (1, 2)]
+        proofs, copies = list[Proof](), [changes.beside(f"inside-{number}") for number in (1, 2)]
         for leaf, document in before.items():
             with self._own_list(changes, leaf, disk) as own:
                 if own is None:
@@ -115,16 +115,16 @@ class ContainedSyntax:
         return _sum_of(proofs)
 
     @contextmanager
-    def _own_list(self, changes: Path, leaf: Leaf, disk: Disk) -> Iterator[Path | None]:
+    def _own_list(self, changes: ChangeList, leaf: Leaf, disk: Disk) -> Iterator[ChangeList | None]:
         """The changes in one document; None where there are none."""
         if not self._several:
             yield changes
             return
-        own = changes.with_name(f"{changes.name}.own")
+        own = changes.of(_tag(leaf))
         try:
-            yield own if changes_tagged(changes, _tag(leaf), own) else None
+            yield own if len(own) else None
         finally:
-            disk.remove(own)
+            disk.remove(own.path)
 
     def take_out(self, path: Path, target: Path, disk: Disk) -> None:
         """Write the document inside into a file of its own. Raises `CatalogError` where there are several."""
@@ -189,7 +189,7 @@ class OneInside:
         if isinstance(self._catalog, BriefCatalog):
             yield from self._catalog.brief()
 
-    def sweep(self, changes: Path, new_text: NewText) -> bool:
+    def sweep(self, changes: ChangeList, new_text: NewText) -> bool:
         """Its sweep, where it has one."""
         return isinstance(self._catalog, SweptCatalog) and self._catalog.sweep(changes, new_text)
 
