@@ -81,6 +81,14 @@ class HtmlDocument(XmlDocument):
     def _ends(self) -> dict[int, int]:
         return {_WHOLE: len(self._text), **self._found.ends}
 
+    def values(self) -> Iterator[str]:
+        """Of every element its name, its attributes and its texts."""
+        for node in self._root.iter("*"):
+            yield str(node.tag)
+            for pair in node.items():
+                yield from map(str, pair)
+            yield from (node.text or "", node.tail or "")
+
     def span_of(self, record: Record) -> tuple[int, int]:
         """An element with all that is in it. Raises `CatalogError` for one that has no end tag of its own."""
         if not isinstance(record, Element):

@@ -28,6 +28,7 @@ _TEXTS = {
     "reg": ("keyed", "read_registry"),
     "tagged": ("tagged", "TaggedDocument"),
 }
+_VALUES = {"xml": ("xml_values", "xml_values")}  # what reads all values without holding a document
 _OTHERS = {  # which have other forms than texts, too
     "sqlite": ("sqlite", "SqliteSyntax"),
     "plist": ("plist_tree", "PlistSyntax"),
@@ -78,7 +79,7 @@ def reader_of(part: HoldingPart) -> Reader:
 @cache
 def _syntax(name: str) -> Syntax:
     if name not in _OTHERS:
-        return TextSyntax(_imported(*_TEXTS[name]))
+        return TextSyntax(_imported(*_TEXTS[name]), _imported(*_VALUES[name]) if name in _VALUES else None)
     syntax: Syntax = _imported(*_OTHERS[name])()
     return syntax
 

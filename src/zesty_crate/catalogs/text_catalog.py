@@ -42,7 +42,7 @@ from .records import (
     ValuedRecords,
     value_of_piece,
 )
-from .text_file import TextFile, prove_splice, read_text_file, splice, spliced
+from .text_file import TextFile, Value, prove_splice, read_text_file, splice, spliced
 
 _MOST_INCLUDED = 1000
 Reader = Callable[[TextFile, HoldingPart, str], Records]
@@ -228,8 +228,10 @@ def _group(part: GroupsPart, members: MembersPart, record: OuterRecord, prefix: 
 class TextSyntax:
     """A syntax whose documents are texts, written by splicing."""
 
-    def __init__(self, reader: Reader) -> None:
+    def __init__(self, reader: Reader, values: Callable[[TextFile, str], Iterator[Value]] | None = None) -> None:
+        """``values`` are all of a document's in its order, where they can be had without holding it."""
         self._reader = reader
+        self._values = values
 
     def companions(self, path: Path, disk: Disk) -> list[Path]:  # noqa: ARG002  texts have none
         """A text has no files beside it."""
@@ -287,8 +289,11 @@ class TextSyntax:
         that shows that it does not end too soon.
         """
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
+        proof = prove_splice(old, new, changes.spans())
+        if self._values is not None:
+            self._require_values(self._values(old, str(original)), self._values(new, str(rewritten)), changes)
+            return proof
         spans = list(changes.spans())
-        proof = prove_splice(old, new, spans)
         before = list(self._texts(old, part))  # one document is let go of before the other is read
         try:
             self._require_read_back(before, new, part, spans)
@@ -301,6 +306,17 @@ class TextSyntax:
             except CatalogError:
                 raise error from None
         return proof
+
+    def _require_values(self, before: Iterator[Value], after: Iterator[Value], changes: ChangeList) -> None:
+        """Raise `CatalogError` unless the listed texts alone, in their order, read otherwise than ``before``."""
+        listed = changes.spans()
+        for one, other in zip_longest(before, after):
+            for pair in _differing(one, other) if one != other else ():
+                wanted = next(listed, None)
+                if wanted is None or pair != (wanted.old, wanted.new):
+                    raise _reads_as(pair[1])
+        for left in listed:
+            raise _reads_as(left.old)
 
     def _require_read_back(
         self, before: Sequence[str], new: TextFile, part: HoldingPart, spans: list[SpanChange]
@@ -338,6 +354,12 @@ def _note_pathless(reading: Reading, part: EntriesPart, record: Record, position
         reading.skip(f"record {position}", why)
     else:
         reading.without_path += 1
+
+
+def _differing(one: Value | None, other: Value | None) -> Iterator[tuple[str | None, str | None]]:
+    """The texts in two values that differ."""
+    texts, now = (((each,) if isinstance(each, str) else each or ()) for each in (one, other))
+    return (pair for pair in zip_longest(texts, now) if pair[0] != pair[1])
 
 
 def _behind_old_drive(old: str, new: str) -> str:

@@ -225,15 +225,6 @@ class XmlDocument(SelfStanding):
         """The elements that an XPath selects."""
         return self.outer(part.each)
 
-    def values(self) -> Iterator[str]:
-        """Of every node its name, its attributes and its texts."""
-        for node in self._root.iter():
-            yield str(node.tag)
-            for pair in node.items() if isinstance(node.tag, str) else ():
-                yield from map(str, pair)
-            yield _content_of(node) if isinstance(node.tag, str) else node.text or ""
-            yield "" if _is_in_content(node) else node.tail or ""
-
     def outer(self, each: str) -> Iterator[Element]:
         """The same, to look inside."""
         return self.elements(each, self._root.getroottree())
@@ -381,11 +372,3 @@ def _content_of(element: Any) -> str:
             break
         texts.append(child.tail or "")
     return "".join(texts)
-
-
-def _is_in_content(node: Any) -> bool:
-    """Whether a comment or the like stands in the text before its element's first child."""
-    before = node.getprevious()
-    while before is not None and not isinstance(before.tag, str):
-        before = before.getprevious()
-    return before is None and not isinstance(node.tag, str) and node.getparent() is not None

@@ -185,9 +185,7 @@ class _Relinker:
         self.doer = Doer(move.contents, self._locations, journal, move.outside, move.registry())
         replacer = Replacer(move, journal)
         self._catalogs = CatalogReplacer(self._disk, journal, self.doer, replacer, self._locations, self._work)
-        self._rewriter = Rewriter(
-            move, journal, self._locations, destinations, self._catalogs, leave_entries=leave_entries
-        )
+        self._rewriter = Rewriter(move, self._locations, destinations, self._catalogs, leave_entries=leave_entries)
         self._merger = (
             None
             if arrangement is None
@@ -197,12 +195,14 @@ class _Relinker:
     def programs(self) -> set[str]:
         """The programs whose catalogs are here and may be changed."""
         guides = {row.id: row.guide for row in self._move.survey.holdings()}
-        places = (
-            (document.holding, self._place_of(self._move.old.parse(document.path)))
-            for document in self._move.survey.documents()
-            if self._chosen.has(document)
-        )
-        return {guides[name] for name, place in places if place and self._finder.find(place).facts is not None}
+        found: set[str] = set()
+        for document in self._move.survey.documents():
+            guide = guides[document.holding]
+            if guide not in found and self._chosen.has(document):
+                place = self._place_of(self._move.old.parse(document.path))
+                if place and self._finder.find(place).facts is not None:
+                    found.add(guide)
+        return found
 
     def hold_back(self) -> None:
         """Note which programs are running, and which catalogs are open: these are refused, and all others relinked.
@@ -352,7 +352,7 @@ class _Relinker:
             return self._refused(holding, place, error)
         if held := self._open.get(document.id) or self._running.get(holding.guide.id):
             return self._refused(holding, place, held)
-        return Ready(document, holding, location, at, place, destinations)
+        return Ready(document, holding, location, at, place, destinations, placed)
 
     def _merge(
         self, step: Step | None, holding: Holding, document: Document, place: MachinePath, location: Location

@@ -10,7 +10,7 @@ from typing import NamedTuple
 
 from ..catalogs import Catalog, CatalogError, Change, ChangeList, Entry, Proof, syntax_of
 from ..guides import Holding
-from ..journal import Journal, Location, Locations, Step
+from ..journal import Action, Location, Locations, Step
 from ..machines import FileFacts, working_folder
 from ..paths import MachinePath
 from ..plan import Move
@@ -35,6 +35,7 @@ class Ready(NamedTuple):
     at: MachinePath
     place: MachinePath
     destinations: Destinations
+    placed: Action | None  # what put it there, where that was a move
 
 
 class _Listed(NamedTuple):
@@ -67,7 +68,6 @@ class Rewriter:
     def __init__(
         self,
         move: Move,
-        journal: Journal,
         locations: Locations,
         destinations: Destinations,
         catalogs: CatalogReplacer,
@@ -76,7 +76,6 @@ class Rewriter:
     ) -> None:
         self._move = move
         self._disk = move.outside.disk
-        self._journal = journal
         self._locations = locations
         self._destinations = destinations
         self._catalogs = catalogs
@@ -93,7 +92,7 @@ class Rewriter:
             return [self._told(each, outcomes.get(id(each))) for each in drafts]
 
     def _drafted(self, ready: Ready, stack: ExitStack, number: int, step: Step | None) -> _Draft | CatalogError:
-        real, placed = self._locations.real(ready.location), self._journal.last_at(ready.location)
+        real, placed = self._locations.real(ready.location), ready.placed
         is_changed = placed is not None and not _is_as_placed(self._disk.facts(real), placed.facts)
         work = self._catalogs.work / str(number)
         if ready.holding.part.inside or ready.holding.part.syntax == "sqlite":  # what they are taken apart into
