@@ -26,11 +26,13 @@ CREATE TABLE IF NOT EXISTS pointer (tbl TEXT NOT NULL, col TEXT NOT NULL, row NO
 """
 
 _CHANGES = "SELECT tbl, col, row, length, old, new, kept_as FROM change JOIN place ON place.id = change.place"
+_IN_ORDER = """SELECT row, length, col, old, new FROM change JOIN place ON place.id = change.place
+              ORDER BY row"""
 _COLUMNS = {"place": 3, "change": 6, "addition": 6, "pointer": 5}  # how many each table has
 _ENCODING = "UTF-8"
 _TAG_END = "\x1f"
 _ADD = "INSERT INTO change VALUES (?, ?, ?, ?, ?, ?)"
-_MOST_HELD = 2000
+_MOST_HELD = 100_000
 
 _Value = str | bytes | int | None
 _Row = tuple[str, str, int | str, int, _Value, _Value, str | None]  # table, column, row, length, old, new, kept as
@@ -119,8 +121,9 @@ class ChangeList:
         """The changes in a text, in its order."""
         if self._is_in_file:
             with self._reading() as database:
-                for _, quoting, start, length, old, new, _ in database.execute(f"{_CHANGES} ORDER BY row"):
-                    yield SpanChange(start, length, quoting, restored(old), restored(new))
+                for row in database.execute(_IN_ORDER):
+                    is_text = row[3].__class__ is str and row[4].__class__ is str
+                    yield SpanChange._make(row if is_text else (*row[:3], restored(row[3]), restored(row[4])))
             return
         for _, quoting, start, length, old, new, _ in sorted(self._held, key=lambda row: int(row[2])):
             yield SpanChange(int(start), length, quoting, _restored(old, None), _restored(new, None))
@@ -232,10 +235,17 @@ class _Places(dict[tuple[str, str], int]):
 
 
 def _row(change: Change) -> tuple[int | str, int, _Value, _Value, str | None]:
-    cell = change.cell
-    old, new = (_value(cell, text) for text in (change.old, change.new))
+    cell, old, new = change
+    if cell.form is not None or cell.column == NameListQuoting.name:
+        old, new = _value(cell, old), _value(cell, new)
     if not cell.kept_as:
-        return cell.row, cell.length, stored(old), stored(new), None
+        return (
+            cell.row,
+            cell.length,
+            old if old.isascii() else stored(old),
+            new if new.isascii() else stored(new),
+            None,
+        )
     return cell.row, cell.length, _kept(old, cell.kept_as), _kept(new, cell.kept_as), cell.kept_as
 
 

@@ -37,6 +37,16 @@ class LineRecord(Record):
         """Where its line begins."""
         return self._start
 
+    def text(self, selector: str) -> str | None:
+        """The same, where nothing says that it may have escapes."""
+        match = self._match
+        if self._escapes != "json" and selector in match.re.groupindex:
+            begin = match.start(selector)
+            if self._escapes or match.string[begin - 1 : begin] != '"':
+                found: str | None = match[selector]
+                return found
+        return super().text(selector)
+
     def value(self, selector: str) -> Found | None:
         """The text of a group, unless it took no part in the match; else what an earlier line carries to here."""
         if selector not in self._match.re.groupindex:
@@ -108,8 +118,7 @@ class Lines(PlainSpans):
     def _lines(self) -> Iterator[tuple[int, str, Carried]]:
         """Each line that is no comment: where it begins, what it says, and what earlier lines carry to it."""
         comment, carried = self._part.comment, dict(self._given or {})
-        for line in _LINE.finditer(self._text):
-            content = line.group(1)
+        for start, content in self._by_line():
             if comment and (self._part.anywhere or content.startswith(comment)):
                 content = content.partition(comment)[0]
             if not content:
@@ -117,11 +126,20 @@ class Lines(PlainSpans):
             for pattern in self._carries:
                 for match in self._matches(pattern, content):
                     told = {
-                        name: _group(match, name, line.start(), self._part.escapes or "none")
-                        for name in match.groupdict()
+                        name: _group(match, name, start, self._part.escapes or "none") for name in match.groupdict()
                     }
                     carried = {**carried, **{name: found for name, found in told.items() if found}}
-            yield line.start(), content, carried
+            yield start, content, carried
+
+    def _by_line(self) -> Iterator[tuple[int, str]]:
+        if "\r" in self._text:
+            for line in _LINE.finditer(self._text):
+                yield line.start(), line[1]
+            return
+        start = 0
+        for content in self._text.split("\n"):
+            yield start, content
+            start += len(content) + 1
 
     def _matches(self, pattern: re.Pattern[str], content: str) -> Iterable[re.Match[str]]:
         if self._part.anywhere:

@@ -103,3 +103,11 @@ class IncludingRecords(Records, Protocol):
 def value_of_piece(record: Record, piece: PiecePart) -> Found | None:
     """The value of a record that is a piece of its path."""
     return record.name_list(piece.at) if piece.holds == "names" else record.value(piece.at)
+
+
+def text_of_piece(record: Record, piece: PiecePart) -> str | None:
+    """The text of that value."""
+    if piece.holds != "names":
+        return record.text(piece.at)
+    found = record.name_list(piece.at)
+    return found.text if found else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 from itertools import zip_longest
@@ -40,7 +40,7 @@ from .records import (
     Records,
     ToldRecords,
     ValuedRecords,
-    value_of_piece,
+    text_of_piece,
 )
 from .text_file import TextFile, Value, prove_splice, read_text_file, splice, spliced
 
@@ -291,8 +291,22 @@ class TextSyntax:
         old, new = (read_text_file(path, disk, part.encoding) for path in (original, rewritten))
         proof = prove_splice(old, new, changes.spans())
         if self._values is not None:
-            self._require_values(self._values(old, str(original)), self._values(new, str(rewritten)), changes)
-            return proof
+            before, after = self._values(old, str(original)), self._values(new, str(rewritten))
+            if (unlisted := _first_unlisted(before, after, changes)) is not None:
+                raise _reads_as(unlisted[1])
+        elif not self._is_read_in_order(old, new, part, changes):
+            self._require_all_read(old, new, part, changes)
+        return proof
+
+    def _is_read_in_order(self, old: TextFile, new: TextFile, part: HoldingPart, changes: ChangeList) -> bool:
+        """Whether only the listed texts read otherwise, one after the other, as they do in most documents."""
+        try:
+            return _first_unlisted(self._texts(old, part), self._texts(new, part), changes) is None
+        except CatalogError:
+            return False
+
+    def _require_all_read(self, old: TextFile, new: TextFile, part: HoldingPart, changes: ChangeList) -> None:
+        """Raise `CatalogError` unless only the listed texts read otherwise, in whatever order."""
         spans = list(changes.spans())
         before = list(self._texts(old, part))  # one document is let go of before the other is read
         try:
@@ -305,18 +319,6 @@ class TextSyntax:
                 self._require_read_back(before, replace(old, text=spliced(old, behind)), part, behind)
             except CatalogError:
                 raise error from None
-        return proof
-
-    def _require_values(self, before: Iterator[Value], after: Iterator[Value], changes: ChangeList) -> None:
-        """Raise `CatalogError` unless the listed texts alone, in their order, read otherwise than ``before``."""
-        listed = changes.spans()
-        for one, other in zip_longest(before, after):
-            for pair in _differing(one, other) if one != other else ():
-                wanted = next(listed, None)
-                if wanted is None or pair != (wanted.old, wanted.new):
-                    raise _reads_as(pair[1])
-        for left in listed:
-            raise _reads_as(left.old)
 
     def _require_read_back(
         self, before: Sequence[str], new: TextFile, part: HoldingPart, spans: list[SpanChange]
@@ -342,8 +344,7 @@ class TextSyntax:
             for record in _records_of(records, entries, told=True):
                 for piece in entries.path:
                     try:
-                        found = value_of_piece(record, piece) if piece.at else None
-                        yield found.text if found else ""
+                        yield (text_of_piece(record, piece) if piece.at else "") or ""
                     except UnreadRecord:
                         yield ""
 
@@ -354,6 +355,19 @@ def _note_pathless(reading: Reading, part: EntriesPart, record: Record, position
         reading.skip(f"record {position}", why)
     else:
         reading.without_path += 1
+
+
+def _first_unlisted(
+    before: Iterable[Value], after: Iterable[Value], changes: ChangeList
+) -> tuple[str | None, str | None] | None:
+    """The first text that reads otherwise than ``before`` and is not the next of the listed ones, or such a one."""
+    listed = changes.spans()
+    for one, other in zip_longest(before, after):
+        for pair in _differing(one, other) if one != other else ():
+            wanted = next(listed, None)
+            if wanted is None or pair != wanted[3:]:
+                return pair
+    return next((each[3:] for each in listed), None)
 
 
 def _differing(one: Value | None, other: Value | None) -> Iterator[tuple[str | None, str | None]]:
