@@ -4,7 +4,7 @@ RUN = .venv
 DEV = .venv-dev
 STICK = .venv-stick
 
-.PHONY: demo test faults lint format screenshots schemas manual stick clean
+.PHONY: demo test faults bench lint format screenshots schemas manual stick clean
 
 demo: $(RUN)/ready
 	rm -rf demo
@@ -18,6 +18,11 @@ faults: $(DEV)/ready
 	ZESTY_KILLS=200 ZESTY_STORM=1000 $(DEV)/bin/python -m pytest -n 2 tests/moving/test_storm.py tests/moving/test_faults.py \
 		tests/moving/test_killed.py tests/crate/test_parts.py tests/truth/test_drawn_moves.py tests/truth/test_begun_and_killed.py \
 		tests/machines/test_hives.py tests/merge/test_text_drawn.py
+
+# All figures in one table, against their aims; SIZE=0.1 takes minutes, all of it most of an hour and 15 GB.
+SIZE ?= 1
+bench: $(DEV)/ready
+	$(DEV)/bin/python -m benchmarks bench --size $(SIZE)
 
 lint: $(DEV)/ready
 	$(DEV)/bin/ruff format --check
@@ -50,7 +55,7 @@ $(STICK)/ready: requirements/build.txt requirements/run.txt requirements/stick.t
 	touch $@
 
 clean:
-	rm -rf $(RUN) $(DEV) $(STICK) demo dist build
+	rm -rf $(RUN) $(DEV) $(STICK) demo bench dist build
 
 $(RUN)/ready: pyproject.toml requirements/build.txt requirements/run.txt
 	$(PYTHON) -m venv $(RUN)

@@ -1,6 +1,6 @@
 """Drafting guides for programs drawn at random: how many of their paths a draft finds, unedited, and what it takes.
 
-python benchmarks/draft.py [--programs 200] [--first 0] [--show]
+python -m benchmarks.draft [--programs 200] [--first 0] [--show]
 
 Shapes, names and contents are drawn (`drawn_programs.py`). A draft is good when its guide finds 95 % of the recorded
 paths that exist, and nothing else.
@@ -16,14 +16,14 @@ import time
 from collections import Counter
 from pathlib import Path
 
-from drawn_programs import Maker, Program
-
 from zesty_crate.check import survey_aside
 from zesty_crate.documents import parse_document
 from zesty_crate.drafting import draft_guide
 from zesty_crate.guides import Guide, WholeGuide
 from zesty_crate.machines import Outside, read_sheet
 from zesty_crate.machines.texts import restored
+
+from .drawn_programs import Maker, Program
 
 
 def found_by(text: str, program: Program, work: Path) -> set[str]:

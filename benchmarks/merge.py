@@ -1,17 +1,16 @@
 """Merging a small catalog into a large one, against relinking the large one.
 
-python benchmarks/merge.py FOLDER [--rows 1000000] [--carried 10000]
-
 Both are SQLite databases with lists; half of what is carried is on both sides.
 """
 
 from __future__ import annotations
 
-import argparse
+import shutil
 import sqlite3
+from collections.abc import Iterator
 from pathlib import Path
 
-from bench import ZESTY, run, table
+from .bench import Row, zesty
 
 OLD = '[computer]\nname = "old"\nsystem = "windows"\nuser = "Odile"\n[[volume]]\nanchor = "C:"\nmount = "old"\n'
 NEW = '[computer]\nname = "new"\nsystem = "macos"\nuser = "odile"\n[[volume]]\nanchor = "/"\nmount = "new"\n'
@@ -59,8 +58,9 @@ def write(path: Path, folder: str, slash: str, rows: range) -> None:
     database.close()
 
 
-def prepare(root: Path, rows: range, there: range | None) -> tuple[str, list[str]]:
+def prepare(root: Path, rows: range, there: range | None) -> tuple[Path, list[str | Path]]:
     """Both computers, and a crate that is packed; how it is named, and where it goes."""
+    shutil.rmtree(root, ignore_errors=True)
     (root / "guides").mkdir(parents=True)
     (root / "guides/lamps.toml").write_text(GUIDE)
     (root / "old.toml").write_text(OLD)
@@ -70,33 +70,23 @@ def prepare(root: Path, rows: range, there: range | None) -> tuple[str, list[str
     if there is not None:
         place = root / "new/Users/odile/Library/Application Support/Lamps/scenes.db"
         write(place, "/Users/odile/Music/Lamps/", "/", there)
-    crate = str(root / "crate")
-    run([ZESTY, "survey", crate, "--from", str(root / "old.toml"), "--guides", str(root / "guides")])
-    run([ZESTY, "pack", crate])
-    return crate, ["--to", str(root / "new.toml")]
+    crate = root / "crate"
+    zesty("survey", crate, "--from", root / "old.toml", "--guides", root / "guides")
+    zesty("pack", crate)
+    return crate, ["--to", root / "new.toml"]
 
 
-def main() -> None:
-    """Run it."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("--rows", type=int, default=1_000_000)
-    parser.add_argument("--carried", type=int, default=10_000)
-    args = parser.parse_args()
-    half = args.carried // 2
-    crate, to = prepare(args.folder / "relinked", range(args.rows), None)
-    for step in (["plan", crate, *to], ["unpack", crate, *to, "--yes"]):
-        run([ZESTY, *step])
-    relinked = run([ZESTY, "relink", crate, *to, "--yes"])
-    crate, to = prepare(args.folder / "merged", range(args.rows - half, args.rows + half), range(args.rows))
-    planned = run([ZESTY, "plan", crate, *to, "--decide", "merge", "--values", "keep"])
-    run([ZESTY, "unpack", crate, *to, "--yes"])
-    merged = run([ZESTY, "relink", crate, *to, "--yes"])
-    checked = run([ZESTY, "check", crate, *to])
-    title = f"{args.carried:,} entries into {args.rows:,}"
-    rows = [("relinking the large one", relinked), ("planning the merge", planned), ("merging", merged)]
-    table(title, [*rows, ("check", checked)], relinked)
-
-
-if __name__ == "__main__":
-    main()
+def rows(folder: Path, size: float) -> Iterator[Row]:
+    """Measure."""
+    large, carried = int(1_000_000 * size), int(10_000 * size)
+    crate, to = prepare(folder / "relinked", range(large), None)
+    zesty("plan", crate, *to)
+    zesty("unpack", crate, *to, "--yes")
+    relinked = zesty("relink", crate, *to, "--yes")
+    crate, to = prepare(folder / "merged", range(large - carried // 2, large + carried // 2), range(large))
+    what = f"{carried:,} entries into {large:,}, relinking these"
+    planned = zesty("plan", crate, *to, "--decide", "merge", "--values", "keep")
+    yield Row(f"plan a merge, {what}", planned, relinked)
+    zesty("unpack", crate, *to, "--yes")
+    yield Row(f"merge, {what}", zesty("relink", crate, *to, "--yes"), relinked, 1.5)
+    yield Row("  check", zesty("check", crate, *to), relinked)

@@ -1,17 +1,14 @@
-"""Packing against `cp -a`, `sha512sum` of the copy, and `sync`: 1 GiB in 8 files, and 20,000 files of 1 to 6 kB.
-
-python benchmarks/pack.py FOLDER [--mebibytes 1024] [--small 20000]
-"""
+"""Packing against `cp -a`, `sha512sum` of the copy, and `sync`: 1 GiB in 8 files, and 20,000 files of 1 to 6 kB."""
 
 from __future__ import annotations
 
-import argparse
 import os
 import random
 import shutil
+from collections.abc import Iterator
 from pathlib import Path
 
-from bench import GUIDE, SHEET, ZESTY, Run, manually, run, table, total
+from .bench import GUIDE, SHEET, Row, manually, run, total, zesty
 
 
 def lay_out(root: Path, sizes: list[int]) -> Path:
@@ -30,42 +27,23 @@ def lay_out(root: Path, sizes: list[int]) -> Path:
     return music
 
 
-def measure(title: str, root: Path, sizes: list[int]) -> None:
-    """Print one table."""
-    music = lay_out(root, sizes)
-    crate, copy = root / "crate", root / "copy"
-    survey = [
-        "survey",
-        str(crate),
-        "--from",
-        str(root / "sheet.toml"),
-        "--guides",
-        str(root / "guides"),
-        "--no-duplicates",
-    ]
-    run([ZESTY, *survey])
-    against = total(manually(music, copy), run(["sync"]))
-    os.sync()  # the copy stays: some file systems are slow to make files where many were removed a moment ago
-    packed: Run = run([ZESTY, "pack", str(crate)])
-    again = run([ZESTY, "pack", str(crate), "--verify-only"])
-    rows = [
-        ("cp -a, sha512sum, sync", against),
-        ("zesty pack, with read-back", packed),
-        ("  of this, the read-back", again),
-    ]
-    table(title, rows, against)
+def sizes(size: float) -> dict[str, tuple[list[int], float, float]]:
+    """Sizes of files in bytes, with how many times what a person would do packing and unpacking may take."""
+    large, small = int(1024 * size), int(20_000 * size)
+    return {
+        f"{large} MiB in 8 files": ([large << 17] * 8, 1.0, 1.2),
+        f"{small:,} files of 1 to 6 kB": ([1000 + number % 5000 for number in range(small)], 2.5, 3.5),
+    }
 
 
-def main() -> None:
-    """Print both tables."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("--mebibytes", type=int, default=1024)
-    parser.add_argument("--small", type=int, default=20_000)
-    args = parser.parse_args()
-    measure(f"{args.mebibytes} MiB in 8 files", args.folder, [args.mebibytes << 17] * 8)
-    measure(f"{args.small:,} files of 1 to 6 kB", args.folder, [1000 + number % 5000 for number in range(args.small)])
-
-
-if __name__ == "__main__":
-    main()
+def rows(folder: Path, size: float) -> Iterator[Row]:
+    """Measure."""
+    for what, (files, most_times, _) in sizes(size).items():
+        music = lay_out(folder, files)
+        crate = folder / "crate"
+        zesty("survey", crate, "--from", folder / "sheet.toml", "--guides", folder / "guides", "--no-duplicates")
+        against = total(manually(music, folder / "copy"), run(["sync"]))
+        os.sync()  # the copy stays: some file systems are slow to make files where many were removed a moment ago
+        packed = zesty("pack", crate)
+        yield Row(f"pack, read back, {what}, cp, sha512sum", packed, against, most_times)
+        yield Row("  of this, the read-back", zesty("pack", crate, "--verify-only"), against)

@@ -1,18 +1,16 @@
 """Many small documents of one path each: relinking them against a plain script over all files.
 
-python benchmarks/presets.py FOLDER [--presets 5000]
-
 The script does what a technician would write: the format's usual library, parse, change, write. It proves nothing.
 """
 
 from __future__ import annotations
 
-import argparse
 import shutil
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
-from bench import ZESTY, Run, run, table
+from .bench import Row, run, zesty
 
 OLD = """[computer]
 name = "old"
@@ -75,30 +73,22 @@ def lay_out(root: Path, presets: int) -> None:
     (root / "guides/lamps.toml").write_text(GUIDE)
 
 
-def main() -> None:
+def rows(folder: Path, size: float) -> Iterator[Row]:
     """Measure each step."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("--presets", type=int, default=5_000)
-    args = parser.parse_args()
-    root = args.folder / "presets"
-    lay_out(root, args.presets)
-    plain = root / "plain"
-    shutil.copytree(root / "old/Users/Odile/Documents/Lamps", plain)
+    presets = int(5_000 * size)
+    lay_out(folder, presets)
+    plain = folder / "plain"
+    shutil.copytree(folder / "old/Users/Odile/Documents/Lamps", plain)
     against = run([sys.executable, "-c", SCRIPT, str(plain)])
-    crate, old, new = str(root / "crate"), str(root / "old.toml"), str(root / "new.toml")
-    steps = {
-        "survey": ["survey", crate, "--from", old, "--guides", str(root / "guides")],
+    crate, to = folder / "crate", ["--to", folder / "new.toml"]
+    steps: dict[str, list[str | Path]] = {
+        "survey": ["survey", crate, "--from", folder / "old.toml", "--guides", folder / "guides"],
         "pack": ["pack", crate],
-        "plan": ["plan", crate, "--to", new],
-        "unpack": ["unpack", crate, "--to", new, "--yes"],
-        "relink": ["relink", crate, "--to", new, "--yes"],
-        "check": ["check", crate, "--to", new],
+        "plan": ["plan", crate, *to],
+        "unpack": ["unpack", crate, *to, "--yes"],
+        "relink": ["relink", crate, *to, "--yes"],
+        "check": ["check", crate, *to],
     }
-    rows: list[tuple[str, Run]] = [("a plain script", against)]
-    rows += [(name, run([ZESTY, *words])) for name, words in steps.items()]
-    table(f"{args.presets:,} presets of one path each", rows, against)
-
-
-if __name__ == "__main__":
-    main()
+    for name, words in steps.items():
+        aims = (5, 15) if name == "relink" else (None, None)
+        yield Row(f"{name}, {presets:,} presets, a script", zesty(*words), against, *aims)

@@ -1,24 +1,20 @@
 """Relinking large catalogs against what a person would use instead: the sqlite3 shell, and scripts
 that parse with the usual library of a syntax, change, and write.
 
-python benchmarks/relink.py FOLDER [--rows 1000000] [--text-rows 300000]
-
 The entries' files are on a drive that goes along; they need not be there for their paths to be repaired.
 """
 
 from __future__ import annotations
 
-import argparse
 import shutil
 import sqlite3
 import subprocess
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from bench import ZESTY, run, table
-
-from survey import LISTED, SQLITE, TEXTS, write_text
+from .bench import Row, run, zesty
+from .survey import LISTED, SQLITE, TEXTS, write_text
 
 OLD = """[computer]
 name = "old"
@@ -91,7 +87,8 @@ import csv, sys
 with open(sys.argv[1], encoding="utf-8", newline="") as file:
     rows = list(csv.reader(file))
 with open(sys.argv[1], "w", encoding="utf-8", newline="") as file:
-    csv.writer(file).writerows([each.replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/") for each in row] for row in rows)
+    new = [[each.replace("E:\\\\", "/Volumes/Spools/").replace("\\\\", "/") for each in row] for row in rows]
+    csv.writer(file).writerows(new)
 """,
 }
 
@@ -142,10 +139,12 @@ def write_tree(catalog: Path, rows: list[str]) -> None:
     database.close()
 
 
-def measure(root: Path, title: str, guide: str, command: Sequence[str], other: Path | None = None) -> None:
-    """Take the catalog to the new computer, and print what relinking it there takes.
+def measure(
+    root: Path, what: str, guide: str, command: Sequence[str], most: tuple[float, float], other: Path | None = None
+) -> Row:
+    """Take the catalog to the new computer, and relink it there.
 
-    ``command`` is run on a copy of it, or on the ``other`` file.
+    ``command`` is run on a copy of it, or on the ``other`` file. ``most`` are the aims: times, and MB.
     """
     catalog = next((root / "old/Users/Odile/Documents").iterdir())
     (root / "guides").mkdir()
@@ -154,18 +153,17 @@ def measure(root: Path, title: str, guide: str, command: Sequence[str], other: P
         (root / f"{name}.toml").write_text(sheet)
     (root / "new/Users/odile").mkdir(parents=True)
     (root / "drive").mkdir()
-    crate, to = str(root / "crate"), ["--to", str(root / "new.toml")]
-    run([ZESTY, "survey", crate, "--from", str(root / "old.toml"), "--guides", str(root / "guides"), "--json"])
-    run([ZESTY, "pack", crate])
-    run([ZESTY, "plan", crate, *to])
-    run([ZESTY, "unpack", crate, *to, "--yes"])
+    crate, to = root / "crate", ["--to", root / "new.toml"]
+    zesty("survey", crate, "--from", root / "old.toml", "--guides", root / "guides", "--json")
+    zesty("pack", crate)
+    zesty("plan", crate, *to)
+    zesty("unpack", crate, *to, "--yes")
     manually = root / catalog.name
     shutil.copyfile(other or catalog, manually)
     subprocess.run(["sync"], check=True)
     plain = run([each.replace("CATALOG", str(manually)) for each in command])
     subprocess.run(["sync"], check=True)
-    ours = run([ZESTY, "relink", crate, *to, "--yes"])
-    table(title, [("by a script", plain), ("zesty relink", ours)], plain)
+    return Row(f"relink, {what}", zesty("relink", crate, *to, "--yes"), plain, most[0], most_mb=most[1])
 
 
 def fresh(root: Path) -> Path:
@@ -176,32 +174,19 @@ def fresh(root: Path) -> Path:
     return folder
 
 
-def main() -> None:
-    """Print the tables."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("--rows", type=int, default=1_000_000)
-    parser.add_argument("--text-rows", type=int, default=300_000)
-    parser.add_argument("--only", choices=["sqlite", "tree", *TEXTS], help="this syntax alone")
-    args = parser.parse_args()
-    update = f"UPDATE clip SET file = replace(file, '{BEFORE}', '{AFTER}')"
-    if args.only in (None, "sqlite"):
-        write_database(fresh(args.folder) / "list.db", paths(args.rows))
-        measure(args.folder, f"SQLite, {args.rows:,} rows", LISTED + SQLITE, ["sqlite3", "CATALOG", update])
-    if args.only in (None, "tree"):
-        write_tree(fresh(args.folder) / "list.db", paths(args.rows))
-        write_database(args.folder / "column.db", paths(args.rows))
-        title = f"SQLite, {args.rows:,} rows in a tree of folders, against the same in one column"
-        measure(args.folder, title, LISTED + TREE, ["sqlite3", "CATALOG", update], args.folder / "column.db")
+def rows(folder: Path, size: float) -> Iterator[Row]:
+    """Measure."""
+    large, few = paths(int(1_000_000 * size)), int(300_000 * size)
+    update = ["sqlite3", "CATALOG", f"UPDATE clip SET file = replace(file, '{BEFORE}', '{AFTER}')"]
+    write_database(fresh(folder) / "list.db", large)
+    yield measure(folder, f"SQLite, {len(large):,}, UPDATE", LISTED + SQLITE, update, (0.7, 400))
+    write_tree(fresh(folder) / "list.db", large)
+    write_database(folder / "column.db", large)
+    what = f"in a tree, {len(large):,}, UPDATE of a column"
+    yield measure(folder, what, LISTED + TREE, update, (0.7, 400), folder / "column.db")
     for syntax, part in TEXTS.items():
-        if args.only in (None, syntax):
-            write_text(
-                fresh(args.folder) / f"list.{syntax}", syntax, [written(each, syntax) for each in paths(args.text_rows)]
-            )
-            guide = f'{LISTED}at = "{{documents}}/list.{syntax}"\n{part}'
-            command = [sys.executable, "-c", SCRIPTS[syntax], "CATALOG"]
-            measure(args.folder, f"{syntax}, {args.text_rows:,} entries", guide, command)
-
-
-if __name__ == "__main__":
-    main()
+        texts = [written(each, syntax) for each in paths(few)]
+        write_text(fresh(folder) / f"list.{syntax}", syntax, texts)
+        guide = f'{LISTED}at = "{{documents}}/list.{syntax}"\n{part}'
+        script = [sys.executable, "-c", SCRIPTS[syntax], "CATALOG"]
+        yield measure(folder, f"{syntax}, {few:,}, a script", guide, script, (4, 500))

@@ -1,16 +1,13 @@
-"""Survey of large catalogs whose files all exist, against `find` and a plain read of the same.
-
-python benchmarks/survey.py FOLDER [--rows 1000000] [--xml-rows 300000]
-"""
+"""Survey of large catalogs whose files all exist, against `find` and a plain read of the same."""
 
 from __future__ import annotations
 
-import argparse
 import shutil
 import sqlite3
+from collections.abc import Iterator
 from pathlib import Path
 
-from bench import GUIDE, SHEET, ZESTY, Run, run, table, total
+from .bench import GUIDE, SHEET, Row, Run, run, total, zesty
 
 LISTED = f"""{GUIDE}[[holding]]
 id = "list"
@@ -80,17 +77,8 @@ def measure(root: Path, guide: str, catalog: Path, plain: list[str]) -> tuple[Ru
     (guides / "large.toml").write_text(guide)
     find = run(["find", str(root / "disk"), "-type", "f", "-printf", "%s %T@ %p\\n"])
     against = total(find, run([*plain, str(catalog)]))
-    survey = [
-        ZESTY,
-        "survey",
-        str(root / "crate"),
-        "--from",
-        str(root / "sheet.toml"),
-        "--guides",
-        str(guides),
-        "--json",
-    ]
-    return run(survey), against
+    survey = ["survey", root / "crate", "--from", root / "sheet.toml", "--guides", guides, "--json"]
+    return zesty(*survey), against
 
 
 def write_database(target: Path, paths: list[str]) -> None:
@@ -124,30 +112,25 @@ def write_text(path: Path, syntax: str, paths: list[str]) -> None:
         file.write(tail)
 
 
-def main() -> None:
-    """Print one table."""
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("folder", type=Path)
-    parser.add_argument("--rows", type=int, default=1_000_000)
-    parser.add_argument("--text-rows", type=int, default=300_000)
-    args = parser.parse_args()
-    paths = lay_out(args.folder, args.rows)
-    documents = args.folder / "disk/home/odile/Documents"
+def rows(folder: Path, size: float) -> Iterator[Row]:
+    """Measure."""
+    paths = lay_out(folder, int(1_000_000 * size))
+    documents = folder / "disk/home/odile/Documents"
     write_database(documents / "list.db", paths)
     shell = ["sh", "-c", 'sqlite3 "$0" "SELECT * FROM clip"']
-    survey, against = measure(args.folder, LISTED + SQLITE, documents / "list.db", shell)
-    table(f"SQLite, {args.rows:,} rows and files", [("find, and SELECT", against), ("zesty survey", survey)], against)
+    survey, against = measure(folder, LISTED + SQLITE, documents / "list.db", shell)
+    yield Row(f"survey, SQLite, {len(paths):,}, find and SELECT", survey, against, 6)
     (documents / "list.db").unlink()
-    few = lay_out(args.folder, args.text_rows)
+    (documents / "Notes").mkdir()
+    (documents / "Notes/one.txt").write_text("Lamps")
+    notes = GUIDE.replace("{music}", "{documents}/Notes")
+    survey, against = measure(folder, notes, documents, ["ls"])
+    yield Row(f"survey, {len(paths):,} files that no guide covers, find", survey, against, 4)
+    few = lay_out(folder, int(300_000 * size))
     for syntax, part in TEXTS.items():
         catalog = documents / f"list.{syntax}"
         write_text(catalog, syntax, few)
         guide = f'{LISTED}at = "{{documents}}/list.{syntax}"\n{part}'
-        survey, against = measure(args.folder, guide, catalog, ["cat"])
-        title = f"{syntax}, {len(few):,} entries and files"
-        table(title, [("find, and cat", against), ("zesty survey", survey)], against)
+        survey, against = measure(folder, guide, catalog, ["cat"])
+        yield Row(f"survey, {syntax}, {len(few):,}, find and cat", survey, against)
         catalog.unlink()
-
-
-if __name__ == "__main__":
-    main()
