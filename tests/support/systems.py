@@ -27,6 +27,7 @@ class FakeWindows:
         self.marks: dict[str, int] = {}
         self.flushed: list[str] = []
         self.descriptors: dict[str, bytes] = {}
+        self.created: dict[str, float] = {}
         self.slept_s = 0.0
         self.knows_streams = True
         self.is_locked = False
@@ -106,6 +107,12 @@ class FakeWindows:
             raise FileNotFoundError(errno.ENOENT, "not found", str(path))
         return self.descriptors[str(path)]
 
+    def dates(self, path: object) -> tuple[float, float]:
+        return self.created.get(str(path), 9000.5), 2000.5
+
+    def set_created(self, path: object, seconds: int) -> None:
+        self.created[self._touch(path)] = seconds
+
     def sleep(self, seconds: float) -> None:
         self.slept_s += seconds
 
@@ -116,6 +123,7 @@ class FakeMac:
     def __init__(self, *, old: bool = False) -> None:
         self.kept: dict[str, bytes] = {}
         self.flagged = 0
+        self.created_s = self.modified_s = 2000.5
         self.controls: list[int] = []
         self.fault = 0
         self._old = old
@@ -158,3 +166,10 @@ class FakeMac:
 
     def set_flags(self, path: bytes, flags: int) -> None:  # noqa: ARG002
         self.flagged = flags
+
+    def dates(self, path: bytes) -> tuple[float, float]:  # noqa: ARG002
+        return self.created_s, self.modified_s
+
+    def set_modified(self, path: bytes, seconds: float) -> None:  # noqa: ARG002
+        self.modified_s = seconds
+        self.created_s = min(self.created_s, seconds)

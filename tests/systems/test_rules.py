@@ -7,6 +7,7 @@ import ntpath
 import os
 import stat
 import struct
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path, PureWindowsPath
@@ -18,7 +19,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from support.systems import FakeMac, FakeWindows, violation
-from zesty_crate.systems import HIDDEN, OperatingSystem, this_system
+from zesty_crate.systems import CREATED, HIDDEN, OperatingSystem, this_system
 from zesty_crate.systems.access_lists import has_own_entries
 from zesty_crate.systems.macos import FULL_FLUSH, MacOs
 from zesty_crate.systems.model import OF_SYSTEM, TOO_LARGE
@@ -141,6 +142,32 @@ def test_tags_and_forks_are_read_and_given_and_the_systems_own_left() -> None:
     other.fault = errno.EIO
     with pytest.raises(OSError, match="fault"):
         MacOs(other).attributes("/x")
+
+
+def test_a_date_of_creation_goes_along_where_it_is_before_the_last_change() -> None:
+    old, new = FakeMac(), FakeMac()
+    assert MacOs(old).attributes("/x") == {}  # both dates are the same
+    old.created_s = 1000.7
+    told = MacOs(old).attributes("/x")
+    assert told == {CREATED: b"1000"}
+    assert MacOs(new).set_attributes("/x", told)
+    assert (new.created_s, new.modified_s) == (1000, 2000.5)
+    bench = Bench()
+    bench.calls.files = {"C:\\a": "1", "C:\\b": "2"}
+    assert bench.system.attributes("C:\\a") == {}  # that of its copy, which is later than its last change
+    assert bench.system.set_attributes("C:\\a", told)
+    assert bench.system.attributes("C:\\a") == told == bench.system.kept(told)
+    assert Posix().kept({**told, "note": b""}) == {"note": b""}
+
+
+@pytest.mark.skipif(sys.platform != "linux", reason="no other system tells of mounted NTFS disks so")
+def test_a_mounted_ntfs_disk_tells_when_a_file_was_created(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    file = tmp_path / "owl.wav"
+    file.touch()
+    os.utime(file, (2000, 2000))
+    ticks = (1000 + 11_644_473_600) * 10_000_000
+    monkeypatch.setattr(os, "getxattr", lambda *_, **__: ticks.to_bytes(8, "little"))
+    assert this_system().attributes(str(file)) == {CREATED: b"1000"}
 
 
 # -- Windows -----------------------------------------------------------------------------------------------------------

@@ -1,4 +1,4 @@
-"""Whether files and folders have the labels, tags and notes that were carried (extended attributes)."""
+"""Whether files and folders have the labels, tags, notes and dates of creation that were carried."""
 
 from __future__ import annotations
 
@@ -21,10 +21,11 @@ def compare_attributes(move: Move, arrangement: Arrangement, store: SurveyStore,
     for file, path in list(store.database.execute(_WITH_ATTRIBUTES)):
         place = arrangement.routes.translate(move.old.parse(restored(path)))
         real = finder.find(place).real if place else None
-        if real is None:
+        wanted = move.outside.disk.attributes_kept(move.survey.attributes(file))
+        if real is None or not wanted:
             continue
         compared += 1
         has = move.outside.disk.attributes(real)
-        if any(has.get(name) != value for name, value in move.survey.attributes(file).items()):
+        if any(has.get(name) != value for name, value in wanted.items()):
             lacking.append(str(place))
     return AttributesCompared(compared, tuple(lacking))

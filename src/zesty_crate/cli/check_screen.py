@@ -195,7 +195,7 @@ def _show_organisation(report: CheckReport, terminal: Terminal) -> None:
         things = count(attributes.compared, "file or folder has", "files and folders have")
         kept = attributes.compared - len(attributes.lacking)
         same = "all" if not attributes.lacking else f"{kept:,}"
-        terminal.say(f"  {things} tags or labels (extended attributes); {same} are the same as carried.")
+        terminal.say(f"  {things} tags, labels or dates of creation; {same} are the same as carried.")
         show_list(terminal, [f"different: {path}" for path in attributes.lacking], shown=4)
 
 

@@ -315,6 +315,10 @@ class Disk:
             os.utime(place, ns=(facts.modified_ns, facts.modified_ns))
             place.chmod(facts.mode)  # last: of what is read-only some systems change no more
 
+    def attributes_kept(self, attributes: Mapping[str, bytes]) -> dict[str, bytes]:
+        """Those that files of this system can have at all."""
+        return self.system.kept(attributes)
+
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """Give extended attributes to a file or folder; False where its volume cannot keep them."""
         with named("Setting extended attributes of", path):

@@ -16,6 +16,7 @@ from ..merge import MergeReport
 from ..paths import Route, RouteMap, System
 from ..split_paths import Targets
 from ..survey import uncovered_in
+from ..systems import CREATED
 from .blockers import absent_parts, blockers_of, inspect_target, programs_of
 from .conflicts import Conflict, Judge, undecided, undecided_in_merges
 from .decisions import Choice, Decision, Decisions
@@ -244,7 +245,7 @@ def _notes(move: Move, routes: RouteMap, following: int) -> list[str]:
         "places them again by the new routes; those there stay until zesty undo."
     ]
     told = warnings + follow[: bool(following)] + _unexplained_companions(move) + placed[: bool(elsewhere)]
-    return told + _long_paths(move, placements) + _uncovered(move)
+    return told + _long_paths(move, placements) + _uncovered(move) + _dates(move)
 
 
 def _not_seen(foreseen: Foreseen) -> Iterator[str]:
@@ -277,6 +278,17 @@ def _uncovered(move: Move) -> list[str]:
         f"Not covered by any holding, and left on {move.old.name}: files: {files:,}, in {len(folders):,} folders. "
         "zesty survey CRATE --details coverage lists them."
     ][: len(folders)]
+
+
+def _dates(move: Move) -> list[str]:
+    """No program can say on Linux when a file was created."""
+    if move.new.system is not System.LINUX:
+        return []
+    number = move.survey.count("SELECT count(*) FROM attribute WHERE name = ?", (CREATED,))
+    return [
+        f"Files and folders whose dates of creation are known: {number:,}. Linux sets these itself, so they get those "
+        "of their copies; the dates of their last changes are kept."
+    ][:number]
 
 
 def _long_paths(move: Move, placements: Placements) -> list[str]:

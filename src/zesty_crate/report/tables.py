@@ -69,7 +69,7 @@ def _of_check(gathered: Gathered) -> Iterator[Table]:
     unlike = tuple((at,) for at in (report.attributes.lacking if report.attributes else ()))
     yield Table(
         "attributes",
-        "Tags and labels (extended attributes) that differ from what was carried",
+        "Tags, labels (extended attributes) and dates of creation that differ from what was carried",
         ("file or folder",),
         unlike,
     )

@@ -5,10 +5,11 @@ the standard library than it must: processes that lend a hand start with it alon
 """
 
 from .helpers import helper_command
-from .model import HIDDEN, OperatingSystem, is_open_elsewhere
+from .model import CREATED, HIDDEN, OperatingSystem, is_open_elsewhere
 from .this import this_system, windows_registry
 
 __all__ = [
+    "CREATED",
     "HIDDEN",
     "OperatingSystem",
     "helper_command",

@@ -10,7 +10,7 @@ from functools import cached_property
 from typing import Any
 
 from .access_lists import has_own_entries
-from .model import MARKS, AnyPath, within_bounds
+from .model import MARKS, AnyPath, created_mark, within_bounds
 
 _HERE = -100  # AT_FDCWD: paths are relative to the working folder
 _NEVER_REPLACE = 1  # RENAME_NOREPLACE
@@ -18,6 +18,8 @@ _BEGIN_WRITING = 2  # SYNC_FILE_RANGE_WRITE
 _USERS = "user."
 _POSIX_LISTS = ("system.posix_acl_access", "system.posix_acl_default")
 _NTFS_LIST = "system.ntfs_acl"
+_NTFS_CREATED = "system.ntfs_crtime"  # a count of ticks since 1601 (MS-DTYP, FILETIME)
+_TICKS, _FROM_1601_TO_1970_S = 10_000_000, 11_644_473_600
 _NONE_HERE = (errno.ENOTSUP, errno.EOPNOTSUPP, errno.ENODATA)
 _NO_ROOM = (errno.ENOSPC, errno.E2BIG, errno.ERANGE)
 _LACKING = (errno.ENOSYS, errno.EINVAL)  # the kernel, or the file system, does not know the call
@@ -99,7 +101,16 @@ if sys.platform == "linux":
                 if error.errno in _NONE_HERE:  # the volume knows none, or it went while we looked
                     return {}
                 raise
-            return within_bounds(found)
+            return within_bounds(found) | self._created(path)
+
+        @staticmethod
+        def _created(path: AnyPath) -> dict[str, bytes]:
+            """When a file of a mounted NTFS disk was created, as its driver tells it; no program can say so here."""
+            try:
+                ticks = int.from_bytes(os.getxattr(path, _NTFS_CREATED, follow_symlinks=False), "little")
+                return created_mark(ticks / _TICKS - _FROM_1601_TO_1970_S, os.lstat(path).st_mtime)
+            except OSError:  # of another file system
+                return {}
 
         def has_access_list(self, path: AnyPath) -> bool:
             """A list of POSIX (acl(5)), or that of a mounted NTFS disk, as its driver tells it."""

@@ -12,7 +12,7 @@ import sys
 from collections.abc import Mapping
 from typing import Protocol
 
-from .model import HIDDEN, MARKS, AnyPath, within_bounds
+from .model import CREATED, HIDDEN, MARKS, AnyPath, created_mark, within_bounds
 
 _NEVER_REPLACE = 4  # RENAME_EXCL
 FULL_FLUSH = 51  # F_FULLFSYNC
@@ -57,6 +57,12 @@ class MacCalls(Protocol):
     def set_flags(self, path: bytes, flags: int) -> None:
         """chflags(2)."""
 
+    def dates(self, path: bytes) -> tuple[float, float]:
+        """When it was created and last changed (lstat(2)), in seconds since 1970."""
+
+    def set_modified(self, path: bytes, seconds: float) -> None:
+        """lutimes(2); a date before that of its creation becomes that, too."""
+
 
 if sys.platform != "win32":
     from .posix import Posix
@@ -65,6 +71,7 @@ if sys.platform != "win32":
         """macOS."""
 
         name = "macos"
+        sets_creation = True
 
         def __init__(self, calls: MacCalls) -> None:
             self._calls = calls
@@ -100,11 +107,12 @@ if sys.platform != "win32":
                     if not name.startswith(_SYSTEMS):
                         found[name] = self._calls.attribute(raw, name)
                 hidden = bool(self._calls.flags(raw) & stat.UF_HIDDEN)
+                created = created_mark(*self._calls.dates(raw))
             except OSError as error:
                 if error.errno in (_NO_ATTRIBUTE, _UNSUPPORTED):
                     return {}
                 raise
-            kept = within_bounds(found)
+            kept = within_bounds(found) | created
             return {**kept, HIDDEN: b""} if hidden else kept
 
         def has_access_list(self, path: AnyPath) -> bool:
@@ -121,10 +129,14 @@ if sys.platform != "win32":
                 for name, value in attributes.items():
                     if name == HIDDEN:
                         self._calls.set_flags(raw, self._calls.flags(raw) | stat.UF_HIDDEN)
+                    elif name == CREATED:
+                        modified = self._calls.dates(raw)[1]
+                        self._calls.set_modified(raw, int(value))
+                        self._calls.set_modified(raw, modified)
                     elif name not in MARKS:
                         self._calls.set_attribute(raw, name, value)
             except OSError as error:
                 if error.errno in (_UNSUPPORTED, *_NO_ROOM):
                     return False
                 raise
-            return MARKS.isdisjoint(attributes) or set(attributes) & MARKS == {HIDDEN}
+            return not (set(attributes) & MARKS - {HIDDEN, CREATED})

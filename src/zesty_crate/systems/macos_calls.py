@@ -76,6 +76,15 @@ if sys.platform == "darwin":
             """lchflags(2)."""
             self._require(self._library.lchflags(path, flags), path)
 
+        def dates(self, path: bytes) -> tuple[float, float]:
+            """lstat(2)."""
+            facts = os.lstat(path)
+            return facts.st_birthtime, facts.st_mtime
+
+        def set_modified(self, path: bytes, seconds: float) -> None:
+            """Python's own; the date of the last use stays."""
+            os.utime(path, (os.lstat(path).st_atime, seconds), follow_symlinks=False)
+
         @staticmethod
         def _require(result: int, path: bytes) -> int:
             if result < 0:

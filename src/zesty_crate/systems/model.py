@@ -13,9 +13,11 @@ from typing import Union
 AnyPath = Union[str, "PathLike[str]"]
 
 LARGEST_ATTRIBUTE_BYTES = 16 << 20  # more than that is no label, and no resource fork that anybody needs
-# Among attributes: that file managers do not show it, that it is the system's own, and that some were too large.
-HIDDEN, OF_SYSTEM, TOO_LARGE = ":hidden", ":system", ":too-large"
-MARKS = frozenset((HIDDEN, OF_SYSTEM, TOO_LARGE))
+# Among attributes: that file managers do not show it, that it is the system's own, that some were too large; and when
+# it was created, in whole seconds since 1970, where that is before its last change. (After it, it is only the date at
+# which this copy was made.)
+HIDDEN, OF_SYSTEM, TOO_LARGE, CREATED = ":hidden", ":system", ":too-large", ":created"
+MARKS = frozenset((HIDDEN, OF_SYSTEM, TOO_LARGE, CREATED))
 
 
 class OperatingSystem(ABC):
@@ -23,6 +25,7 @@ class OperatingSystem(ABC):
 
     name: str
     flushes_volumes = True  # at once; else each file is flushed as it is written
+    sets_creation = False  # a program may say when a file was created
     dates_on_closing = False  # a file that was written gets the date of its closing, whatever it was given before
 
     # -- names and places -------------------------------------------------------------------------------------------
@@ -99,6 +102,10 @@ class OperatingSystem(ABC):
         and marked, so that it is said in the end.
         """
 
+    def kept(self, attributes: Mapping[str, bytes]) -> dict[str, bytes]:
+        """Those that this system can have at all, wherever a file is."""
+        return {name: value for name, value in attributes.items() if name != CREATED or self.sets_creation}
+
     @abstractmethod
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """Give attributes to a file or folder; False where its volume, or the system, cannot keep all of them."""
@@ -136,3 +143,8 @@ def within_bounds(found: Mapping[str, bytes]) -> dict[str, bytes]:
 def is_open_elsewhere(error: OSError) -> bool:
     """Whether an error says that another program has a file open (Windows: sharing and lock violations)."""
     return getattr(error, "winerror", None) in (32, 33)
+
+
+def created_mark(created_s: float, modified_s: float) -> dict[str, bytes]:
+    """The mark of a date of creation, where that says more than the date of the last change."""
+    return {CREATED: b"%d" % int(created_s)} if created_s > 0 and int(created_s) < int(modified_s) else {}

@@ -15,7 +15,17 @@ from typing import Protocol, TypeVar
 from urllib.parse import quote
 
 from .access_lists import has_own_entries
-from .model import HIDDEN, LARGEST_ATTRIBUTE_BYTES, OF_SYSTEM, TOO_LARGE, AnyPath, OperatingSystem, is_open_elsewhere
+from .model import (
+    CREATED,
+    HIDDEN,
+    LARGEST_ATTRIBUTE_BYTES,
+    OF_SYSTEM,
+    TOO_LARGE,
+    AnyPath,
+    OperatingSystem,
+    created_mark,
+    is_open_elsewhere,
+)
 
 _LONGEST = 240  # with what is put beside a path, within the 260 of MAX_PATH
 _DEVICE = re.compile(r"(?:CON|PRN|AUX|NUL|CONIN\$|CONOUT\$|(?:COM|LPT)[0-9¹²³])(?:[ .].*)?", re.IGNORECASE)
@@ -67,6 +77,12 @@ class WindowsCalls(Protocol):
     def set_attributes(self, path: AnyPath, attributes: int) -> None:
         """SetFileAttributes."""
 
+    def dates(self, path: AnyPath) -> tuple[float, float]:
+        """When it was created and last changed, in seconds since 1970."""
+
+    def set_created(self, path: AnyPath, seconds: int) -> None:
+        """SetFileTime."""
+
     def descriptor(self, path: AnyPath) -> bytes:
         """The security descriptor with the access list (GetFileSecurity), in self-relative form."""
 
@@ -81,6 +97,7 @@ class Windows(OperatingSystem):
     """Windows."""
 
     name = "windows"
+    sets_creation = True
     flushes_volumes = False
     dates_on_closing = True
     line_goes_on = " `"
@@ -193,7 +210,8 @@ class Windows(OperatingSystem):
         small = [name for name, size in streams if size <= LARGEST_ATTRIBUTE_BYTES]
         flags = self._calls.attributes(place)
         marks = [name for name, flag in _FLAGS.items() if flags & flag] + [TOO_LARGE] * (len(small) < len(streams))
-        return {**{name: self._calls.read_stream(place, name) for name in small}, **dict.fromkeys(marks, b"")}
+        found = {name: self._calls.read_stream(place, name) for name in small}
+        return found | dict.fromkeys(marks, b"") | created_mark(*self._calls.dates(place))
 
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
         """The same. A name that no stream can have, and a volume without streams, keep nothing."""
@@ -201,6 +219,8 @@ class Windows(OperatingSystem):
         for name, value in attributes.items():
             if name in _FLAGS:
                 self._calls.set_attributes(place, self._calls.attributes(place) | _FLAGS[name])
+            elif name == CREATED:
+                self._calls.set_created(place, int(value))
             elif re.search(r'[\x00-\x1f/\\:*?"<>|]', name):
                 kept = False
             else:
