@@ -174,8 +174,7 @@ def open_part(root: Path, disk: Disk) -> Crate:
         )
     check_declaration(disk, root)
     rows = dict(read_manifest(disk, root / TAG_MANIFEST))
-    for _ in read_manifest(disk, root / PAYLOAD_MANIFEST):
-        pass  # a name that must not be is refused before anything is read
+    next(read_manifest(disk, root / PAYLOAD_MANIFEST), None)  # it is there; whoever reads the payload reads all of it
     faults = [f"{name}: {fault}" for name, digest in rows.items() if (fault := _tag_fault(disk, root / name, digest))]
     missing = [name for name in _tag_files(crate, disk) if name not in rows]
     missing += [name for name in crate.names_of_own(disk) if name not in rows]
