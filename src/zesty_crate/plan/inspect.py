@@ -46,6 +46,7 @@ class Inspector:
         self._journal = journal
         self._locations = Locations(new)
         self._is_here = lru_cache(maxsize=None)(lambda mount: disk.facts(mount) is not None)
+        self._room: dict[MachinePath, tuple[str, list[str] | None]] = {}
         self._writable: dict[MachinePath, bool] = {}
         self._out: dict[MachinePath, bool] = {}
         self.findings = Findings()
@@ -80,17 +81,15 @@ class Inspector:
         self._look_at_target(placement, new)
 
     def _look_at_target(self, placement: Placement, new: MachinePath) -> None:
-        found = self.findings
-        volume = self._new.volume_of(new)
-        seen = self._finder.find(new)
-        if volume is None or volume.mount is None or not self._is_here(volume.mount) or self._is_unmounted(new):
-            found.no_volume.append(str(new))
-        elif self._leads_out(new.parent):
-            found.leads_out.append(str(new))
-        elif not self._is_writable(new.parent):
-            found.not_writable.append(str(new))
+        found, folder, seen = self.findings, new.parent, self._finder.find(new)
+        room = self._room.get(folder)
+        if room is None:
+            room = self._room[folder] = self._room_in(folder)
+        anchor, refused = room
+        if refused is not None:
+            refused.append(str(new))
         elif seen.sight is Sight.ABSENT:
-            found.needed[str(volume.anchor)] += placement.row.facts.size_bytes
+            found.needed[anchor] += placement.row.facts.size_bytes
         elif self._was_merged(new, seen) and placement.carried is not None:
             found.conflicts.append((placement, seen))
         elif self._was_placed(new, seen) or is_same(placement, seen, self._disk):
@@ -100,10 +99,19 @@ class Inspector:
         else:
             found.in_the_way.append(f"{seen.path} ({seen.facts.kind if seen.facts else seen.why})")
 
-    def _is_unmounted(self, new: MachinePath) -> bool:
-        """Whether a path is where volumes are mounted, and none is there: its files would land on the system's."""
-        mount = mount_point(new, self._new)
-        return mount is not None and mount != new and self._finder.folder(mount).facts is None
+    def _room_in(self, folder: MachinePath) -> tuple[str, list[str] | None]:
+        """The volume that files in a folder go to; and the list of those that cannot go there, where it is so."""
+        found, volume = self.findings, self._new.volume_of(folder)
+        if volume is None or volume.mount is None or not self._is_here(volume.mount) or self._is_unmounted(folder):
+            return "", found.no_volume
+        if self._leads_out(folder):
+            return "", found.leads_out
+        return str(volume.anchor), None if self._is_writable(folder) else found.not_writable
+
+    def _is_unmounted(self, folder: MachinePath) -> bool:
+        """Whether a folder is where volumes are mounted, and none is there: its files would land on the system's."""
+        mount = mount_point(folder, self._new)
+        return mount is not None and self._finder.folder(mount).facts is None
 
     def _leads_out(self, folder: MachinePath) -> bool:
         """Whether a link on the way to a folder leads nowhere, or to a volume that is not here."""

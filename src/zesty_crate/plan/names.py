@@ -7,8 +7,20 @@ from dataclasses import dataclass, field
 from itertools import count
 
 from ..machines import Computer
-from ..paths import MachinePath, Route, RouteMap, before_ending, fitting_name, length_fault, name_fault, tell_apart
+from ..paths import (
+    MachinePath,
+    NameRules,
+    Route,
+    RouteMap,
+    before_ending,
+    fitting_name,
+    length_fault,
+    name_fault,
+    tell_apart,
+)
 from .placements import Placements
+
+_SHORT = 100  # characters, which every system opens, however they are written
 
 
 @dataclass(slots=True)
@@ -44,10 +56,13 @@ class _Namer:
         self._folders: dict[MachinePath, MachinePath] = {}
         self._claims: dict[int, tuple[int, int]] = {}  # hashes: of a new path, by an old one in an old folder
         self.names = Names()
+        self._last: tuple[tuple[str, ...], MachinePath, NameRules] | None = None
 
     def look_at(self, path: MachinePath, route: Route, *, is_folder: bool) -> None:
         """See under which name ``path`` can be on the new computer."""
         new = self._folder(path) if is_folder else self._place(path, route)
+        if len(str(new)) < _SHORT:
+            return
         if fault := length_fault(str(new), new.system):
             self.names.too_long.append(f"{new}: {fault}")
 
@@ -58,11 +73,10 @@ class _Namer:
             if not self._claim(path, route.new, is_folder=is_folder) and not is_folder:
                 self.names.collisions.append(f"{path} and another file, at {route.new}")
             return route.new
-        parent = self._folder(path.parent)
-        wish = parent.below(path.name)
-        place = self._free(path, parent, is_folder=is_folder)
-        if place != wish:
-            fault = name_fault(path.name, self._new.rules_for(wish))
+        parent, rules = self._inside(path)
+        place = self._free(path, parent, rules, is_folder=is_folder)
+        if place.parts[-1] != path.parts[-1]:
+            fault = name_fault(path.name, rules)
             why = f"{path.name!r}: {fault}" if fault else f"{path.name!r} is already used there by another carried file"
             self.names.renames.append(Route(path, place, why, manual=self._old.key(path) in self._kept))
         return place
@@ -76,9 +90,16 @@ class _Namer:
             known = self._folders[path] = path if route is None else self._place(path, route, is_folder=True)
         return known
 
-    def _free(self, path: MachinePath, parent: MachinePath, *, is_folder: bool) -> MachinePath:
-        kept = self._kept.get(self._old.key(path))
-        rules = self._new.rules_for(parent)
+    def _inside(self, path: MachinePath) -> tuple[MachinePath, NameRules]:
+        """Where what is in the folder of a path goes, and what is allowed there; files come by folders."""
+        folder = (path.root, *path.parts[:-1])
+        if self._last is None or folder != self._last[0]:
+            parent = self._folder(path.parent)
+            self._last = folder, parent, self._new.rules_for(parent)
+        return self._last[1:]
+
+    def _free(self, path: MachinePath, parent: MachinePath, rules: NameRules, *, is_folder: bool) -> MachinePath:
+        kept = self._kept.get(self._old.key(path)) if self._kept else None
         wish = parent.below(kept if kept and not name_fault(kept, rules) else fitting_name(path.name, rules))
         if self._claim(path, wish, is_folder=is_folder):
             return wish
@@ -91,7 +112,8 @@ class _Namer:
 
     def _claim(self, path: MachinePath, place: MachinePath, *, is_folder: bool) -> bool:
         """Whether ``path`` may have a place. Folders of one name from different folders become one."""
-        mine = hash(self._old.key(path)), hash(self._old.key(path.parent))
+        key = self._old.key(path)
+        mine = hash(key), hash(key.rpartition("/")[0])
         first = self._claims.setdefault(hash(self._new.key(place)), mine)
         return first[0] == mine[0] or (is_folder and first[1] != mine[1])
 
