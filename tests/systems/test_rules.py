@@ -8,6 +8,7 @@ import os
 import stat
 import struct
 import sys
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path, PureWindowsPath
@@ -18,6 +19,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from support.carriers import a_carrier
 from support.systems import FakeMac, FakeWindows, violation
 from zesty_crate.systems import CREATED, HIDDEN, OperatingSystem, this_system
 from zesty_crate.systems.access_lists import has_own_entries
@@ -161,13 +163,18 @@ def test_a_date_of_creation_goes_along_where_it_is_before_the_last_change() -> N
 
 
 @pytest.mark.skipif(sys.platform != "linux", reason="no other system tells of mounted NTFS disks so")
-def test_a_mounted_ntfs_disk_tells_when_a_file_was_created(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    file = tmp_path / "owl.wav"
-    file.touch()
-    os.utime(file, (2000, 2000))
-    ticks = (1000 + 11_644_473_600) * 10_000_000
-    monkeypatch.setattr(os, "getxattr", lambda *_, **__: ticks.to_bytes(8, "little"))
-    assert this_system().attributes(str(file)) == {CREATED: b"1000"}
+def test_a_mounted_ntfs_disk_tells_and_takes_when_a_file_was_created(tmp_path: Path) -> None:
+    with a_carrier(tmp_path / "disk", "ntfs") as disk:
+        for name in ("old", "new"):
+            (disk / name).touch()
+            os.utime(disk / name, (4_000_000_000, 4_000_000_000))
+        created = this_system().attributes(str(disk / "old"))
+        assert set(created) == {CREATED}
+        assert abs(int(created[CREATED]) - time.time()) < 100
+        assert this_system().set_attributes(str(disk / "new"), {CREATED: b"1000000000"})
+        assert this_system().attributes(str(disk / "new")) == {CREATED: b"1000000000"}
+    (tmp_path / "file").touch()
+    assert this_system().set_attributes(str(tmp_path / "file"), created)  # said by the plan, and not for each file
 
 
 # -- Windows -----------------------------------------------------------------------------------------------------------

@@ -29,6 +29,6 @@ class Attributes:
 
     def give(self, row: FileRow, real: Path) -> None:
         """Label one file or folder; what its volume cannot keep is counted."""
-        wanted = self._disk.attributes_kept(self._survey.attributes(row.id)) if self.any else {}
+        wanted = self._survey.attributes(row.id) if self.any else {}
         if wanted and self._disk.attributes(real) != wanted:
             self.refused += not self._disk.set_attributes(real, wanted)

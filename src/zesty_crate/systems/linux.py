@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import errno
 import os
 import sys
@@ -10,7 +11,7 @@ from functools import cached_property
 from typing import Any
 
 from .access_lists import has_own_entries
-from .model import MARKS, AnyPath, created_mark, within_bounds
+from .model import CREATED, MARKS, AnyPath, created_mark, within_bounds
 
 _HERE = -100  # AT_FDCWD: paths are relative to the working folder
 _NEVER_REPLACE = 1  # RENAME_NOREPLACE
@@ -105,7 +106,7 @@ if sys.platform == "linux":
 
         @staticmethod
         def _created(path: AnyPath) -> dict[str, bytes]:
-            """When a file of a mounted NTFS disk was created, as its driver tells it; no program can say so here."""
+            """When a file of a mounted NTFS disk was created, as its driver tells it."""
             try:
                 ticks = int.from_bytes(os.getxattr(path, _NTFS_CREATED, follow_symlinks=False), "little")
                 return created_mark(ticks / _TICKS - _FROM_1601_TO_1970_S, os.lstat(path).st_mtime)
@@ -126,10 +127,19 @@ if sys.platform == "linux":
             """The same; marks of other systems cannot be kept."""
             try:
                 for name, value in attributes.items():
-                    if name not in MARKS:
+                    if name == CREATED:
+                        self._set_created(path, int(value))
+                    elif name not in MARKS:
                         os.setxattr(path, _USERS + name, value, follow_symlinks=False)
             except OSError as error:
                 if error.errno in (*_NONE_HERE, *_NO_ROOM):
                     return False
                 raise
-            return MARKS.isdisjoint(attributes)
+            return not (set(attributes) & MARKS - {CREATED})
+
+        @staticmethod
+        def _set_created(path: AnyPath, seconds: int) -> None:
+            """On a mounted NTFS disk; nowhere else can a program say it, which a plan has told."""
+            ticks = (seconds + _FROM_1601_TO_1970_S) * _TICKS
+            with contextlib.suppress(OSError):
+                os.setxattr(path, _NTFS_CREATED, ticks.to_bytes(8, "little"), follow_symlinks=False)
