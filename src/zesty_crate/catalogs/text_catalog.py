@@ -62,7 +62,9 @@ class RecordCatalog:
         self.reading = Reading()
 
     def close(self) -> None:
-        """Nothing is held open."""
+        """Let go of the document, which may be large; whoever decided on its entries knows the catalog for longer."""
+        del self._records
+        self._inner = {}
 
     def included(self) -> Iterator[MachinePath]:
         """The documents that are read as part of this one."""
@@ -301,7 +303,8 @@ class TextSyntax:
     def _is_read_in_order(self, old: TextFile, new: TextFile, part: HoldingPart, changes: ChangeList) -> bool:
         """Whether only the listed texts read otherwise, one after the other, as they do in most documents."""
         try:
-            return _first_unlisted(self._texts(old, part), self._texts(new, part), changes) is None
+            before = list(self._texts(old, part))  # one document is let go of before the other is read
+            return _first_unlisted(before, self._texts(new, part), changes) is None
         except CatalogError:
             return False
 
