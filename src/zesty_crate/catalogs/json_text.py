@@ -40,6 +40,15 @@ class JsonText(TreeSpans):
         """The values that an absolute JSONPath selects, with their places."""
         return self._placed.select(part)
 
+    def select_paths(self, part: EntriesPart) -> Iterator[Node]:
+        """The same values, of which only those of paths know their places: most of a large document are no paths."""
+        selectors = {piece.at or "" for piece in part.path}
+        if not all(MEMBER.fullmatch(each) for each in selectors):
+            return self.select(part)
+        self._plain = None  # so that it is not held twice
+        values = placed_tree(self._text, only=frozenset(selectors))
+        return Tree(values if self._is_lines else values[0]).select(part)
+
     def glue(self, between: str) -> str:
         """What stands between two members of a list or an object, or between two lines."""
         if self._is_lines and not between.strip():

@@ -62,10 +62,10 @@ _TOKEN = re.compile(r'"((?:[^"\\]|\\.)*)"|([^\s\[\]{},:"]+)|([\[\]{}])', re.DOTA
 _STRING, _SCALAR, _MARK = 1, 2, 3
 
 
-def placed_tree(text: str, *, with_names: bool = False) -> list[Any]:
+def placed_tree(text: str, *, with_names: bool = False, only: frozenset[str] | None = None) -> list[Any]:
     """The values of a text that was read as JSON before; all but truths and nulls know their place, names if asked for.
 
-    There is one, or in JSON Lines one a line.
+    There is one, or in JSON Lines one a line. Of members of objects, it may be ``only`` those of some names.
     """
     root = PlacedList()
     inner: PlacedList | PlacedObject = root
@@ -79,9 +79,12 @@ def placed_tree(text: str, *, with_names: bool = False) -> list[Any]:
             if name is None and isinstance(inner, dict):
                 name = Placed.at(string, Cell("", "json", start, end - start)) if with_names else string
                 continue
-            value = Placed.at(string, Cell("", "json", start, end - start))
+            is_placed = only is None or name is None or name in only
+            value = Placed.at(string, Cell("", "json", start, end - start)) if is_placed else string
         elif token.lastindex == _SCALAR:
-            value = _placed_scalar(json.loads(token[_SCALAR]), token)
+            value = json.loads(token[_SCALAR])
+            if only is None or name is None or name in only:
+                value = _placed_scalar(value, token)
         elif token[_MARK] in "]}":
             inner.span = inner.span[0], token.end()
             inner = outer.pop()

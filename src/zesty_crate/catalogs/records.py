@@ -67,6 +67,14 @@ class ToldRecords(Records, Protocol):
 
 
 @runtime_checkable
+class PathRecords(Records, Protocol):
+    """A document that takes less room when nobody asks where other things than paths are in it."""
+
+    def select_paths(self, part: EntriesPart) -> Iterator[Record]:
+        """The same records, of which only the places of paths may be asked."""
+
+
+@runtime_checkable
 class ValuedRecords(Records, Protocol):
     """A document that knows all its values, whatever a guide selects; by these a rewritten one is compared."""
 

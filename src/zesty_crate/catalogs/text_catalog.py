@@ -36,6 +36,7 @@ from .records import (
     IncludingRecords,
     NestedRecords,
     OuterRecord,
+    PathRecords,
     Record,
     Records,
     ToldRecords,
@@ -159,7 +160,9 @@ class RecordCatalog:
 
     def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[Change]:
         at, spelling = part.path[0].at, part.spelling
-        for position, record in enumerate(self._records.select(part), start=1):
+        records = self._records
+        selected = records.select_paths(part) if isinstance(records, PathRecords) else records.select(part)
+        for position, record in enumerate(selected, start=1):
             try:
                 found = record.value(at)
             except UnreadRecord:
