@@ -19,7 +19,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from zesty_crate.demo.sound import tone
-from zesty_crate.media import open_file, open_within
+from zesty_crate.media import media_facts, open_file, open_within
+from zesty_crate.systems import this_system
 
 
 def png() -> bytes:
@@ -161,3 +162,13 @@ def test_a_zip_whose_stream_is_damaged_is_broken_and_not_slow(tmp_path: Path) ->
     opened = open_within(path, 60)
     assert not opened.slow
     assert "not a complete ZIP" in opened.fault
+
+
+def test_a_file_is_opened_in_the_form_in_which_its_system_takes_it(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    Image.new("RGB", (3, 2)).save(tmp_path / "reached.png")
+    monkeypatch.setattr(type(this_system()), "reach", lambda _, path: str(path).replace("written", "reached"))
+    opened = open_file(tmp_path / "written.png")
+    assert (opened.what, opened.fault, opened.dimensions) == ("picture", "", (3, 2))
+    assert media_facts(tmp_path / "written.png").dimensions == (3, 2)

@@ -13,6 +13,7 @@ import apsw.ext
 from ..machines import Disk
 from ..machines.sqlite_files import UNFINISHED_ENDINGS
 from ..systems import this_system
+from ..systems.reached import reached
 from .changes import ChangeList
 from .model import CatalogError
 
@@ -39,7 +40,7 @@ def open_readonly(path: Path, disk: Disk, scratch: Path) -> apsw.Connection:
         raise CatalogError(
             f"The catalog {path} is not there.", next_step="Check the program's folder in the guide and the sheet."
         )
-    with path.open("rb") as stream:
+    with reached(path).open("rb") as stream:
         if stream.read(16) != _MAGIC:
             raise CatalogError(
                 f"The catalog {path} is not an SQLite database (its first 16 bytes differ); it may be damaged, "

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+from ..systems.reached import reached
+
 SOUNDS = frozenset({".wav", ".flac", ".mp3", ".aiff", ".aif", ".ogg", ".oga", ".opus", ".m4a", ".mp4", ".wma", ".ape"})
 PICTURES = frozenset({".png", ".jpg", ".jpeg", ".tif", ".tiff", ".gif", ".bmp", ".webp", ".tga", ".ppm", ".ico"})
 
@@ -22,7 +24,7 @@ NOTHING_TOLD = MediaFacts()
 
 def media_facts(path: Path) -> MediaFacts:
     """Look into the head of a sound or picture. What is neither, or cannot be read, tells nothing."""
-    ending = path.suffix.lower()
+    path, ending = reached(path), path.suffix.lower()
     if ending in SOUNDS:
         return MediaFacts(duration_s=_duration(path))
     return MediaFacts(dimensions=_dimensions(path)) if ending in PICTURES else NOTHING_TOLD

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from ..systems import this_system
+from ..systems.reached import reached
 from .containers import ContainerError, avi_duration_s, chunks, matroska_duration_s, mp4_duration_s
 from .facts import PICTURES, media_facts
 from .frames import check_flac_end, check_mp3_end
@@ -49,6 +50,7 @@ def open_within(path: Path, limit_s: float) -> Opened:
 
 def open_file(path: Path) -> Opened:
     """Open a file by its ending, or by how it begins. Never raises for what the file is."""
+    path = reached(path)
     try:
         with path.open("rb") as stream:
             head = stream.read(_HEAD_BYTES)

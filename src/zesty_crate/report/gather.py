@@ -20,6 +20,7 @@ from ..machines.texts import restored
 from ..paths import RouteMap
 from ..plan import Move, Placements, PlanFile, load_plan, read_plan
 from ..survey import Document, SurveyReport, SurveyStore, file_to_open, summarize
+from ..systems.reached import reached
 from ..todo import list_steps
 
 _TAGS, _PAYLOAD = "tagmanifest-sha512.txt", "manifest-sha512.txt"
@@ -244,7 +245,7 @@ def _thumbnails(move: Move, report: CheckReport) -> Iterator[Thumbnail]:
             continue
         stream = io.BytesIO()
         try:
-            with Image.open(real) as picture:
+            with Image.open(reached(real)) as picture:
                 picture.thumbnail((_THUMBNAIL_PIXELS, _THUMBNAIL_PIXELS))
                 picture.convert("RGBA").save(stream, "PNG")
         except (OSError, ValueError):

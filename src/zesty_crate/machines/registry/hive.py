@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
+from ...systems.reached import reached
 from .hive_file import HiveFile, HiveFormatError, HiveKey
 from .regfile import RegistryError
 from .tree import Block
@@ -37,7 +38,7 @@ def blocks_of_hive(path: Path, name: str, branch: str) -> Iterator[Block]:
         )
     below = [each for each in branch[len(root) :].split("\\") if each]
     try:
-        hive = HiveFile(path.read_bytes())
+        hive = HiveFile(reached(path).read_bytes())
         key = _found(hive, below)
         if key is not None:
             yield from _walk(hive, key, root + branch[len(root) :], [_MOST_KEYS])
