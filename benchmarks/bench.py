@@ -29,6 +29,23 @@ user = "odile"
 anchor = "/"
 mount = "disk"
 """
+# From Windows to macOS; more volumes may follow.
+OLD = """[computer]
+name = "old"
+system = "windows"
+user = "Odile"
+[[volume]]
+anchor = "C:"
+mount = "old"
+"""
+NEW = """[computer]
+name = "new"
+system = "macos"
+user = "odile"
+[[volume]]
+anchor = "/"
+mount = "new"
+"""
 # An installed program has its modules compiled, so those of a checkout may be kept, too.
 _ENVIRONMENT = {name: value for name, value in os.environ.items() if name != "PYTHONDONTWRITEBYTECODE"}
 # A process that is started counts as large as the one that starts it, so a small one does that.

@@ -10,10 +10,8 @@ import sqlite3
 from collections.abc import Iterator
 from pathlib import Path
 
-from .bench import Row, zesty
+from .bench import NEW, OLD, Row, zesty
 
-OLD = '[computer]\nname = "old"\nsystem = "windows"\nuser = "Odile"\n[[volume]]\nanchor = "C:"\nmount = "old"\n'
-NEW = '[computer]\nname = "new"\nsystem = "macos"\nuser = "odile"\n[[volume]]\nanchor = "/"\nmount = "new"\n'
 GUIDE = """[guide]
 id = "lamps"
 title = "Lamps"

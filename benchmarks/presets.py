@@ -10,24 +10,8 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 
-from .bench import Row, run, zesty
+from .bench import NEW, OLD, Row, run, zesty
 
-OLD = """[computer]
-name = "old"
-system = "windows"
-user = "Odile"
-[[volume]]
-anchor = "C:"
-mount = "old"
-"""
-NEW = """[computer]
-name = "new"
-system = "macos"
-user = "odile"
-[[volume]]
-anchor = "/"
-mount = "new"
-"""
 GUIDE = """[guide]
 id = "lamps"
 title = "Lamps"

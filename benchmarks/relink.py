@@ -13,34 +13,10 @@ import sys
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from .bench import Row, run, zesty
+from .bench import NEW, OLD, Row, run, zesty
 from .survey import LISTED, SQLITE, TEXTS, write_text
 
-OLD = """[computer]
-name = "old"
-system = "windows"
-user = "Odile"
-[[volume]]
-anchor = "C:"
-mount = "old"
-[[volume]]
-anchor = "E:"
-mount = "drive"
-label = "Spools"
-travels = true
-"""
-NEW = """[computer]
-name = "new"
-system = "macos"
-user = "odile"
-[[volume]]
-anchor = "/"
-mount = "new"
-[[volume]]
-anchor = "/Volumes/Spools"
-mount = "drive"
-label = "Spools"
-"""
+DRIVE = '[[volume]]\nanchor = "{}"\nmount = "drive"\nlabel = "Spools"\n'
 TREE = """at = "{documents}/list.db"
 syntax = "sqlite"
 [[holding.entries]]
@@ -149,7 +125,10 @@ def measure(
     catalog = next((root / "old/Users/Odile/Documents").iterdir())
     (root / "guides").mkdir()
     (root / "guides/large.toml").write_text(guide)
-    for name, sheet in (("old", OLD), ("new", NEW)):
+    for name, sheet in (
+        ("old", OLD + DRIVE.format("E:") + "travels = true\n"),
+        ("new", NEW + DRIVE.format("/Volumes/Spools")),
+    ):
         (root / f"{name}.toml").write_text(sheet)
     (root / "new/Users/odile").mkdir(parents=True)
     (root / "drive").mkdir()

@@ -10,6 +10,12 @@ import pytest
 
 from conftest import Zesty
 from support.trip import HEAD, Trip
+from zesty_crate.catalogs import CatalogError, syntax_of
+from zesty_crate.guide_trials.invented import Routed
+from zesty_crate.guides import HoldingPart
+from zesty_crate.machines import Computer, Disk
+from zesty_crate.paths import Route, System
+from zesty_crate.split_paths import Branches, CarriedCatalog, decided, prove_meaning, relinked_copy
 
 GUIDE = (
     HEAD
@@ -123,3 +129,77 @@ def test_without_new_rows_what_cannot_be_said_is_foreseen(trip: Trip) -> None:
     planned = trip.plan("--route", deeper, "--route", r"C:\Far=/Users/odile/Far")
     assert planned.returncode == 3
     assert "allow new rows in the guide" in " ".join(planned.stdout.split() + planned.stderr.split())
+
+
+# -- what is said of many by their folder ------------------------------------------------------------------------------
+
+
+PART = HoldingPart.model_validate(
+    {
+        "id": "scenes",
+        "kind": "catalog",
+        "at": "{home}/scenes.db",
+        "syntax": "sqlite",
+        "entries": [
+            {
+                "table": "sound",
+                "key": "id",
+                "path": [{"table": "shelf", "via": "shelf", "parent": "within", "at": "label"}, {"at": "file"}],
+            }
+        ],
+    }
+)
+OLD = Computer("old", System.WINDOWS, "Odile", [], {})
+NEW = Computer("new", System.MACOS, "odile", [], {})
+TO = Routed.of_routes([Route(OLD.parse("C:\\"), NEW.parse("/Volumes/Spools"))], OLD)
+AT = OLD.parse("C:\\scenes.db"), NEW.parse("/Volumes/Spools/scenes.db")
+
+
+@pytest.fixture
+def drive(tmp_path: Path) -> Path:
+    """Three folders of ten names each, within each other on a drive."""
+    with closing(sqlite3.connect(tmp_path / "scenes.db")) as made:
+        made.execute("CREATE TABLE shelf (id INTEGER PRIMARY KEY, within INTEGER, label TEXT)")
+        made.execute("CREATE TABLE sound (id INTEGER PRIMARY KEY, shelf INTEGER, file TEXT)")
+        made.executemany("INSERT INTO shelf VALUES (?, ?, ?)", SHELVES[:4])
+        made.executemany("INSERT INTO sound VALUES (?, ?, ?)", ((n, 2 + n % 3, f"{n}.wav") for n in range(30)))
+        made.commit()
+    return tmp_path / "scenes.db"
+
+
+def test_a_drive_becomes_a_folder_without_new_rows(drive: Path) -> None:
+    before = paths(drive)
+    moved = relinked_copy(CarriedCatalog(PART, drive, *AT, (OLD, NEW)), TO, drive.parent, Disk())
+    assert paths(moved) == [each.replace("C:", "/Volumes/Spools") for each in before]
+    with closing(sqlite3.connect(moved)) as database:
+        assert [label for (label,) in database.execute("SELECT label FROM shelf")][1:] == ["Users", "Odile", "Music"]
+
+
+@pytest.mark.parametrize(
+    "harm",
+    [
+        "UPDATE shelf SET label = 'Other' WHERE id = 4",
+        "UPDATE shelf SET within = 1 WHERE id = 4",
+        "UPDATE sound SET shelf = 3 WHERE id = 29",
+        "UPDATE sound SET file = 'else.wav' WHERE id = 29",
+    ],
+)
+def test_an_entry_that_leads_elsewhere_is_seen_among_many_of_its_folder(drive: Path, harm: str) -> None:
+    moved = relinked_copy(CarriedCatalog(PART, drive, *AT, (OLD, NEW)), TO, drive.parent, Disk())
+    syntax, disk = syntax_of(PART), Disk()
+
+    def prove() -> None:
+        with (
+            closing(syntax.open(drive, PART, AT[0], disk, drive.parent)) as before,
+            closing(syntax.open(moved, PART, AT[1], disk, drive.parent)) as after,
+        ):
+            pieces = decided(PART, before, TO, (OLD, NEW), AT[1])
+            assert pieces.says_all_of(3, "1.wav")  # so that it is not one by one that they are looked at
+            prove_meaning(Branches(before), Branches(after), pieces, OLD, NEW)
+
+    prove()
+    with closing(sqlite3.connect(moved)) as database:
+        database.execute(harm)
+        database.commit()
+    with pytest.raises(CatalogError, match="would not lead where they must"):
+        prove()

@@ -28,6 +28,7 @@ class FakeWindows:
         self.flushed: list[str] = []
         self.descriptors: dict[str, bytes] = {}
         self.created: dict[str, float] = {}
+        self.is_dated = True
         self.slept_s = 0.0
         self.knows_streams = True
         self.is_locked = False
@@ -111,6 +112,8 @@ class FakeWindows:
         return self.created.get(str(path), 9000.5), 2000.5
 
     def set_created(self, path: object, seconds: int) -> None:
+        if not self.is_dated:
+            raise PermissionError(errno.EACCES, "access denied", str(path))
         self.created[self._touch(path)] = seconds
 
     def sleep(self, seconds: float) -> None:
@@ -124,6 +127,7 @@ class FakeMac:
         self.kept: dict[str, bytes] = {}
         self.flagged = 0
         self.created_s = self.modified_s = 2000.5
+        self.is_locked = False
         self.controls: list[int] = []
         self.fault = 0
         self._old = old
@@ -170,6 +174,8 @@ class FakeMac:
     def dates(self, path: bytes) -> tuple[float, float]:  # noqa: ARG002
         return self.created_s, self.modified_s
 
-    def set_modified(self, path: bytes, seconds: float) -> None:  # noqa: ARG002
+    def set_modified(self, path: bytes, seconds: float) -> None:
+        if self.is_locked:
+            raise PermissionError(errno.EPERM, "not permitted", os.fsdecode(path))
         self.modified_s = seconds
         self.created_s = min(self.created_s, seconds)

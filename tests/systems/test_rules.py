@@ -160,6 +160,9 @@ def test_a_date_of_creation_goes_along_where_it_is_before_the_last_change() -> N
     assert bench.system.set_attributes("C:\\a", told)
     assert bench.system.attributes("C:\\a") == told == bench.system.kept(told)
     assert Posix().kept({**told, "note": b""}) == {"note": b""}
+    bench.calls.is_dated, new.is_locked = False, True
+    assert not bench.system.set_attributes("C:\\b", told)  # a refusal stops nothing
+    assert not MacOs(new).set_attributes("/x", told)
 
 
 @pytest.mark.skipif(sys.platform != "linux", reason="no other system tells of mounted NTFS disks so")

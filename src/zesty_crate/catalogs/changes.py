@@ -61,7 +61,6 @@ class ChangeList:
         self._held: list[_Row] = []
         self._additions: list[tuple[_Value, ...]] = []
         self._pointers: list[tuple[_Value, ...]] = []
-        self.added = 0  # new rows
 
     def beside(self, name: str) -> Path:
         """Where another working file may be."""
@@ -101,13 +100,11 @@ class ChangeList:
 
     def add_rows(self, additions: Iterable[Addition], pointers: Iterable[Pointer]) -> None:
         """Add new rows, and what must point to them."""
-        new = [
+        self._additions += [
             (each.cell.table, each.cell.column, each.cell.row, each.model, stored(each.old), stored(each.new))
             for each in additions
         ]
-        self._additions += new
         self._pointers += [(each.cell.table, each.cell.column, each.cell.row, each.old, each.new) for each in pointers]
-        self.added += len(new)
 
     def first(self, limit: int) -> list[Change]:
         """The first changes."""

@@ -18,8 +18,9 @@ from .model import Catalog, CatalogError, Cell, Proof
 from .plist_forms import is_binary_plist, loaded, no_plist
 from .quoting import QUOTINGS
 from .spans import RecordName, Room
-from .text_catalog import RecordCatalog, TextSyntax
+from .text_catalog import RecordCatalog
 from .text_file import TextFile
+from .text_syntax import TextSyntax
 from .tree_spans import TreeSpans
 
 _BINARY = "binary"

@@ -13,7 +13,8 @@ from ..paths import MachinePath
 from .changes import ChangeList
 from .keyed import RegistryKey, Section, Sections, read_registry
 from .model import Catalog, CatalogError, Found, Proof
-from .text_catalog import RecordCatalog, TextSyntax
+from .text_catalog import RecordCatalog
+from .text_syntax import TextSyntax
 
 _MAGIC = b"regf"
 _TEXTS = (1, 2, 6)  # REG_SZ, REG_EXPAND_SZ, REG_LINK

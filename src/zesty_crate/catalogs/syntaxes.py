@@ -10,7 +10,7 @@ from typing import Any
 from ..guides import HoldingPart, LayerPart
 from .containers import Base64, ColumnValues, ContainedSyntax, Gzip, Layer, TarMembers, TextValues, ZipMembers, Zlib
 from .model import CatalogError, Syntax
-from .text_catalog import Reader, TextSyntax
+from .text_syntax import Reader, TextSyntax
 
 _TEXTS = {
     "xml": ("xml_tree", "XmlDocument"),

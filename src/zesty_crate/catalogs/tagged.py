@@ -19,8 +19,8 @@ from .records import Record
 from .spans import Room, Span, Splice
 from .tagged_lengths import Lengths
 from .tagged_records import RecordsError, TaggedRecord, compared, read_records, rebuilt
-from .text_catalog import TextSyntax
 from .text_file import BYTES, TextFile, read_bytes_as_text, read_whole
+from .text_syntax import TextSyntax
 from .xml_tree import Element, XmlDocument
 
 _LONGEST_TEXT = 4096  # bytes of a payload that XPath itself may look at

@@ -15,6 +15,7 @@ from ..paths import MachinePath, Route, RouteMap
 from ..survey import SurveyStore
 
 _Of = TypeVar("_Of", bound=Hashable)
+_AT_ONCE = 10_000  # values that one question to SQLite may have
 _JUST_AFTER = chr(ord("/") + 1)
 
 
@@ -72,6 +73,11 @@ class EntryFolders:
 def routes_of_single_entries(survey: SurveyStore, computer: Computer, routes: RouteMap) -> set[Route]:
     """The routes that are of the very file of an entry."""
     by_key = {stored(computer.key(route.old)): route for route in routes}
-    marks = ", ".join("?" * len(by_key))
-    rows = survey.database.execute(f"SELECT DISTINCT path_key FROM entry WHERE path_key IN ({marks})", tuple(by_key))
-    return {by_key[key] for (key,) in rows}
+    found: set[Route] = set()
+    keys = list(by_key)
+    for first in range(0, len(keys), _AT_ONCE):
+        some = keys[first : first + _AT_ONCE]
+        marks = ", ".join("?" * len(some))
+        rows = survey.database.execute(f"SELECT DISTINCT path_key FROM entry WHERE path_key IN ({marks})", some)
+        found |= {by_key[key] for (key,) in rows}
+    return found

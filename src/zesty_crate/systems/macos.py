@@ -124,19 +124,27 @@ if sys.platform != "win32":
 
         def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
             """The same."""
-            raw = os.fsencode(path)
+            raw, is_dated = os.fsencode(path), True
             try:
                 for name, value in attributes.items():
                     if name == HIDDEN:
                         self._calls.set_flags(raw, self._calls.flags(raw) | stat.UF_HIDDEN)
                     elif name == CREATED:
-                        modified = self._calls.dates(raw)[1]
-                        self._calls.set_modified(raw, int(value))
-                        self._calls.set_modified(raw, modified)
+                        is_dated = self._set_created(raw, int(value))
                     elif name not in MARKS:
                         self._calls.set_attribute(raw, name, value)
             except OSError as error:
                 if error.errno in (_UNSUPPORTED, *_NO_ROOM):
                     return False
                 raise
-            return not (set(attributes) & MARKS - {HIDDEN, CREATED})
+            return is_dated and not (set(attributes) & MARKS - {HIDDEN, CREATED})
+
+        def _set_created(self, path: bytes, seconds: int) -> bool:
+            """By a change before the creation, which takes that along; then the last change is what it was."""
+            modified = self._calls.dates(path)[1]
+            try:
+                self._calls.set_modified(path, seconds)
+                self._calls.set_modified(path, modified)
+            except OSError:  # of somebody else, or locked
+                return False
+            return True

@@ -214,18 +214,19 @@ class Windows(OperatingSystem):
         return found | dict.fromkeys(marks, b"") | created_mark(*self._calls.dates(place))
 
     def set_attributes(self, path: AnyPath, attributes: Mapping[str, bytes]) -> bool:
-        """The same. A name that no stream can have, and a volume without streams, keep nothing."""
+        """The same. A name that no stream can have, and a volume without streams or such dates, keep nothing."""
         place, kept = self.reach(path), True
         for name, value in attributes.items():
             if name in _FLAGS:
                 self._calls.set_attributes(place, self._calls.attributes(place) | _FLAGS[name])
-            elif name == CREATED:
-                self._calls.set_created(place, int(value))
-            elif re.search(r'[\x00-\x1f/\\:*?"<>|]', name):
+            elif name != CREATED and re.search(r'[\x00-\x1f/\\:*?"<>|]', name):
                 kept = False
             else:
                 try:
-                    self._calls.write_stream(place, name, value)
+                    if name == CREATED:
+                        self._calls.set_created(place, int(value))
+                    else:
+                        self._calls.write_stream(place, name, value)
                 except OSError:
                     kept = False
         return kept
