@@ -175,6 +175,20 @@ def _riff(encoding: str = "utf-8", outer: bytes = b"RIFF", order: Literal["littl
     return chunk(outer, b"LAMP" + clips)
 
 
+def _turtle() -> str:
+    about = (
+        f"<urn:take:{n}> a l:Take ; l:stars {n % 4} ; l:file <{PureWindowsPath(path).as_uri()}> .\n" for n, path in ROWS
+    )
+    return f"@prefix l: <urn:lamps:desk#> .\n{''.join(about)}"
+
+
+def _turtle_lists() -> str:
+    """Texts, several by one predicate, of what has no name."""
+    texts = [json.dumps(path, ensure_ascii=False) for _, path in ROWS]  # which Turtle quotes likewise
+    scenes = (f"<urn:scene:{n}> l:in [ l:file {' , '.join(texts[n::2])} ] .\n" for n in range(2))
+    return f"@prefix l: <http://lamps.example/ns/desk#> .\n{''.join(scenes)}"
+
+
 def _presets(folder: Path) -> None:
     for number, path in ROWS:
         (folder / f"look {number}.look").write_text(f"[look]\nname=Look {number}\npicture={path}\n", "cp1252")
@@ -322,6 +336,22 @@ SAMPLES = {
         _in_a_store,
         {"key": "n", "path": [{"made-of": "{sum[0:2]}/{sum[2:]}.{kind}"}], "spelling": "relative"},
         {"syntax": "json", "relative-to": "{own}/Objects"},
+    ),
+    "statements": Sample(
+        _writes("takes.ttl", _turtle),
+        {
+            "each": "a desk:Take",
+            "key": "subject",
+            "path": [{"at": "desk:file"}],
+            "spelling": "file-url",
+            "annotations": ["desk:stars"],
+        },
+        {"syntax": "turtle", "namespaces": {"desk": "urn:lamps:desk#"}},
+    ),
+    "statements without names": Sample(
+        _writes("takes.ttl", _turtle_lists),
+        {"each": "desk:file", "path": [{"at": "object"}]},
+        {"syntax": "turtle", "namespaces": {"desk": "http://lamps.example/ns/desk#"}},
     ),
     "presets": Sample(
         _presets,

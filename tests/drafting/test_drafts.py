@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import ntpath
 import tomllib
-from pathlib import Path
+from pathlib import Path, PureWindowsPath
 from typing import Any
 
 import pytest
@@ -175,6 +175,13 @@ def test_what_is_left_for_a_person_is_told_with_offsets_and_samples(loft: Loft) 
     told = " ".join(made.stdout.split())
     assert "a format of its own, with texts like paths, such as at 4: C:\\Users\\Odile" in told
     assert "Not explained" in loft.drafted.read_text()
+
+
+def test_statements_about_files_are_left_for_a_person(loft: Loft) -> None:
+    about = (f'<{PureWindowsPath(path).as_uri()}> l:label "Take {n}" .\n' for n, path in ROWS)
+    (loft.program / "takes.ttl").write_text(f"@prefix l: <urn:lamps#> .\n{''.join(about)}")
+    told = " ".join(loft.draft("-o", loft.drafted).stdout.split())
+    assert "paths in statements subject that nothing explains, such as file:///C:/Users/Odile/Music" in told
 
 
 def test_without_a_file_it_is_printed_and_nothing_else_is_changed(loft: Loft) -> None:

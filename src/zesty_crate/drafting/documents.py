@@ -19,6 +19,7 @@ from .names import ending_of
 from .read_rows import read_delimited, read_lines, read_sections
 from .read_sqlite import Database, open_database
 from .read_trees import read_tree
+from .read_turtle import read_turtle
 from .read_xml import read_elements
 from .recognize import LARGEST_BYTES, Recognized, decoded, is_database, is_media, recognize
 from .tables import Table, evenly, merged, new_identity
@@ -169,6 +170,8 @@ def read_tables(document: Recognized, at: MachinePath) -> list[Table]:
         return read_elements(document.syntax, document.content, text, "", at)
     if document.syntax == "tagged":
         return read_elements("tagged", document.content, "", document.encoding, at)
+    if document.syntax == "turtle":
+        return read_turtle(text, at)
     if document.syntax in ("ini", "properties", "reg"):
         return read_sections(document.syntax, text, at)
     if document.syntax == "delimited":

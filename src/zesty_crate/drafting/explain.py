@@ -105,6 +105,8 @@ def entries_of(kind: Kind, judge: Judge) -> list[Entries]:
 
 
 def _of_table(kind: Kind, table: Table, judge: Judge) -> Iterator[Entries]:
+    if "unwritable" in table.more:
+        return
     if "values" in table.more:
         yield from _of_values(table, judge)
         return

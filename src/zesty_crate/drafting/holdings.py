@@ -83,8 +83,8 @@ def _how_to_read(kind: Kind, entries: Sequence[Entries]) -> dict[str, object]:
         told["encoding"] = ["utf-8", kind.encoding] if kind.encoding.startswith("cp") else kind.encoding
     more = {name: value for each in entries for name, value in each.table.more.items()}
     used = " ".join(str(value) for each in entries for value in (each.table.each, each.pieces, *each.table.fields))
-    spaces = {name: value for name, value in more.items() if kind.is_xml and f"{name}:" in used}
-    if spaces:
+    known = {name: value for each in entries for name, value in each.table.namespaces.items()}
+    if spaces := {name: value for name, value in known.items() if f"{name}:" in used}:
         told["namespaces"] = spaces
     told |= {name: more[name] for name in ("comment", "delimiter") if name in more}
     carried = {name for each in entries for name in each.carried}

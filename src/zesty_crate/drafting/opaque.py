@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Sequence
 
 from ..machines import DiskError
-from ..paths import Mentions, System
+from ..paths import Mentions, Spelling, System
 from .documents import Collected, Kind, Place
 from .explain import Entries
 from .manners import Judge, Lead, Manner
@@ -72,9 +72,13 @@ def _fields(kinds: Sequence[tuple[Kind, Sequence[Entries]]], judge: Judge) -> It
                 texts = [text for text in each.texts if re.match(pattern, text) and text not in seen]
                 if (table.each, each.selector) in explained or each.outside or not texts or "values" in table.more:
                     continue
-                if any(judge.lead(text, Manner(), table.at[0])[0] > Lead.NOT_HERE for text in texts[:20]):
+                if any(judge.lead(text, _plain_manner(text), table.at[0])[0] > Lead.NOT_HERE for text in texts[:20]):
                     where = f"{table.each} {each.selector}".strip()
                     yield Unexplained(
                         str(kind.files[0].path), f"paths in {where} that nothing explains", tuple(texts[:_MOST_SAMPLES])
                     )
                     seen |= set(texts)
+
+
+def _plain_manner(text: str) -> Manner:
+    return Manner(Spelling.FILE_URL) if text.startswith("file:") else Manner()

@@ -9,6 +9,7 @@ from ..catalogs import CatalogError
 from ..catalogs.text_file import TextFile
 from ..guides import HoldingPart
 from ..paths import MachinePath
+from .namespaces import Prefixes
 from .tables import Located, Table, new_identity
 
 _FLAT = 3  # levels of elements in a record that are part of it
@@ -52,7 +53,7 @@ class _Reader:
     def __init__(self, root: Any, at: MachinePath) -> None:
         self.tables: dict[str, Table] = {}
         self._at = at
-        self._prefixes: dict[str, str] = {}
+        self._prefixes = Prefixes()
         self._single = _single_children(root)
         self._named = _named_children(root, self._single)
         self._identity = new_identity()
@@ -81,7 +82,7 @@ class _Reader:
                 identity=self._numbers[element],
                 parent=0 if parent is None else self._numbers[parent],
             )
-            table.more = {prefix: name for name, prefix in self._prefixes.items()}
+            table.namespaces = self._prefixes.namespaces
             inner = [each for each in element if isinstance(each.tag, str)]
             pending += [(each, (*path, self._tag(each))) for each in reversed(inner)]
 
@@ -112,12 +113,7 @@ class _Reader:
         space, _, local = name[1:].partition("}")
         if space == "http://www.w3.org/XML/1998/namespace":
             return f"xml:{local}"
-        prefix = self._prefixes.setdefault(space, _prefix(len(self._prefixes)))
-        return f"{prefix}:{local}"
-
-
-def _prefix(number: int) -> str:
-    return "abcdefghijklmnopqrstuvw"[number] if number < 23 else f"x{number}"
+        return f"{self._prefixes.of(space)}:{local}"
 
 
 def _named_children(root: Any, single: set[tuple[Any, Any]]) -> dict[tuple[Any, Any], str]:
