@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import errno
 import os
 import shutil
@@ -18,7 +19,9 @@ from support.outside import FaultyDisk, Killed, outside
 from zesty_crate.crate import DamagedCrate
 from zesty_crate.documents import DocumentError
 from zesty_crate.errors import HalfwayError, ZestyError
-from zesty_crate.machines import Disk, DiskError
+from zesty_crate.journal import Journal
+from zesty_crate.machines import Disk, DiskError, Outside
+from zesty_crate.machines.outside import Clock
 from zesty_crate.moving import Blocked, count_unpack, plan_undo, prepare_unpack, unpack
 from zesty_crate.plan import make_plan
 from zesty_crate.relink import relink
@@ -405,3 +408,26 @@ def test_dates_of_files_and_folders_survive(tmp_path: Path) -> None:
     new = move.new_disks / NEW_MUSIC
     for path in (Path(), Path("Creatures"), Path("Creatures/Owl Hoot.wav"), Path("Lamp Lit.wav")):
         assert (new / path).stat().st_mtime_ns == (old / path).stat().st_mtime_ns
+
+
+class Zones(Clock):
+    """A clock that is carried from one zone to another."""
+
+    def __init__(self) -> None:
+        self._moments = iter(
+            ("2026-11-23T10:00:00.000001+02:00", "2026-11-23T09:00:00+00:00", "2026-11-23T09:00:00.5+00:00")
+        )
+
+    def instant(self) -> dt.datetime:
+        return dt.datetime.fromisoformat(next(self._moments))
+
+
+def test_of_two_moves_in_one_second_or_in_two_zones_the_later_one_is_known(tmp_path: Path) -> None:
+    world = Outside(Disk(), Zones())
+    begun = []
+    for number in range(3):
+        with closing(Journal.open(tmp_path / f"{number}.db", world)) as journal:
+            assert journal.last_begun() is None
+            journal.begin("unpack")
+            begun.append(journal.last_begun())
+    assert begun == sorted(set(begun))

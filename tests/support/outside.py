@@ -88,7 +88,7 @@ class FixedClock(Clock):
     def __init__(self, days: int = 0) -> None:
         self._days = days
 
-    def now(self) -> dt.datetime:
+    def instant(self) -> dt.datetime:
         return dt.datetime(2026, 11, 23, 9, 30, tzinfo=dt.UTC) + dt.timedelta(days=self._days)
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from contextlib import closing, contextmanager
 from itertools import chain, islice
+from operator import itemgetter
 from pathlib import Path
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import apsw
 
@@ -116,14 +117,17 @@ class ChangeList:
 
     def spans(self) -> Iterator[SpanChange]:
         """The changes in a text, in its order."""
+        for row in self._in_order():
+            is_text = row[3].__class__ is str and row[4].__class__ is str
+            yield SpanChange._make(row if is_text else (*row[:3], _restored(row[3], None), _restored(row[4], None)))
+
+    def _in_order(self) -> Iterator[tuple[Any, ...]]:
         if self._is_in_file:
             with self._reading() as database:
-                for row in database.execute(_IN_ORDER):
-                    is_text = row[3].__class__ is str and row[4].__class__ is str
-                    yield SpanChange._make(row if is_text else (*row[:3], restored(row[3]), restored(row[4])))
+                yield from database.execute(_IN_ORDER)
             return
-        for _, quoting, start, length, old, new, _ in sorted(self._held, key=lambda row: int(row[2])):
-            yield SpanChange(int(start), length, quoting, _restored(old, None), _restored(new, None))
+        for _, quoting, start, length, old, new, _ in sorted(self._held, key=itemgetter(2)):
+            yield start, length, quoting, old, new
 
     def pairs(self) -> Iterator[tuple[str, str, str]]:
         """Of every change, and of every new row: its table and column, if it has any, the old and the new text."""

@@ -13,7 +13,7 @@ from .json_tree import MEMBER, MEMBER_NAME, Node, Tree, placed_tree
 from .model import CatalogError, Cell
 from .records import Record
 from .spans import RecordName, Room
-from .text_file import TextFile
+from .text_file import TextFile, Value
 from .tree_spans import TreeSpans
 
 # A string, which stays; a comment; or a comma with nothing behind it but comments and the end of a list or an object.
@@ -98,7 +98,7 @@ class JsonText(TreeSpans):
             self._plain = self._read()
         return self._plain.outer(each)
 
-    def values(self) -> Iterator[str]:
+    def values(self) -> Iterator[Value]:
         """Every name and value, and where lists and objects begin."""
         tree = self._plain or self._placed
         return tree.values({id(each) for part in self._part.entries for each in _name_lists(tree, part)})

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Container, Iterator
 from functools import lru_cache
 from typing import Any
 
@@ -14,6 +14,7 @@ from ..guides import EntriesPart
 from .model import CatalogError, Cell, Found
 from .name_lists import NameListQuoting, joined_names
 from .records import OuterRecord
+from .text_file import Value
 
 MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
 MEMBER_NAME = "member-name()"  # selects the name under which an object has a value
@@ -57,61 +58,72 @@ class PlacedObject(dict[str, Any]):
     span = (0, 0)
 
 
-# A token of a text that is known to be JSON: a string, another scalar, or a mark that opens or closes a value.
-_TOKEN = re.compile(r'"((?:[^"\\]|\\.)*)"|([^\s\[\]{},:"]+)|([\[\]{}])', re.DOTALL)
-_STRING, _SCALAR, _MARK = 1, 2, 3
+_TEXT = r'"([^"\\]*+(?:\\.[^"\\]*+)*+)"'
+# A value of a text that is known to be JSON, with its name if it has one: a string, another scalar, or the mark that
+# opens a list or an object; or the mark that closes one.
+_TOKEN = re.compile(
+    rf'(?:{_TEXT}\s*+:\s*+)?+(?:{_TEXT}|([^\s\[\]{{}},:"]++)|([\[{{]))|([\]}}])',
+    re.DOTALL,
+)
+_NAME, _STRING, _SCALAR, _OPENS, _CLOSES = 1, 2, 3, 4, 5
 
 
-def placed_tree(text: str, *, with_names: bool = False, only: frozenset[str] | None = None) -> list[Any]:
+def placed_tree(text: str, *, with_names: bool = False, only: Container[str] | None = None) -> list[Any]:
     """The values of a text that was read as JSON before; all but truths and nulls know their place, names if asked for.
 
-    There is one, or in JSON Lines one a line. Of members of objects, it may be ``only`` those of some names.
+    There is one, or in JSON Lines one a line. It may be ``only`` the members of some names that know it.
     """
     root = PlacedList()
     inner: PlacedList | PlacedObject = root
     outer: list[PlacedList | PlacedObject] = []
-    name: str | None = None  # of the member whose value comes next
+    names = dict[str, str]()  # each held once
+    value: Any
     for token in _TOKEN.finditer(text):
-        value: Any
-        if token.lastindex == _STRING:
-            string = _unescaped(token[_STRING])
-            start, end = token.span(_STRING)
-            if name is None and isinstance(inner, dict):
-                name = Placed.at(string, Cell("", "json", start, end - start)) if with_names else string
-                continue
-            is_placed = only is None or name is None or name in only
-            value = Placed.at(string, Cell("", "json", start, end - start)) if is_placed else string
-        elif token.lastindex == _SCALAR:
-            value = json.loads(token[_SCALAR])
-            if only is None or name is None or name in only:
-                value = _placed_scalar(value, token)
-        elif token[_MARK] in "]}":
+        kind = token.lastindex
+        if kind == _CLOSES:
             inner.span = inner.span[0], token.end()
             inner = outer.pop()
             continue
+        raw, value = token[_NAME], token[kind or 0]
+        name = None if raw is None else names.setdefault(raw, raw) if "\\" not in raw else _unescaped(raw)
+        is_placed = only is None or name in only
+        if kind == _STRING:
+            value = _unescaped(value)
+            if is_placed:
+                value = Placed.at(value, _cell(token, _STRING, "json"))
+        elif kind == _SCALAR:
+            value = int(value) if value.isdigit() else json.loads(value)
+            if is_placed and not isinstance(value, bool) and isinstance(value, int | float):
+                value = PlacedInteger(value) if isinstance(value, int) else PlacedNumber(value)
+                value.cell = _cell(token, _SCALAR, "plain")
         else:
-            value = PlacedList() if token[_MARK] == "[" else PlacedObject()
-            value.span = token.start(), token.end()
+            opened = token.start(_OPENS)
+            value = PlacedList() if value == "[" else PlacedObject()
+            value.span = opened, opened + 1
         if isinstance(inner, list):
             inner.append(value)
         elif name is not None:
-            inner[name], name = value, None
-        if token.lastindex == _MARK:
+            inner[Placed.at(name, _cell(token, _NAME, "json")) if with_names else name] = value
+        if kind == _OPENS:
             outer.append(inner)
             inner = value
     return root
 
 
-def _placed_scalar(value: Any, token: re.Match[str]) -> Any:
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        return value
-    placed = PlacedInteger(value) if isinstance(value, int) else PlacedNumber(value)
-    placed.cell = Cell("", "plain", token.start(), token.end() - token.start())
-    return placed
+def _cell(token: re.Match[str], group: int, quoting: str) -> Cell:
+    start, end = token.span(group)
+    return Cell("", quoting, start, end - start)
 
 
 def _unescaped(raw: str) -> str:
-    return str(json.loads(f'"{raw}"')) if "\\" in raw else raw
+    if "\\" not in raw:
+        return raw
+    if "\\" not in raw.replace("\\\\", ""):  # as in paths of Windows
+        return raw.replace("\\\\", "\\")
+    return str(json.loads(f'"{raw}"'))
+
+
+_SCALARS = {str, int, float, bool, type(None), Placed}
 
 
 class Node(OuterRecord):
@@ -225,13 +237,15 @@ class Tree:
         """The same, to look inside."""
         return (Node(node) for node in _compiled(each).find(self._root))
 
-    def values(self, name_lists: Collection[int] = ()) -> Iterator[str]:
+    def values(self, name_lists: Collection[int] = ()) -> Iterator[Value]:
         """Every name and value, and where lists and objects begin; lists of names, by their `id`, are one value."""
         pending = [self._root]
         while pending:
             value = pending.pop()
             if id(value) in name_lists:
                 yield joined_names(value)
+            elif isinstance(value, dict) and _SCALARS.issuperset(map(type, value.values())):
+                yield ["{", *value, *(each if isinstance(each, str) else repr(each) for each in value.values())]
             elif isinstance(value, dict | list):
                 yield "{" if isinstance(value, dict) else "["
                 inside = [each for pair in value.items() for each in pair] if isinstance(value, dict) else value

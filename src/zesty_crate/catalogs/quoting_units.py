@@ -14,6 +14,7 @@ from typing import Protocol
 
 from .model import CatalogError
 
+_LONGEST_KEPT = 1_000
 UNESCAPED = "unescaped"  # between quotation marks, in a text of which nobody knows how it escapes
 
 
@@ -50,6 +51,11 @@ class Quoting:
         """What a raw text represents."""
         if not self.mark or self.mark not in raw:
             return raw
+        cut = self._last_name(raw)
+        return (_decoded(self, raw[:cut]) if cut < _LONGEST_KEPT else self.decode_whole(raw[:cut])) + raw[cut:]
+
+    def decode_whole(self, raw: str) -> str:
+        """The same, unit by unit."""
         return _escapes(self.unit).sub(lambda match: self.read(match.group()), raw)
 
     def rewrite(self, raw: str, new: str) -> str:
@@ -57,18 +63,20 @@ class Quoting:
 
         Raises `CatalogError` for a character that cannot be there.
         """
-        cut = self._last_name(raw, new)
-        return _rewritten(self, raw[:cut], new[: len(new) - len(raw) + cut]) + raw[cut:]
-
-    def _last_name(self, raw: str, new: str) -> int:
-        """Where a last name begins that represents itself and stays; what is before it is the same for many paths."""
-        cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
-        before = raw[:cut]
-        # After an odd number of backslashes the next character belongs to an escape.
-        within = self.mark == "\\" and (len(before) - len(before.rstrip("\\"))) % 2
+        cut = self._last_name(raw)
         name = raw[cut:]
-        stays = name.isascii() and not (self.mark and self.mark in name) and new.endswith(name)
-        return cut if stays and not within else len(raw)
+        if not name.isascii() or not new.endswith(name):
+            return _rewritten(self, raw, new)
+        return _rewritten(self, raw[:cut], new[: len(new) - len(name)]) + name
+
+    def _last_name(self, raw: str) -> int:
+        """Where a last name begins that represents itself; what is before it is the same for many paths."""
+        cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
+        if self.mark and self.mark in raw[cut:]:
+            return len(raw)
+        # After an odd number of backslashes the next character belongs to an escape.
+        within = self.mark == "\\" and raw.endswith("\\", 0, cut) and (cut - len(raw[:cut].rstrip("\\"))) % 2
+        return len(raw) if within else cut
 
     def rewrite_whole(self, raw: str, new: str) -> str:
         """The same, unit by unit."""
@@ -120,3 +128,8 @@ def unwritable(new: str, character: str, quoting: str = "") -> CatalogError:
 @lru_cache(maxsize=65536)
 def _rewritten(quoting: Quoting, raw: str, new: str) -> str:
     return quoting.rewrite_whole(raw, new)
+
+
+@lru_cache(maxsize=65536)
+def _decoded(quoting: Quoting, raw: str) -> str:
+    return quoting.decode_whole(raw)

@@ -7,6 +7,7 @@ from typing import NamedTuple, Protocol, runtime_checkable
 
 from ..guides import EntriesPart, PiecePart
 from .model import Found
+from .text_file import Value
 
 
 class Record(Protocol):
@@ -78,7 +79,7 @@ class PathRecords(Records, Protocol):
 class ValuedRecords(Records, Protocol):
     """A document that knows all its values, whatever a guide selects; by these a rewritten one is compared."""
 
-    def values(self) -> Iterator[str]:
+    def values(self) -> Iterator[Value]:
         """Every value as a text, in the order of the document; of a rewritten one as many as before."""
 
 

@@ -23,7 +23,7 @@ _MARKS = (
 _XML_ENCODING = re.compile(rb"<\?xml[^>]*?encoding\s*=\s*[\"']([A-Za-z0-9._-]+)[\"']")
 BYTES = "latin-1"  # in which each byte is one character
 _LARGEST_BYTES = 1 << 30
-Value = str | tuple[str, ...]  # one text of a document, or several that are next to each other
+Value = str | Sequence[str]  # one text of a document, or several that are next to each other
 
 
 @dataclass(frozen=True, slots=True)

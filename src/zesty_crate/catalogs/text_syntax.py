@@ -120,20 +120,20 @@ class TextSyntax:
                 raise error from None
 
     def _require_read_back(
-        self, before: Sequence[str], new: TextFile, part: HoldingPart, spans: list[SpanChange]
+        self, before: Sequence[Value], new: TextFile, part: HoldingPart, spans: list[SpanChange]
     ) -> None:
         """Raise `CatalogError` unless only the listed texts read otherwise than ``before``, and as listed."""
         listed = Counter[tuple[str | None, str | None]]((each.old, each.new) for each in spans)
         read_back = Counter[tuple[str | None, str | None]]()
-        for pair in zip_longest(before, self._texts(new, part)):
-            if pair[0] != pair[1]:
+        for one, other in zip_longest(before, self._texts(new, part)):
+            for pair in _differing(one, other) if one != other else ():
                 read_back[pair] += 1
                 if pair not in listed:
                     raise _reads_as(pair[1])
         for text, _ in listed - read_back:  # a text that several entries share is read back several times
             raise _reads_as(text)
 
-    def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[str]:
+    def _texts(self, file: TextFile, part: HoldingPart) -> Iterator[Value]:
         """Every text of a document where its syntax knows them all, else those that the guide selects as paths."""
         records = self._reader(file, part, "the rewritten catalog")
         if isinstance(records, ValuedRecords):

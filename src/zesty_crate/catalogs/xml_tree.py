@@ -309,14 +309,11 @@ class XmlDocument(SelfStanding):
         def start(_name: str, _attributes: dict[str, str]) -> None:
             nonlocal seen, characters
             at = parser.CurrentByteIndex
-            if is_ascii:
-                starts.append(at)
-                return
             characters += len(source[seen:at].decode("utf-8", "surrogatepass"))
             seen = at
             starts.append(characters)
 
-        parser.StartElementHandler = start
+        parser.StartElementHandler = (lambda *_: starts.append(parser.CurrentByteIndex)) if is_ascii else start
         self._parse(parser, [source])
         return starts
 

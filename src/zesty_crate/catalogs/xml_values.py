@@ -13,7 +13,7 @@ _PIECE = 1 << 18
 
 
 def xml_values(file: TextFile, title: str) -> Iterator[Value]:
-    """Of each start tag its name and its attributes, and each text between tags, past comments.
+    """Of each start tag its attributes, its name and the text before it, and each text before an end tag.
 
     Raises `CatalogError` where it is no XML.
     """
@@ -21,8 +21,9 @@ def xml_values(file: TextFile, title: str) -> Iterator[Value]:
     text: list[str] = []
 
     def start(name: str, attributes: list[str]) -> None:
-        end(name)
-        found.append((name, *attributes))
+        attributes += name, "".join(text)
+        found.append(attributes)
+        text.clear()
 
     def end(_name: str) -> None:
         found.append("".join(text))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import errno
 import logging
 from collections.abc import Iterator, Mapping, Sequence
@@ -149,6 +150,10 @@ class Journal:
     def standing(self, name: str) -> list[Step]:
         """The steps of this name that were not undone."""
         return [step for step in self.steps() if step.name == name and not step.undone]
+
+    def last_begun(self) -> dt.datetime | None:
+        """When the last step began that stands; None where there is none."""
+        return max((dt.datetime.fromisoformat(step.begun) for step in self.steps() if not step.undone), default=None)
 
     def end(self, step: Step) -> None:
         """Record that a step came to its end.
@@ -313,7 +318,7 @@ class Journal:
         self._database.execute("BEGIN IMMEDIATE")
 
     def _now(self) -> str:
-        return self._outside.clock.now().isoformat()
+        return self._outside.clock.instant().isoformat()
 
 
 def _row(action: Action) -> tuple[str | bytes | int, ...]:

@@ -13,9 +13,13 @@ from .registry import SystemRegistry, this_registry
 class Clock:
     """The time of day."""
 
+    def instant(self) -> dt.datetime:
+        """Now, with the local time zone: fine enough to tell which of two things came first."""
+        return dt.datetime.now().astimezone()
+
     def now(self) -> dt.datetime:
-        """Now, with the local time zone, to the second."""
-        return dt.datetime.now().astimezone().replace(microsecond=0)
+        """The same to the second, as people write it."""
+        return self.instant().replace(microsecond=0)
 
 
 class Processes:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from ..errors import ZestyError, halfway
 from ..journal import Action, Doer, Journal, Location, Locations, Stage, Step
+from ..machines.moments import to_the_second
 from ..plan import EarlierMoves, Move
 
 _log = logging.getLogger(__name__)
@@ -121,7 +122,7 @@ def _to_undo(journal: Journal, what: str) -> list[Step]:
 
 
 def _described(journal: Journal, step: Step) -> UndoneStep:
-    return UndoneStep(step.name, step.begun, journal.count(step, Stage.INTENDED, Stage.DONE))
+    return UndoneStep(step.name, to_the_second(step.begun), journal.count(step, Stage.INTENDED, Stage.DONE))
 
 
 def _latest(journal: Journal, steps: list[Step]) -> list[Action]:

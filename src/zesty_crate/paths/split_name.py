@@ -12,7 +12,7 @@ from .systems import System
 Halves = tuple[str, str]
 
 # What a URL's writer leaves bare elsewhere can be learned from other characters than these.
-_TELLS_NOTHING = re.compile(r"(?:[A-Za-z0-9._~-]|%[0-9A-F]{2})+")
+_TELLS_NOTHING = re.compile(r"[A-Za-z0-9._~-]*+(?:%[0-9A-F]{2}[A-Za-z0-9._~-]*+)*+")
 _NO_VARIABLE = re.compile("[^$%~{}\ud800-\udfff]+")
 _NO_NAMES = ("", ".", "..")
 

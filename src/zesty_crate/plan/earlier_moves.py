@@ -6,6 +6,7 @@ computers has changed since.
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterator
 from dataclasses import dataclass
 from types import TracebackType
@@ -34,7 +35,7 @@ class EarlierMove:
 
     crate: str
     old: str
-    begun: str
+    begun: dt.datetime
     journal: Journal
 
 
@@ -67,7 +68,7 @@ class EarlierMoves:
             if carried and carried[-1].source.rpartition(":")[2] != payload:
                 return None  # another file of that computer
             if carried:
-                return Origin(each.begun[:10], each.crate, carried[-1].sha512, history[-1].sha512)
+                return Origin(each.begun.date().isoformat(), each.crate, carried[-1].sha512, history[-1].sha512)
         return None
 
     def later_than(self, journal: Journal) -> EarlierMove | None:
@@ -91,8 +92,8 @@ def _others(move: Move) -> Iterator[EarlierMove]:
             journal = Journal.open(path, move.outside)
         except ZestyError:
             continue  # one that cannot be read tells nothing
-        begun = max((step.begun for step in journal.steps() if not step.undone), default="")
-        if begun:
+        begun = journal.last_begun()
+        if begun is not None:
             yield EarlierMove(name, _old_of(Crate(carrier / name), disk), begun, journal)
         else:
             journal.close()

@@ -6,6 +6,7 @@ A move leaves the carried catalog with other paths and the same keys; or, where 
 
 from __future__ import annotations
 
+import datetime as dt
 from collections.abc import Iterator
 from contextlib import closing, contextmanager
 from dataclasses import dataclass
@@ -29,7 +30,7 @@ class _Between:
     """A move of another crate between the two computers: ``began`` when, and whether ``back`` the other way."""
 
     crate: Crate
-    began: str
+    began: dt.datetime
     is_back: bool
 
 
@@ -140,8 +141,8 @@ def _between(move: Move) -> Iterator[_Between]:
             if journal is None:
                 continue
             with closing(journal):
-                began = max((step.begun for step in journal.steps() if not step.undone), default="")
-            if began:
+                began = journal.last_begun()
+            if began is not None:
                 yield _Between(crate, began, is_back)
 
 

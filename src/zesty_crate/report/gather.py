@@ -15,6 +15,7 @@ from ..crate import Step
 from ..errors import ZestyError
 from ..journal import Journal, Stage
 from ..machines import Finder
+from ..machines.moments import to_the_second
 from ..machines.places import USUAL_PLACES
 from ..machines.texts import restored
 from ..paths import RouteMap
@@ -152,9 +153,9 @@ def _journalled(move: Move) -> list[JournalledStep]:
         return [
             JournalledStep(
                 step.name,
-                step.begun,
-                step.ended,
-                step.undone,
+                to_the_second(step.begun),
+                to_the_second(step.ended),
+                to_the_second(step.undone),
                 dict(Counter(action.kind.value for action in journal.actions(step, Stage.DONE, Stage.UNDONE))),
             )
             for step in journal.steps()
