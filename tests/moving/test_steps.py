@@ -424,10 +424,12 @@ class Zones(Clock):
 
 def test_of_two_moves_in_one_second_or_in_two_zones_the_later_one_is_known(tmp_path: Path) -> None:
     world = Outside(Disk(), Zones())
-    begun = []
+    begun = list[dt.datetime]()
     for number in range(3):
         with closing(Journal.open(tmp_path / f"{number}.db", world)) as journal:
             assert journal.last_begun() is None
             journal.begin("unpack")
-            begun.append(journal.last_begun())
+            began = journal.last_begun()
+            assert began is not None
+            begun.append(began)
     assert begun == sorted(set(begun))

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
-from functools import cached_property
+from collections.abc import Container, Iterator
 from typing import Any
 
 from ..guides import EntriesPart, HoldingPart
@@ -14,14 +13,14 @@ from .model import CatalogError, Cell
 from .records import Record
 from .spans import RecordName, Room
 from .text_file import TextFile, Value
-from .tree_spans import TreeSpans
+from .tree_spans import TextTree
 
 # A string, which stays; a comment; or a comma with nothing behind it but comments and the end of a list or an object.
 _COMMENT = r"//[^\r\n]*+|/\*(?:[^*]|\*(?!/))*+\*/"
 _LENIENT = re.compile(rf'"(?:[^"\\]|\\.)*"|{_COMMENT}|,(?=(?:\s|{_COMMENT})*+[\]}}])', re.DOTALL)
 
 
-class JsonText(TreeSpans):
+class JsonText(TextTree):
     """A JSON text. The standard library reads it; our own slower reader does once places are asked for."""
 
     def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
@@ -29,25 +28,7 @@ class JsonText(TreeSpans):
         self._part = part
         self._is_lines = part.syntax == "json-lines"
         self._text = file.text
-        self._plain: Tree | None = self._read()
-
-    @property
-    def is_empty(self) -> bool:
-        """Whether there is nothing in it to select from."""
-        return (self._plain or self._placed).is_empty
-
-    def select(self, part: EntriesPart) -> Iterator[Node]:
-        """The values that an absolute JSONPath selects, with their places."""
-        return self._placed.select(part)
-
-    def select_paths(self, part: EntriesPart) -> Iterator[Node]:
-        """The same values, of which only those of paths know their places: most of a large document are no paths."""
-        selectors = {piece.at or "" for piece in part.path}
-        if not all(MEMBER.fullmatch(each) for each in selectors):
-            return self.select(part)
-        self._plain = None  # so that it is not held twice
-        values = placed_tree(self._text, only=frozenset(selectors))
-        return Tree(values if self._is_lines else values[0]).select(part)
+        super().__init__()
 
     def glue(self, between: str) -> str:
         """What stands between two members of a list or an object, or between two lines."""
@@ -88,26 +69,14 @@ class JsonText(TreeSpans):
     def _inside(self, container: tuple[int, int]) -> Room:
         return Room(container[0] + 1, container[0] + 1)
 
-    def told(self, part: EntriesPart) -> Iterator[Node]:
-        """The same values, without places."""
-        return self.outer(part.each)
-
-    def outer(self, each: str) -> Iterator[Node]:
-        """The values that an absolute JSONPath selects, to look inside."""
-        if self._plain is None:
-            self._plain = self._read()
-        return self._plain.outer(each)
-
     def values(self) -> Iterator[Value]:
         """Every name and value, and where lists and objects begin."""
-        tree = self._plain or self._placed
+        tree = self._any
         return tree.values({id(each) for part in self._part.entries for each in _name_lists(tree, part)})
 
-    @cached_property
-    def _placed(self) -> Tree:
-        self._plain = None  # so that it is not held twice
+    def _with_places(self, only: Container[str] | None) -> Tree:
         selectors = {each for part in self._part.entries for each in (*(p.at for p in part.path), *part.key_selectors)}
-        values = placed_tree(self._text, with_names=MEMBER_NAME in selectors)
+        values = placed_tree(self._text, with_names=only is None and MEMBER_NAME in selectors, only=only)
         return Tree(values if self._is_lines else values[0])
 
     def _loaded(self) -> Any:

@@ -74,32 +74,26 @@ def placed_tree(text: str, *, with_names: bool = False, only: Container[str] | N
     There is one, or in JSON Lines one a line. It may be ``only`` the members of some names that know it.
     """
     root = PlacedList()
-    inner: PlacedList | PlacedObject = root
-    outer: list[PlacedList | PlacedObject] = []
+    inner: Any = root
+    outer: list[Any] = []
     names = dict[str, str]()  # each held once
     value: Any
     for token in _TOKEN.finditer(text):
         kind = token.lastindex
         if kind == _CLOSES:
-            inner.span = inner.span[0], token.end()
+            if only is None:
+                inner.span = inner.span[0], token.end()
             inner = outer.pop()
             continue
-        raw, value = token[_NAME], token[kind or 0]
+        raw = token[_NAME]
         name = None if raw is None else names.setdefault(raw, raw) if "\\" not in raw else _unescaped(raw)
-        is_placed = only is None or name in only
-        if kind == _STRING:
-            value = _unescaped(value)
-            if is_placed:
-                value = Placed.at(value, _cell(token, _STRING, "json"))
-        elif kind == _SCALAR:
-            value = int(value) if value.isdigit() else json.loads(value)
-            if is_placed and not isinstance(value, bool) and isinstance(value, int | float):
-                value = PlacedInteger(value) if isinstance(value, int) else PlacedNumber(value)
-                value.cell = _cell(token, _SCALAR, "plain")
+        if kind != _OPENS:
+            value = _scalar(token, is_placed=only is None or name in only)
+        elif only is None:
+            value = PlacedList() if token[_OPENS] == "[" else PlacedObject()
+            value.span = token.span(_OPENS)
         else:
-            opened = token.start(_OPENS)
-            value = PlacedList() if value == "[" else PlacedObject()
-            value.span = opened, opened + 1
+            value = [] if token[_OPENS] == "[" else {}
         if isinstance(inner, list):
             inner.append(value)
         elif name is not None:
@@ -108,6 +102,20 @@ def placed_tree(text: str, *, with_names: bool = False, only: Container[str] | N
             outer.append(inner)
             inner = value
     return root
+
+
+def _scalar(token: re.Match[str], *, is_placed: bool) -> Any:
+    raw = token[_STRING]
+    if raw is not None:
+        text = _unescaped(raw)
+        return Placed.at(text, _cell(token, _STRING, "json")) if is_placed else text
+    raw = token[_SCALAR]
+    value = int(raw) if raw.isdigit() else json.loads(raw)
+    if not is_placed or isinstance(value, bool) or not isinstance(value, int | float):
+        return value
+    placed = PlacedInteger(value) if isinstance(value, int) else PlacedNumber(value)
+    placed.cell = _cell(token, _SCALAR, "plain")
+    return placed
 
 
 def _cell(token: re.Match[str], group: int, quoting: str) -> Cell:

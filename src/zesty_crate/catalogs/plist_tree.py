@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import plistlib
-from collections.abc import Iterator
-from functools import cached_property
+from collections.abc import Container, Iterator
 from pathlib import Path
 from typing import Any
 from xml.parsers import expat
@@ -13,7 +12,7 @@ from ..guides import HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath
 from .changes import ChangeList
-from .json_tree import MEMBER, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
+from .json_tree import MEMBER, MEMBER_NAME, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
 from .model import Catalog, CatalogError, Cell, Proof
 from .plist_forms import is_binary_plist, loaded, no_plist
 from .quoting import QUOTINGS
@@ -21,21 +20,28 @@ from .spans import RecordName, Room
 from .text_catalog import RecordCatalog
 from .text_file import TextFile
 from .text_syntax import TextSyntax
-from .tree_spans import TreeSpans
+from .tree_spans import TextTree
+from .xml_values import xml_values
 
 _BINARY = "binary"
 
 
-class XmlPlist(TreeSpans, Tree):
-    """A property list in XML: a tree whose texts and numbers know their place."""
+class XmlPlist(TextTree):
+    """A property list in XML."""
 
-    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:  # noqa: ARG002  one form for every reader
+    def __init__(self, file: TextFile, part: HoldingPart, title: str) -> None:
+        self._file = file
         self._text = file.text
-        super().__init__(_Reader(file, title).root)
+        self._part = part
+        self._title = title
+        super().__init__()
 
-    @cached_property
-    def _placed(self) -> Tree:
-        return self
+    def _read(self) -> Tree:
+        return self._with_places(())
+
+    def _with_places(self, only: Container[str] | None) -> Tree:
+        selectors = {each for part in self._part.entries for each in (*(p.at for p in part.path), *part.key_selectors)}
+        return Tree(_Reader(self._file, self._title, only, with_names=only is None and MEMBER_NAME in selectors).root)
 
     def glue(self, between: str) -> str:
         """What stands between two values: white space as it is, else a new line."""
@@ -70,16 +76,22 @@ class XmlPlist(TreeSpans, Tree):
 class _Reader:
     """Builds the tree from expat's events: plistlib knows no places."""
 
-    def __init__(self, file: TextFile, title: str) -> None:
+    def __init__(self, file: TextFile, title: str, only: Container[str] | None, *, with_names: bool) -> None:
+        """Where it may be ``only`` members of some names whose places are known, lists and objects have none."""
         self._text = file.text
         self._title = title
+        self._only = only
+        self._with_names = with_names
         self._source = file.text.encode("utf-8", "surrogatepass")
+        self._is_ascii = self._source.isascii()  # so that a byte is a character
         self._stack: list[Any] = [[]]
         self._keys: list[str] = []
+        self._known = dict[str, str]()  # keys, each held once
         self._words: list[str] = []
         self._start = self._seen = self._characters = 0
         self._opened: list[int] = []
         self._parser = expat.ParserCreate(encoding="utf-8")
+        self._parser.buffer_text = True
         self._parser.StartElementHandler = self._begin
         self._parser.EndElementHandler = self._finish
         self._parser.CharacterDataHandler = self._words.append
@@ -95,26 +107,36 @@ class _Reader:
     def _begin(self, name: str, _attributes: dict[str, str]) -> None:
         self._words.clear()
         if name in ("dict", "array"):
-            made: Any = PlacedObject() if name == "dict" else PlacedList()
+            made = self._container(name)
             self._add(made)
             self._stack.append(made)
-            self._opened.append(self._position())
-        elif name in ("string", "key", "integer", "real"):
+        elif (name == "key" and self._with_names) or (name in ("string", "integer", "real") and self._is_placed()):
             self._start = self._text.index(">", self._position()) + 1
+
+    def _is_placed(self) -> bool:
+        """Whether the value that is read knows its place."""
+        return self._only is None or (bool(self._keys) and self._keys[-1] in self._only)
+
+    def _container(self, name: str) -> Any:
+        if self._only is None:
+            self._opened.append(self._position())
+            return PlacedObject() if name == "dict" else PlacedList()
+        return {} if name == "dict" else []
 
     def _finish(self, name: str) -> None:
         words = "".join(self._words)
         if name in ("dict", "array"):
-            start, ended = self._opened.pop(), self._position()
-            tag = self._text.index(">", start) + 1
-            is_whole = self._text[tag - 2] == "/"  # of a tag that is all there is, the parser tells another place
-            self._stack.pop().span = start, tag if is_whole else self._text.index(">", ended) + 1
+            made = self._stack.pop()
+            if self._only is None:
+                made.span = self._span()
         elif name == "key":
-            self._keys.append(self._placed(words))
+            key = self._known.setdefault(words, words)
+            self._keys.append(self._placed(words) if self._with_names else key)
         elif name == "string":
-            self._add(self._placed(words))
+            self._add(self._placed(words) if self._is_placed() else words)
         elif name in ("integer", "real"):
-            self._add(self._number(PlacedInteger(words, 0) if name == "integer" else PlacedNumber(words), words))
+            number = PlacedInteger(words, 0) if name == "integer" else PlacedNumber(words)
+            self._add(self._number(number, words) if self._is_placed() else _bare(number))
         elif name in ("true", "false"):
             self._add(name == "true")
         elif name in ("data", "date"):
@@ -122,6 +144,12 @@ class _Reader:
         elif name != "plist":
             raise self._bad(f"<{name}> is not allowed there")
         self._words.clear()
+
+    def _span(self) -> tuple[int, int]:
+        start, ended = self._opened.pop(), self._position()
+        tag = self._text.index(">", start) + 1
+        is_whole = self._text[tag - 2] == "/"  # of a tag that is all there is, the parser tells another place
+        return start, tag if is_whole else self._text.index(">", ended) + 1
 
     def _placed(self, words: str) -> str:
         end = self._position()
@@ -144,6 +172,8 @@ class _Reader:
     def _position(self) -> int:
         """The character at which the present tag begins."""
         at = self._parser.CurrentByteIndex
+        if self._is_ascii:
+            return at
         self._characters += len(self._source[self._seen : at].decode("utf-8", "surrogatepass"))
         self._seen = at
         return self._characters
@@ -155,11 +185,15 @@ class _Reader:
         return no_plist(self._title, why)
 
 
+def _bare(number: PlacedInteger | PlacedNumber) -> int | float:
+    return int(number) if isinstance(number, PlacedInteger) else float(number)
+
+
 class PlistSyntax:
     """Property lists of either form."""
 
     def __init__(self) -> None:
-        self._xml = TextSyntax(XmlPlist)
+        self._xml = TextSyntax(XmlPlist, xml_values)
 
     def companions(self, path: Path, disk: Disk) -> list[Path]:
         """A property list has no files beside it."""

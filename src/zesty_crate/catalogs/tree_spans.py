@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from abc import abstractmethod
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Container, Iterator
 from functools import cached_property
 from typing import Any
 
-from .json_tree import MEMBER_NAME, Node, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
+from ..guides import EntriesPart
+from .json_tree import MEMBER, MEMBER_NAME, Node, Placed, PlacedInteger, PlacedList, PlacedNumber, PlacedObject, Tree
 from .model import CatalogError, Cell
 from .records import OuterRecord, Record
 from .spans import RecordName, Room, SelfStanding, Span
@@ -108,6 +109,57 @@ class TreeSpans(SelfStanding):
     def placed_outer(self, each: str) -> Iterator[Node]:
         """The values that an absolute JSONPath selects, to look inside, with their places."""
         return self._placed.outer(each)
+
+
+class TextTree(TreeSpans):
+    """A tree in a text that is read sooner, and takes less room, while nobody asks where things are in it."""
+
+    def __init__(self) -> None:
+        self._plain: Tree | None = self._read()
+
+    @abstractmethod
+    def _read(self) -> Tree:
+        """The tree without places. Raises `CatalogError` for a text that is not of the syntax."""
+
+    @abstractmethod
+    def _with_places(self, only: Container[str] | None) -> Tree:
+        """The tree whose values know their places; perhaps ``only`` members of some names."""
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether there is nothing in it to select from."""
+        return self._any.is_empty
+
+    @property
+    def _any(self) -> Tree:
+        return self._plain or self._placed
+
+    @cached_property
+    def _placed(self) -> Tree:
+        self._plain = None  # so that it is not held twice
+        return self._with_places(None)
+
+    def select(self, part: EntriesPart) -> Iterator[Node]:
+        """The values that an absolute JSONPath selects, with their places."""
+        return self._placed.select(part)
+
+    def select_paths(self, part: EntriesPart) -> Iterator[Node]:
+        """The same values, of which only those of paths know their places: most of a large document are no paths."""
+        selectors = {piece.at or "" for piece in part.path}
+        if not all(MEMBER.fullmatch(each) for each in selectors):
+            return self.select(part)
+        self._plain = None
+        return self._with_places(selectors).select(part)
+
+    def told(self, part: EntriesPart) -> Iterator[Node]:
+        """The same values, without places."""
+        return self.outer(part.each)
+
+    def outer(self, each: str) -> Iterator[Node]:
+        """The values that an absolute JSONPath selects, to look inside."""
+        if self._plain is None:
+            self._plain = self._read()
+        return self._plain.outer(each)
 
 
 class NamedTreeSpans(TreeSpans):
