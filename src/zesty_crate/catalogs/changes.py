@@ -1,4 +1,4 @@
-"""Change lists: the new texts that a relink has decided on. Few are held, many are in a file, so that a million fit."""
+"""Change lists: the new texts that a relink has decided on. Few are held, many are in files, so that a million fit."""
 
 from __future__ import annotations
 
@@ -16,6 +16,7 @@ from ..paths import with_slashes
 from .model import Addition, CatalogError, Cell, Change, Pointer
 from .name_lists import NameListQuoting
 from .reading import UnreadRecord
+from .spilled import SpilledRows
 
 _SCHEMA = """
 CREATE TABLE IF NOT EXISTS place (id INTEGER PRIMARY KEY, tbl TEXT NOT NULL, col TEXT NOT NULL, UNIQUE (tbl, col));
@@ -52,14 +53,18 @@ class SpanChange(NamedTuple):
 class ChangeList:
     """The new texts for the cells of one document, with new rows of shared pieces and what points to them.
 
-    A file is made of it only where there are many, or where a database has to attach it.
+    More than may be held are in a working file beside it. It is a database itself only where another one attaches it,
+    or where changes of a text did not come in its order.
     """
 
     def __init__(self, path: Path) -> None:
-        """``path`` is for the file. Other files may be made beside it."""
+        """``path`` is for the database. Other files may be made beside it."""
         self.path = path
         self._is_in_file = False
         self._held: list[_Row] = []
+        self._spilled = SpilledRows(self.beside("rows"))
+        self._last: Any = -1  # the place of the last change, while they come in the order of a text
+        self._are_in_order = True
         self._additions: list[tuple[_Value, ...]] = []
         self._pointers: list[tuple[_Value, ...]] = []
 
@@ -70,7 +75,7 @@ class ChangeList:
     def __len__(self) -> int:
         """How many texts are new."""
         if not self._is_in_file:
-            return len(self._held)
+            return len(self._held) + len(self._spilled)
         with self._reading() as database:
             return int(database.execute("SELECT count(*) FROM change").get)
 
@@ -80,14 +85,30 @@ class ChangeList:
         self._add(rows)
 
     def _add(self, rows: Iterator[_Row]) -> None:
-        self._hold(rows)
-        for first in rows:  # more than may be held
+        if self._is_in_file:
             with self._in_file() as database:
                 places = _Places(database)
-                database.executemany(_ADD, ((places[each[:2]], *each[2:]) for each in chain([first], rows)))
+                database.executemany(_ADD, ((places[each[:2]], *each[2:]) for each in rows))
+            return
+        rows = self._noted(rows)
+        self._hold(rows)
+        for first in rows:  # more than may be held
+            self._spilled.extend(chain([first], rows))
+
+    def _noted(self, rows: Iterator[_Row]) -> Iterator[_Row]:
+        """The same rows; whether they come in their order is known in the end."""
+        last = self._last
+        for row in rows:
+            at: Any = row[2]
+            if at.__class__ is not last.__class__ or at <= last:
+                self._are_in_order = False
+            last = at
+            yield row
+        self._last = last
 
     def add_column(self, table: str, column: str, changes: Iterable[tuple[int | str, str, str]]) -> None:
         """Add new texts in one column of a database: the row, the old text and the new one."""
+        self._are_in_order = False  # as a text has it
         plain = ((row, 0, old, new if new.isascii() else stored(new), None) for row, old, new in changes)
         self._hold((table, column, *each) for each in islice(plain, max(0, _MOST_HELD - len(self._held))))
         for first in plain:
@@ -122,11 +143,15 @@ class ChangeList:
             yield SpanChange._make(row if is_text else (*row[:3], _restored(row[3], None), _restored(row[4], None)))
 
     def _in_order(self) -> Iterator[tuple[Any, ...]]:
+        if self._spilled and not self._are_in_order:
+            with self._in_file():
+                pass
         if self._is_in_file:
             with self._reading() as database:
                 yield from database.execute(_IN_ORDER)
             return
-        for _, quoting, start, length, old, new, _ in sorted(self._held, key=itemgetter(2)):
+        held = self._held if self._are_in_order else sorted(self._held, key=itemgetter(2))
+        for _, quoting, start, length, old, new, _ in chain(held, self._spilled):
             yield start, length, quoting, old, new
 
     def pairs(self) -> Iterator[tuple[str, str, str]]:
@@ -164,6 +189,7 @@ class ChangeList:
     def _rows(self) -> Iterator[_Row]:
         if not self._is_in_file:
             yield from self._held
+            yield from self._spilled
             return
         with self._reading() as database:
             yield from database.execute(f"{_CHANGES} ORDER BY change.rowid")
@@ -181,8 +207,10 @@ class ChangeList:
             self.path.unlink(missing_ok=True)
         with _writing(self.path) as database:
             places = _Places(database)
-            database.executemany(_ADD, ((places[row[:2]], *row[2:]) for row in self._held))
+            rows = chain(self._held, self._spilled)
+            database.executemany(_ADD, ((places[row[:2]], *row[2:]) for row in rows))
             self._held.clear()
+            self._spilled.clear()
             self._is_in_file = True
             yield database
 
