@@ -161,10 +161,12 @@ def _first_unlisted(
     return next((each[3:] for each in listed), None)
 
 
-def _differing(one: Value | None, other: Value | None) -> Iterator[tuple[str | None, str | None]]:
+def _differing(one: Value | None, other: Value | None) -> Sequence[tuple[str | None, str | None]]:
     """The texts in two values that differ."""
-    texts, now = (((each,) if isinstance(each, str) else each or ()) for each in (one, other))
-    return (pair for pair in zip_longest(texts, now) if pair[0] != pair[1])
+    if not isinstance(one, list) or not isinstance(other, list):
+        texts, now = (((each,) if isinstance(each, str) else each or ()) for each in (one, other))
+        return [pair for pair in zip_longest(texts, now) if pair[0] != pair[1]]
+    return [pair for pair in zip_longest(one, other) if pair[0] != pair[1]]
 
 
 def _behind_old_drive(old: str, new: str) -> str:
