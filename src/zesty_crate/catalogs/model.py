@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import TYPE_CHECKING, NamedTuple, Protocol, runtime_checkable
+from typing import TYPE_CHECKING, NamedTuple, Protocol, Self, runtime_checkable
 
 from ..errors import ZestyError
 from ..guides import CopyPart, HoldingPart
@@ -211,6 +211,23 @@ class BranchedCatalog(Catalog, Protocol):
 
     def entry_in(self, row: InBranch) -> Entry:
         """The whole entry."""
+
+    def firsts(self) -> Iterator[InBranch]:
+        """The first entry of each folder, in that order; none of folders in which it is more than a name."""
+
+    def but_for(self, folders: Collection[object]) -> tuple[int, list[InBranch | Entry]] | None:
+        """How many entries are no more than a name in one of some folders, by their keys; and all others.
+
+        None where each must be asked: there are too many others, or one of all cannot be read.
+        """
+
+    def unlike(
+        self, other: Self, folders: Collection[object]
+    ) -> list[tuple[InBranch | Entry, InBranch | Entry]] | None:
+        """The entries that are not the same name in the same one of some folders, with what they are in another.
+
+        None where each must be compared: there are too many, or not all of one are in the other.
+        """
 
 
 @runtime_checkable

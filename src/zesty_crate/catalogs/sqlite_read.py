@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any
 
 import apsw
 
-from ..guides import EntriesPart, GroupsPart, HoldingPart, PiecePart
+from ..guides import EntriesPart, GroupsPart, HoldingPart
 from ..machines import Disk
 from ..paths import MachinePath, join_pieces
 from .changes import ChangeList, of_blob
@@ -33,91 +33,10 @@ from .model import (
 )
 from .pieces import KEY_MARK, made_piece, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
+from .sqlite_branches import first_rows, rows_apart, unlike_rows
 from .sqlite_file import Schema, open_readonly, quoted, reading_condition
+from .sqlite_plan import Place, Plan, PlannedRow
 from .sqlite_trees import Tree
-
-
-class _Place(NamedTuple):
-    """Where a piece of a path stands: a table and a column; the entry's own column that points there may be changed.
-
-    With a ``tree`` it is as many pieces as the branch has rows.
-    """
-
-    part: PiecePart
-    table: str
-    column: str
-    via: str = ""
-    tree: Tree | None = None
-
-    @property
-    def is_in_a_form(self) -> bool:
-        """Whether what the cell holds is not simply the text of the piece."""
-        return bool(self.part.blob or self.part.match or self.part.separator or self.part.made_of)
-
-
-class _Row(NamedTuple):
-    """One row of the query that reads an entries table. ``pieces`` are row numbers and texts, outermost piece first."""
-
-    key: object
-    remote: object
-    size: object
-    pieces: tuple[tuple[Any, object], ...]
-    annotations: tuple[object, ...]
-    known: tuple[object, ...]
-
-
-class _Plan(NamedTuple):
-    """How the entries of one table are read; ``knows`` when there is more to an entry than its path and size."""
-
-    part: EntriesPart
-    prefix: str
-    own_rows: str
-    joined: str
-    cells: list[_Place]
-    known: tuple[str, ...]
-    knows: bool
-    is_composed: bool  # there is more to its paths than the texts of its cells in their order
-    tree: Tree | None  # when a path is a branch of a tree and a name, and nothing more is known
-    lost: dict[int | str, str]  # rows that point to a piece which is not there, and what they say
-
-    def named(self, values: tuple[Any, ...]) -> _Row:
-        """The values of one row by their names, in the order in which `SqliteCatalog._plan` selects them."""
-        key, remote, size, *rest = values
-        after_pieces = 2 * len(self.cells)
-        after_annotations = after_pieces + len(self.part.annotations)
-        pieces = zip(rest[0:after_pieces:2], rest[1:after_pieces:2], strict=True)
-        return _Row(
-            key,
-            remote,
-            size,
-            tuple(pieces),
-            tuple(rest[after_pieces:after_annotations]),
-            tuple(rest[after_annotations:]),
-        )
-
-    def query_of_all(self, condition: str = "") -> str:
-        """Every entry, in the order of its table; or those whose row number fulfils a ``condition``."""
-        return f'{self.joined}{condition} ORDER BY own."own row"'
-
-    @property
-    def is_swept(self) -> bool:
-        """Whether a path is the text of one cell, on which nothing else depends."""
-        return not (len(self.cells) > 1 or self.is_composed or self.part.besides or self.part.remote_like)
-
-    @property
-    def is_plain(self) -> bool:
-        """Whether no more is known of an entry than its path, its size and annotations, and its path is one text."""
-        return not (len(self.cells) > 1 or self.is_composed or self.knows)
-
-    @property
-    def row_at(self) -> int:
-        """Where the number of an entry's own row is among the values: that of its last piece."""
-        return 3 + 2 * (len(self.cells) - 1)
-
-    @property
-    def query_of_one(self) -> str:
-        """The entry in one row."""
-        return f'{self.joined} WHERE own."own row" = ?'
 
 
 class SqliteCatalog:
@@ -154,7 +73,7 @@ class SqliteCatalog:
                 if (entry := self._read(plan, row, reading, placed=placed)) is not None:
                     yield entry
 
-    def _read(self, plan: _Plan, row: tuple[Any, ...], reading: Reading, *, placed: bool) -> Entry | None:
+    def _read(self, plan: Plan, row: tuple[Any, ...], reading: Reading, *, placed: bool) -> Entry | None:
         """The entry of a row; None for one that cannot be read, which is noted."""
         try:
             entry = self._entry(plan, row, placed=placed)
@@ -170,17 +89,60 @@ class SqliteCatalog:
         """Every entry; in fewer words where it is no more than a name in a folder of a tree."""
         self.reading = reading = self._begun()
         for plan in self._plans:
-            prefix, tree = plan.prefix, plan.tree
-            for row in self._rows_of(plan, reading, plan.query_of_all, plan.row_at):
-                if tree is not None and not row[1] and _is_name(row[6]) and tree.has(row[4]):
-                    reading.entries += 1
-                    yield f"{prefix}{row[0]}", row[4], row[6], row
-                elif (entry := self._read(plan, row, reading, placed=True)) is not None:
-                    yield entry
+            yield from self._in_branches(plan, self._rows_of(plan, reading, plan.query_of_all, plan.row_at), reading)
+
+    def _in_branches(self, plan: Plan, rows: Iterable[tuple[Any, ...]], reading: Reading) -> Iterator[Entry | InBranch]:
+        prefix, tree = plan.prefix, plan.tree
+        for row in rows:
+            if tree is not None and not row[1] and _is_name(row[6]) and tree.has(row[4]):
+                reading.entries += 1
+                yield f"{prefix}{row[0]}", row[4], row[6], row
+            elif (entry := self._read(plan, row, reading, placed=True)) is not None:
+                yield entry
 
     def entry_in(self, row: InBranch) -> Entry:
         """The whole entry."""
         return next(self._entry(plan, row[3], placed=True) for plan in self._plans if row[0].startswith(plan.prefix))
+
+    def firsts(self) -> Iterator[InBranch]:
+        """The first entry of each folder, where it is no more than a name in it."""
+        plan, tree = self._plans[0], self._plans[0].tree
+        if len(self._plans) > 1 or tree is None:
+            return
+        try:
+            rows = first_rows(self._connection, plan)
+        except (apsw.Error, UnicodeDecodeError):
+            return  # which is told when all are read
+        for row in rows:
+            if not row[1] and _is_name(row[6]) and tree.has(row[4]):
+                yield f"{plan.prefix}{row[0]}", row[4], row[6], row
+
+    def but_for(self, folders: Collection[object]) -> tuple[int, list[InBranch | Entry]] | None:
+        """How many entries are no more than a name in one of some folders that can be read, and all others."""
+        try:
+            found = rows_apart(self._connection, self._plans[0], folders) if folders else None
+        except (apsw.Error, UnicodeDecodeError):
+            return None
+        return None if found is None else (found[0], list(self._in_branches(self._plans[0], found[1], Reading())))
+
+    def unlike(
+        self, other: SqliteCatalog, folders: Collection[object]
+    ) -> list[tuple[InBranch | Entry, InBranch | Entry]] | None:
+        """The entries that are not the same name in the same one of some folders, with what they are in the other."""
+        plans = self._plans[0], other._plans[0]
+        try:
+            found = unlike_rows((self._connection, plans[0]), (other._connection, plans[1]), folders)
+        except (apsw.Error, UnicodeDecodeError):
+            return None
+        if found is None or any(row is None for pair in found for row in pair):
+            return None
+        before, after = (
+            list(catalog._in_branches(plan, (row for row in rows if row), Reading()))
+            for catalog, plan, rows in zip(
+                (self, other), plans, zip(*found, strict=True) if found else ((), ()), strict=True
+            )
+        )
+        return list(zip(before, after, strict=True)) if len(before) == len(after) == len(found) else None
 
     def brief(self) -> Iterator[BriefTable]:
         """Every entry; in fewer words where its path is one text of a column, and nothing more is known of it."""
@@ -188,7 +150,7 @@ class SqliteCatalog:
         for plan in self._plans:
             yield BriefTable(self._brief(plan, reading), plan.part.spelling, self._base)
 
-    def _brief(self, plan: _Plan, reading: Reading) -> Iterator[Entry | Brief]:
+    def _brief(self, plan: Plan, reading: Reading) -> Iterator[Entry | Brief]:
         prefix, names, plain = plan.prefix, plan.part.annotations, plan.is_plain
         rows = apart = 0
         found = self._rows_of(plan, reading, plan.query_of_all, plan.row_at)
@@ -219,7 +181,7 @@ class SqliteCatalog:
             changes.add_column(place.table, place.column, self._renewed(plan, quoted(place.column), new_text))
         return True
 
-    def _renewed(self, plan: _Plan, path: str, new_text: NewText) -> Iterator[tuple[int | str, str, str]]:
+    def _renewed(self, plan: Plan, path: str, new_text: NewText) -> Iterator[tuple[int | str, str, str]]:
         spelling = plan.part.spelling
         row: int | str = 0
 
@@ -236,7 +198,7 @@ class SqliteCatalog:
             if new is not None:
                 yield row, text, new
 
-    def _entry_in(self, plan: _Plan, row: int | str) -> Entry | None:
+    def _entry_in(self, plan: Plan, row: int | str) -> Entry | None:
         try:
             return next(self._entry(plan, found, placed=True) for found in self._rows(plan.query_of_one, (row,)))
         except UnreadRecord:
@@ -276,7 +238,7 @@ class SqliteCatalog:
                 outer = "" if above is None else f"{own}{above}"
                 yield Group(f"{own}{key}", str(name), outer, listed.get(str(key), ()))
 
-    def _entry(self, plan: _Plan, values: tuple[Any, ...], *, placed: bool) -> Entry:
+    def _entry(self, plan: Plan, values: tuple[Any, ...], *, placed: bool) -> Entry:
         if plan.tree is not None and _is_name(values[6]):  # a name in a folder of a tree, as most of a million
             return self._entry_of_tree(plan, plan.tree, values)
         part, row = plan.part, plan.named(values)
@@ -302,13 +264,13 @@ class SqliteCatalog:
             tuple(self._pointers(plan, values_by_name, row)) if part.pointers else (),
         )
 
-    def _copies(self, plan: _Plan, values: dict[str, Any], row: _Row) -> Iterator[Copied]:
+    def _copies(self, plan: Plan, values: dict[str, Any], row: PlannedRow) -> Iterator[Copied]:
         for copy in plan.part.copies:
             if values[copy.at] not in (None, "", b""):
                 text, kept_as = _written(values[copy.at])
                 yield Copied(Cell(plan.part.table, copy.at, row.pieces[-1][0], 0, kept_as), text, copy)
 
-    def _pointers(self, plan: _Plan, values: dict[str, Any], row: _Row) -> Iterator[Found]:
+    def _pointers(self, plan: Plan, values: dict[str, Any], row: PlannedRow) -> Iterator[Found]:
         for pointer in plan.part.pointers:
             if values[pointer.at] not in (None, "", b""):
                 text, kept_as = _written(values[pointer.at])
@@ -317,7 +279,7 @@ class SqliteCatalog:
                 cell = Cell(plan.part.table, pointer.at, row.pieces[-1][0], 0, kept_as)
                 yield Found(text, cell if pointer.empty else None)
 
-    def _entry_of_tree(self, plan: _Plan, tree: Tree, values: tuple[Any, ...]) -> Entry:
+    def _entry_of_tree(self, plan: Plan, tree: Tree, values: tuple[Any, ...]) -> Entry:
         """An entry of which no more is known than its folder, its name, its size and annotations."""
         key, remote, size, _, folder, number, name, *annotations = values
         part, own = plan.part, plan.cells[-1]
@@ -333,7 +295,7 @@ class SqliteCatalog:
             self._base,
         )
 
-    def _path_of(self, plan: _Plan, row: _Row, *, placed: bool) -> tuple[tuple[StoredPiece | None, ...], str]:
+    def _path_of(self, plan: Plan, row: PlannedRow, *, placed: bool) -> tuple[tuple[StoredPiece | None, ...], str]:
         """The pieces of a path, which unless ``placed`` may be left out, and the whole of it."""
         system, spelling = self._at.system, plan.part.spelling
         if plan.is_composed:
@@ -344,7 +306,7 @@ class SqliteCatalog:
         whole = texts[0] if len(row.pieces) == len(texts) == 1 else join_pieces(texts, system, spelling)
         return _pieces(plan, row) if placed else (), whole
 
-    def _plan(self, part: EntriesPart) -> _Plan:
+    def _plan(self, part: EntriesPart) -> Plan:
         """The one query that yields an entries table: key, remote, size, then row id and text of each piece."""
         own = "own"
         own_path = (part.path[-1].at,) if part.path[-1].at else ()
@@ -366,12 +328,15 @@ class SqliteCatalog:
         known = tuple(dict.fromkeys(name for name in (*part.known, *part.besides) if name != part.size))
         columns += [f"{own}.{quoted(name)}" for name in (*part.annotations, *known)]
         own_rows = self._own_rows(part)
-        joined = f"SELECT {', '.join(columns)} FROM ({own_rows}) AS own{joins}"
+        joined = f"FROM ({own_rows}) AS own{joins}"
         prefix = f"{part.table}:" if len(self._part.entries) > 1 else ""
         knows = bool(known or part.folder or part.numbered or part.beside or part.remote_like)
         is_composed = any(place.tree or place.is_in_a_form for place in cells) or part.path[-1].holds == "extension"
         tree = cells[0].tree if len(cells) == 2 and not knows and not cells[1].is_in_a_form else None
-        return _Plan(part, prefix, own_rows, joined, cells, known, knows, is_composed, tree, self._lost(part, own_rows))
+        selected = ", ".join(columns)
+        return Plan(
+            part, prefix, own_rows, selected, joined, cells, known, knows, is_composed, tree, self._lost(part, own_rows)
+        )
 
     def _lost(self, part: EntriesPart, own_rows: str) -> dict[int | str, str]:
         """The rows that point to a shared piece which is not there. Without it a path would lead elsewhere."""
@@ -387,14 +352,14 @@ class SqliteCatalog:
                 found |= {row: f"there is no row {key} of {piece.table}" for row, key in self._rows(query)}
         return found
 
-    def _joined(self, part: EntriesPart) -> tuple[str, list[_Place], list[str]]:
+    def _joined(self, part: EntriesPart) -> tuple[str, list[Place], list[str]]:
         """The joins that reach every piece, where each stands, and the two columns to ask for it."""
-        joins, cells, columns = "", list[_Place](), list[str]()
+        joins, cells, columns = "", list[Place](), list[str]()
         sources = {"": "own", **{each.table: f"piece{n}" for n, each in enumerate(part.path) if each.table}}
         trees = {each.table for each in part.path if each.parent}
         for piece in reversed(part.path):  # what points to a piece comes before it
             if piece.table is None:
-                cells.append(_Place(piece, part.table, piece.at))
+                cells.append(Place(piece, part.table, piece.at))
                 columns += [f"own.{quoted(piece.at)}" if piece.at else "NULL", 'own."own row"']
                 continue
             if piece.via_table in trees:
@@ -406,7 +371,7 @@ class SqliteCatalog:
             if piece.parent:
                 beyond = next((each for each in part.path if each.via_table == piece.table), None)
                 tree = Tree(piece, target, self._schema, self._rows, beyond, is_first=piece is part.path[0])
-                cells.append(_Place(piece, piece.table, piece.at, tree=tree))
+                cells.append(Place(piece, piece.table, piece.at, tree=tree))
                 columns += [pointing, "NULL"]
                 continue
             self._schema.require(piece.table, [piece.at])
@@ -415,7 +380,7 @@ class SqliteCatalog:
             if piece.may_add:
                 self._require_row_number(piece.table, target)
             via = piece.via_column if piece.may_add else ""
-            cells.append(_Place(piece, piece.table, piece.at, via))
+            cells.append(Place(piece, piece.table, piece.at, via))
             columns += [f"{source}.{quoted(piece.at)}", f"{self._schema.row_id(piece.table, source)}"]
         return joins, cells[::-1], columns[::-1]
 
@@ -447,7 +412,7 @@ class SqliteCatalog:
         self._schema.require(part.members.table, [part.members.group, part.members.entry, part.members.order])
 
     def _rows_of(
-        self, plan: _Plan, reading: Reading, query: Callable[[str], str], row_at: int
+        self, plan: Plan, reading: Reading, query: Callable[[str], str], row_at: int
     ) -> Iterator[tuple[Any, ...]]:
         """The rows of a ``query`` over a table's entries, which yields the own row's number at ``row_at``.
 
@@ -469,7 +434,7 @@ class SqliteCatalog:
             else:
                 return
 
-    def _next_row(self, plan: _Plan, behind: tuple[int | str, ...]) -> int | str:
+    def _next_row(self, plan: Plan, behind: tuple[int | str, ...]) -> int | str:
         """The number of the first row of a table's entries, or of the first one ``behind`` another."""
         condition = ' WHERE "own row" > ?' if behind else ""
         query = f'SELECT min("own row") FROM ({plan.own_rows}){condition}'
@@ -522,7 +487,7 @@ def _annotations(names: Sequence[str], values: Sequence[Any]) -> tuple[tuple[str
     return tuple((name, str(value)) for name, value in zip(names, values, strict=True) if value is not None)
 
 
-def _pieces(plan: _Plan, row: _Row) -> tuple[StoredPiece | None, ...]:
+def _pieces(plan: Plan, row: PlannedRow) -> tuple[StoredPiece | None, ...]:
     """The pieces of a path with their places; None for one that is empty or has no row."""
     pieces: list[StoredPiece | None] = []
     known = zip(plan.known, row.known, strict=True)

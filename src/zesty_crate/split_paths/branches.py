@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
 from ..catalogs import BranchedCatalog, Catalog, Entry, InBranch
+
+Pair = tuple[Entry | InBranch, Entry | InBranch]
 
 
 class Branches:
@@ -21,6 +23,23 @@ class Branches:
     def entries(self) -> Iterator[Entry]:
         """Every entry, and the whole of it."""
         return self._catalog.entries()
+
+    def firsts(self) -> Iterator[InBranch]:
+        """The first entry of each folder, where it is no more than a name in it."""
+        return iter(()) if self._branched is None else self._branched.firsts()
+
+    def but_for(self, folders: Collection[object]) -> tuple[int, list[InBranch | Entry]] | None:
+        """How many entries are no more than a name in one of some folders, and all others; None for ask each."""
+        return None if self._branched is None or not folders else self._branched.but_for(folders)
+
+    def unlike(self, other: Branches, folders: Collection[object]) -> list[Pair] | None:
+        """The entries that are not the same name in the same one of some folders, with what they are in another.
+
+        None where each must be compared.
+        """
+        if self._branched is None or other._branched is None or not folders:
+            return None
+        return self._branched.unlike(other._branched, folders)
 
     def whole(self, each: Entry | InBranch) -> Entry:
         """The whole entry."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -35,6 +35,9 @@ class Decided(Protocol):
 
     def changes(self) -> Iterator[Change]:
         """Every change to a cell; entries that are left are collected on the way."""
+
+    def whole_folders(self) -> Collection[object]:
+        """The folders, by their keys, of which what was decided says all of every name right in them."""
 
     def says_all_of(self, folder: object, name: str, /) -> bool:
         """Whether what was decided for a folder, by its key, says all of a file of this name that is right in it."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from itertools import chain
 
 from ..catalogs import CatalogError, Entry, InBranch
 from ..machines import Computer
 from ..paths import MachinePath, PathError, join_pieces, read_path
-from .branches import Branches
+from .branches import Branches, Pair
 from .deciding import Decided
 from .voting import entry_texts
 
@@ -18,13 +19,14 @@ _UNKNOWN = object()
 def prove_meaning(before: Branches, after: Branches, pieces: Decided, old: Computer, new: Computer) -> None:
     """Compare the entries of the original and of the rewritten catalog, both in its order.
 
-    One that a selector no longer selects in its new form is passed over. Raises `CatalogError` that names the first
-    entries which lead elsewhere.
+    In a folder that takes along every name in it, one entry is proven for all that are the same name in it after. One
+    that a selector no longer selects in its new form is passed over. Raises `CatalogError` that names the first entries
+    which lead elsewhere.
     """
     given_up = {entry.key for entry in pieces.made_wrong}
     folders = _Folders(pieces)
     astray = list[str]()
-    for row, row_after in _paired(before, after):
+    for row, row_after in _to_be_proven(before, after, pieces):
         if folders.prove(row, row_after):
             continue
         one, other = before.whole(row), after.whole(row_after)
@@ -40,6 +42,18 @@ def prove_meaning(before: Branches, after: Branches, pieces: Decided, old: Compu
             f"({'; '.join(astray[:_SHOWN])}).",
             next_step="This is a fault of Zesty Crate, noticed before anything was changed. Please report it.",
         )
+
+
+def _to_be_proven(before: Branches, after: Branches, pieces: Decided) -> Iterable[Pair]:
+    """Each entry with what it is after; of folders that take along every name in them, one for all that are alike."""
+    whole = pieces.whole_folders()
+    unlike = before.unlike(after, whole)
+    firsts, firsts_after = (
+        {each[1]: each for each in (() if unlike is None else some.firsts())} for some in (before, after)
+    )
+    if unlike is None or not all(folder in firsts and folder in firsts_after for folder in whole):
+        return _paired(before, after)
+    return chain(((firsts[folder], firsts_after[folder]) for folder in whole), unlike)
 
 
 class _Folders:
@@ -65,9 +79,7 @@ class _Folders:
             self._proven.setdefault(one[1], other[1])
 
 
-def _paired(
-    before: Iterable[Entry | InBranch], after: Iterable[Entry | InBranch]
-) -> Iterator[tuple[Entry | InBranch, Entry | InBranch]]:
+def _paired(before: Iterable[Entry | InBranch], after: Iterable[Entry | InBranch]) -> Iterator[Pair]:
     rest = iter(after)
     other = next(rest, None)
     for one in before:

@@ -72,6 +72,7 @@ class Targets:
         self._parted = {old.key(route.old.parent) for route in routes}
         self._past = PastLinks(survey, old)
         self.in_place = False
+        self._translated = lru_cache(maxsize=16)(routes.translate)  # a folder is asked for by several
         self._along = lru_cache(maxsize=256)(self._names_along)  # many small documents name files of the same folders
 
     def going_along(self, folder: MachinePath) -> Container[str]:
@@ -80,7 +81,7 @@ class Targets:
 
     def _names_along(self, folder: MachinePath) -> Container[str]:
         """All in a folder that no route parts; where the new volume compares names otherwise, only true names."""
-        key, goes_to = self._old.key(folder), self._routes.translate(folder)
+        key, goes_to = self._old.key(folder), self.goes_to(folder)
         if goes_to is None or key in self._parted or self._past.of(folder) != folder:
             return ()
         old, new = self._old.rules_for(folder).folding, self._new.rules_for(goes_to).folding
@@ -99,7 +100,7 @@ class Targets:
 
     def goes_to(self, path: MachinePath) -> MachinePath | None:
         """By the plan, too."""
-        return self._routes.translate(path)
+        return self._translated(path)
 
     def of(self, entry: Entry) -> Target:
         """The target of ``entry``. Remote entries, and those that name no path, have none."""

@@ -8,7 +8,7 @@ allows new ones. Rows of entries that do not move stay as they are.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Container, Iterable, Iterator
+from collections.abc import Callable, Collection, Container, Iterable, Iterator
 from dataclasses import dataclass, field
 
 from ..catalogs import (
@@ -102,7 +102,11 @@ class TreeDecider:
     # -- deciding ---------------------------------------------------------------------------------------------------
 
     def _decide(self) -> None:
-        for each in self._entries:
+        for first in self._entries.firsts():
+            self._let_speak(first)
+        found = self._entries.but_for(self._told.keys())
+        self._plain = 0 if found is None else found[0]
+        for each in self._entries if found is None else found[1]:
             if self._is_told(each):
                 self._plain += 1
             else:
@@ -120,6 +124,15 @@ class TreeDecider:
         for row in reversed(rows):
             self._place(row)
 
+    def _let_speak(self, each: InBranch) -> None:
+        """Have one entry speak for its folder, if every name in that goes along with it."""
+        entry = self._entries.whole(each)
+        row = self._row_of(entry)
+        is_settled = self._is_settled is not None and self._is_settled(entry)
+        if row is not None and row.names is ALL_NAMES and row.goes_to is not None and not is_settled:
+            row.wants[row.goes_to] = _AS_MANY
+            self._told[each[1]] = ALL_NAMES
+
     def _hear(self, each: Entry | InBranch) -> None:
         """Count one entry; from then on, it may speak for all in its folder that go along with that."""
         entry = self._entries.whole(each)
@@ -135,6 +148,12 @@ class TreeDecider:
     def _is_told(self, each: Entry | InBranch) -> bool:
         """Whether an entry is one name that goes along with its folder, as one before it did."""
         return not isinstance(each, Entry) and self.says_all_of(each[1], each[2])
+
+    def whole_folders(self) -> Collection[object]:
+        """The folders, by their keys, of which what was decided says all of every name right in them."""
+        if not self._all_in_place():
+            return ()
+        return {folder for folder, names in self._told.items() if names is ALL_NAMES}
 
     def says_all_of(self, folder: object, name: str) -> bool:
         """Whether what was decided for a folder says all of a file of this name that is right in it."""
@@ -325,11 +344,14 @@ class TreeDecider:
 
     def _to_be_looked_at(self) -> Iterable[Entry]:
         """The entries of which their folders do not say all; all entries where these are not, or too many."""
-        all_in_place = all(row.new == row.goes_to for row in self._rows.values() if row.goes_to in row.wants)
-        if len(self._others) > _MOST_OTHERS or not all_in_place:
+        if len(self._others) > _MOST_OTHERS or not self._all_in_place():
             return self._entries.entries()
         self.moved += self._plain
         return self._others
+
+    def _all_in_place(self) -> bool:
+        """Whether every folder goes where the files go that go along with it."""
+        return all(row.new == row.goes_to for row in self._rows.values() if row.goes_to in row.wants)
 
     def _changes_of(self, entry: Entry) -> Iterator[Change]:
         row, last = None if entry.remote else self._row_of(entry), entry.pieces[-1] if entry.pieces else None
