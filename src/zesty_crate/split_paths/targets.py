@@ -73,6 +73,7 @@ class Targets:
         self._past = PastLinks(survey, old)
         self.in_place = False
         self._translated = lru_cache(maxsize=16)(routes.translate)  # a folder is asked for by several
+        self._without_files = set[str]()  # the outermost of these folders that were asked for
         self._along = lru_cache(maxsize=256)(self._names_along)  # many small documents name files of the same folders
 
     def going_along(self, folder: MachinePath) -> Container[str]:
@@ -87,8 +88,21 @@ class Targets:
         old, new = self._old.rules_for(folder).folding, self._new.rules_for(goes_to).folding
         if old in (new, Folding.EXACT):
             return ALL_NAMES
+        if self._is_without_files(key):
+            return ALL_NAMES
         paths = self._survey.carried_right_inside(key)
         return frozenset(path.rpartition(self._old.system.separator)[2] for path in paths) or ALL_NAMES
+
+    def _is_without_files(self, key: str) -> bool:
+        """Whether no file was carried from a folder or what is in it, as from a drive that travels."""
+        above = key
+        while above := above.rpartition("/")[0]:
+            if above in self._without_files:
+                return True
+        if self._survey.is_any_carried_in(key):
+            return False
+        self._without_files.add(key)
+        return True
 
     def left(self, entry: Entry) -> str:
         """All that no route holds."""

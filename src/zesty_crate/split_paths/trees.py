@@ -7,7 +7,7 @@ allows new ones. Rows of entries that do not move stay as they are.
 
 from __future__ import annotations
 
-from collections import Counter
+import re
 from collections.abc import Callable, Collection, Container, Iterable, Iterator
 from dataclasses import dataclass, field
 
@@ -30,8 +30,13 @@ from .targets import ALL_NAMES, Target
 from .voting import Content
 
 _NO_NAMES = ("", ".", "..")
+_SAME_ANYWHERE = re.compile(r"\w[\w ()-]*", re.ASCII)  # a name that is written alike in every spelling but URLs
 _MOST_OTHERS = 50_000  # that are held
-_AS_MANY = 1 << 30  # files that go along with their folder are not counted
+Counts = dict[MachinePath, int]
+
+
+def _count(counts: Counts, path: MachinePath) -> None:
+    counts[path] = counts.get(path, 0) + 1
 
 
 class UnsuitedTree(Exception):  # noqa: N818  another way of deciding is taken
@@ -48,13 +53,23 @@ class _Row:
     text: str
     cell: Cell
     around: _Row | None
-    wants: Counter[MachinePath] = field(default_factory=Counter)  # where files in it go, their folders
-    hints: Counter[MachinePath] = field(default_factory=Counter)  # and where folders in it do
     new: MachinePath | None = None
     stays: bool = False
     is_new: bool = False
     names: Container[str] = ()  # that go along with it
     goes_to: MachinePath | None = None
+    is_along: bool = False  # files in it go where it goes
+    wants: Counts = field(default_factory=dict)  # where other files in it go, their folders
+    hints: Counts = field(default_factory=dict)  # and where folders in it do, other than they would by themselves
+
+    def candidates(self) -> Iterator[MachinePath]:
+        """What it may become, the likeliest first."""
+        if self.is_along and self.goes_to is not None:
+            yield self.goes_to
+        yield from sorted(self.wants, key=self.wants.__getitem__, reverse=True)
+        if self.goes_to is not None:
+            yield self.goes_to
+        yield from sorted(self.hints, key=self.hints.__getitem__, reverse=True)
 
 
 class TreeDecider:
@@ -130,7 +145,7 @@ class TreeDecider:
         row = self._row_of(entry)
         is_settled = self._is_settled is not None and self._is_settled(entry)
         if row is not None and row.names is ALL_NAMES and row.goes_to is not None and not is_settled:
-            row.wants[row.goes_to] = _AS_MANY
+            row.is_along = True
             self._told[each[1]] = ALL_NAMES
 
     def _hear(self, each: Entry | InBranch) -> None:
@@ -164,10 +179,9 @@ class TreeDecider:
         """Have a row become one of the folders that its files go to; or, if it has none, where folders in it go."""
         if row.stays:
             return
-        told = [*row.wants.most_common(), *row.hints.most_common()]
-        row.new = next((each for each, _ in told if self._may_be(row, each)), None)
-        if row.new is not None and row.around is not None:
-            row.around.hints[row.new.parent] += 1
+        row.new = next((each for each in row.candidates() if self._may_be(row, each)), None)
+        if row.new is not None and row.around is not None and row.around.goes_to != row.new.parent:
+            _count(row.around.hints, row.new.parent)
 
     def _count(self, entry: Entry) -> _Row | None:
         """Have an entry say where its folder goes; the row of that if it says all of the entry."""
@@ -179,8 +193,7 @@ class TreeDecider:
         if self._is_settled is not None and self._is_settled(entry):
             row.stays = True
         elif self._goes_along(row, last.text):
-            if row.goes_to is not None and row.wants[row.goes_to] < _AS_MANY:
-                row.wants[row.goes_to] += _AS_MANY
+            row.is_along = True
             return row
         else:
             target = self._target_of(entry)
@@ -189,7 +202,7 @@ class TreeDecider:
             elif target.new is not None and target.old is not None:
                 if target.old.parent != row.old or not target.new.parts:
                     raise UnsuitedTree
-                row.wants[target.new.parent] += 1
+                _count(row.wants, target.new.parent)
         return None
 
     def _goes_along(self, row: _Row, name: str) -> bool:
@@ -231,8 +244,6 @@ class TreeDecider:
         row = _Row(number, old, spelled, piece.text, piece.cell, around)
         row.goes_to = self._translate(old)
         row.names = self._going_along(old) if row.goes_to is not None else ()
-        if row.goes_to is not None:
-            row.hints[row.goes_to] += _AS_MANY
         return row
 
     def _anchor(self, path: MachinePath, system: System) -> MachinePath:
@@ -260,7 +271,7 @@ class TreeDecider:
                 self._pointers.append((row.cell._replace(column=self._parent), row.around.number, around))
         elif row.new is not None and self._root_text(row, row.new) is None:
             raise UnsuitedTree
-        for path in row.wants:
+        for path in (*((row.goes_to,) if row.is_along and row.goes_to is not None else ()), *row.wants):
             self._ensured(path)
 
     def _ensured(self, path: MachinePath) -> _Row:
@@ -304,6 +315,8 @@ class TreeDecider:
             return row.text
         if row.around is None:
             return self._root_text(row, row.new) or row.text
+        if row.new.parts[-1] == row.text and _SAME_ANYWHERE.fullmatch(row.text) and not self._spelling.is_url:
+            return row.text
         return write_piece(respell(row.piece, "", (row.new.parts[-1],), self._new, None, self._new_variables))
 
     def write(self, changes: ChangeList, catalog: Catalog) -> int:
@@ -351,7 +364,7 @@ class TreeDecider:
 
     def _all_in_place(self) -> bool:
         """Whether every folder goes where the files go that go along with it."""
-        return all(row.new == row.goes_to for row in self._rows.values() if row.goes_to in row.wants)
+        return all(row.new == row.goes_to for row in self._rows.values() if row.is_along)
 
     def _changes_of(self, entry: Entry) -> Iterator[Change]:
         row, last = None if entry.remote else self._row_of(entry), entry.pieces[-1] if entry.pieces else None

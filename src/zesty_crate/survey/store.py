@@ -304,6 +304,11 @@ class SurveyStore:
         for (path,) in self.database.execute(query, (*bounds, "/" if isinstance(bounds[0], str) else b"/")):
             yield restored(path)
 
+    def is_any_carried_in(self, folder_key: str) -> bool:
+        """Whether a file was carried from the folder with this key, or from one in it."""
+        query = "SELECT 1 FROM file f JOIN carried c ON c.file = f.id WHERE f.key > ? AND f.key < ? LIMIT 1"
+        return bool(self.database.execute(query, (stored(folder_key + "/"), stored(folder_key + "0"))).get)
+
     def attributes(self, file: int) -> dict[str, bytes]:
         """The extended attributes of a file or folder."""
         rows = self.database.execute("SELECT name, value FROM attribute WHERE file = ?", (file,))
