@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import json
 import ntpath
 import tomllib
 from pathlib import Path, PureWindowsPath
@@ -153,6 +154,24 @@ def test_sequences_and_single_files_are_told_apart(loft: Loft) -> None:
     assert loft.draft("-o", loft.drafted).returncode == 0
     entries = tomllib.loads(loft.drafted.read_text())["holding"][0]["entries"]
     assert [each.get("numbered") for each in entries] == [{"first": "from", "last": "to"}, None]
+    assert loft.run("guide", "rehearse", loft.drafted, "--at", loft.old).returncode == 0
+
+
+@pytest.mark.parametrize("end", ["last", "span"])
+def test_sequences_are_known_by_their_first_files(loft: Loft, end: str) -> None:
+    shots = []
+    for name, first, last in (("walk", 3, 7), ("gate", 1, 4), ("still", 9, 9)):
+        for number in range(first, last + 1):
+            loft.put(f"C:\\Users\\Odile\\Pictures\\{name}\\{name}.{number:04d}.png", b"picture")
+        at = f"C:\\Users\\Odile\\Pictures\\{name}\\{name}.{first:04d}.png"
+        shots.append({"at": at, "from": first, "to": last if end == "last" else last - first + 1})
+    (loft.program / "shots.json").write_text(json.dumps(shots))
+    made = loft.draft("-o", loft.drafted, "--json")
+    assert made.returncode == 0
+    (entries,) = tomllib.loads(loft.drafted.read_text())["holding"][0]["entries"]
+    assert entries["numbered"] == {"first": "from", end: "to"}
+    (totals,) = (each["totals"] for each in document(made)["drafts"][0]["trial"]["holdings"][0]["documents"])
+    assert totals["entries"] == totals["found"] + totals["outside"] == 3
     assert loft.run("guide", "rehearse", loft.drafted, "--at", loft.old).returncode == 0
 
 

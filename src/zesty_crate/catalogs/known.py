@@ -14,7 +14,7 @@ Value = Callable[[str], str | None]
 
 # A field for the number: %04d, ####, all numbers from one to another as [0001-0250], or any with *.
 _FIELD = re.compile(r"%(?:0?(?P<digits>\d+))?d|(?P<marks>#+)|\[(?P<first>\d{1,9})-(?P<last>\d{1,9})\]|(?P<any>\*)")
-_FRAME = re.compile(r"\d+(?=[^\d.]*(?:\.[^.]*)?$)")  # the last number of a name, before its ending
+FRAME = re.compile(r"\d+(?=[^\d.]*(?:\.[^.]*)?$)")  # the last number of a name, before its ending
 _DIGESTS = {"md5": 32, "sha1": 40, "sha256": 64, "sha512": 128}
 _TO_2001_S = 978_307_200  # from 1970, the beginning of other clocks' time, to that of Apple's
 _TO_1601_S = 11_644_473_600
@@ -166,7 +166,7 @@ def _numbered(part: NumberedPart, value: Value, last_name: str) -> Numbered:
 
 def _first_frame(last_name: str, numbers: range | None) -> re.Match[str] | None:
     """The number in the name of a sequence's first file, by which it is recorded; None in any other name."""
-    frame = _FRAME.search(last_name)
+    frame = FRAME.search(last_name)
     return frame if frame is not None and numbers and int(frame.group()) == numbers.start else None
 
 

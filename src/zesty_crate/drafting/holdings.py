@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 
@@ -14,10 +13,11 @@ from .drafted import Drafted
 from .explain import Entries, leads_of
 from .groups import groups_in_database, groups_in_text
 from .hanging import merging_blocks
-from .manners import FRAMES, Judge
+from .manners import Judge
 from .model import DraftedEntries
 from .names import ending_of
 from .places import Templates
+from .sequences import first_of, say_first_files, say_sequences
 from .siblings import siblings_of
 from .write import Block
 
@@ -155,8 +155,10 @@ def _draft_entries(
     if entries.manner.spelling is not Spelling.NATIVE:
         details.say("spelling", str(entries.manner.spelling))
     if entries.frames:
-        _sequences(details, entries, leads, judge)
-        drafted.media += [_first_of(path, judge) for _, _, path in leads]
+        say_sequences(details, entries, leads, judge)
+        drafted.media += [first_of(path, judge) for _, _, path in leads]
+    elif say_first_files(details, entries, known, judge):
+        pass  # what lies beside them are their other files
     elif beside := siblings_of(sorted({each.path for each in known}), judge.finder):
         details.say("beside", beside, "files that lie beside these")
     _say_remote(details, entries, {row for row, _, _ in leads}, in_database=in_database)
@@ -196,33 +198,6 @@ def _selection(kind: Kind, entries: Entries) -> dict[str, object]:
     return told
 
 
-def _sequences(details: Details, entries: Entries, leads: Sequence[tuple[int, str, MachinePath]], judge: Judge) -> None:
-    """That entries are sequences, and which fields tell their first and last numbers."""
-    spans = {}
-    for row, _, path in leads:
-        pattern = re.compile(r"(\d+)".join(map(re.escape, FRAMES.split(path.name))), re.IGNORECASE)
-        numbers = [
-            int(found[1]) for each in judge.finder.inside(path.parent) if (found := pattern.fullmatch(each.path.name))
-        ]
-        if numbers:
-            spans[row] = min(numbers), max(numbers)
-    ends = []
-    for end in (0, 1):
-        fits = (
-            each.selector
-            for each in entries.table
-            if spans and all(str(each.values[row]) == str(span[end]) for row, span in spans.items())
-        )
-        ends.append(next(fits, ""))
-    told = {"first": ends[0], "last": ends[1]} if all(ends) and ends[0] != ends[1] else {}
-    details.say("numbered", told, f"{len(spans):,} sequences of files")
-    if details.told.get("key") in told.values():
-        del details.told["key"]
-    annotations = details.told.pop("annotations", [])
-    if isinstance(annotations, list) and (rest := [each for each in annotations if each not in told.values()]):
-        details.say("annotations", rest)
-
-
 def _details(kind: Kind, entries: Entries, known: Sequence[Known], disk: Disk, *, primary: bool) -> Details:
     table = entries.table
     rows = [row for row, text in zip(entries.rows, entries.recorded, strict=True) if text]
@@ -241,12 +216,6 @@ def _details(kind: Kind, entries: Entries, known: Sequence[Known], disk: Disk, *
         taken |= {"value"}
         unique = [("name",)]
     return details_of(fields, known, rows, recorded, table.at, unique, taken, disk)
-
-
-def _first_of(path: MachinePath, judge: Judge) -> MachinePath:
-    """Any file of a sequence."""
-    pattern = re.compile(r"\d+".join(map(re.escape, FRAMES.split(path.name))), re.IGNORECASE)
-    return next((each.path for each in judge.finder.inside(path.parent) if pattern.fullmatch(each.path.name)), path)
 
 
 def _with_filter(kind: Kind, entries: Entries) -> str:
