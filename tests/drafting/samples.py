@@ -133,6 +133,18 @@ def _within(database: sqlite3.Connection) -> None:
         )
 
 
+def _projects(folder: Path) -> None:
+    """Three databases of one program, the second with most takes."""
+    parts = (ROWS[:2], ROWS[2:9], ROWS[9:])
+    for number, some in enumerate(parts):
+
+        def script(database: sqlite3.Connection, some: list[tuple[int, str]] = some) -> None:
+            database.execute("CREATE TABLE take (id INTEGER PRIMARY KEY, file TEXT, stars INTEGER)")
+            database.executemany("INSERT INTO take VALUES (?, ?, ?)", ((n, path, n % 3) for n, path in some))
+
+        _database(f"scene {number}.lampdb", script)(folder)
+
+
 def _xml() -> str:
     shelves = []
     for folder in FOLDERS:
@@ -311,6 +323,11 @@ SAMPLES = {
                 }
             ],
         },
+    ),
+    "databases of one schema": Sample(
+        _projects,
+        {"table": "take", "key": "id", "path": [{"column": "file"}], "annotations": ["stars"]},
+        {"kind": "presets", "at": "{own}/*.lampdb", "syntax": "sqlite"},
     ),
     "documents in a column": Sample(
         _database("scenes.db", _within),

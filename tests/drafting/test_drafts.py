@@ -5,7 +5,9 @@ from __future__ import annotations
 import hashlib
 import json
 import ntpath
+import sqlite3
 import tomllib
+from contextlib import closing
 from pathlib import Path, PureWindowsPath
 from typing import Any
 
@@ -79,6 +81,22 @@ def test_the_media_of_the_entries_are_carried_and_the_rest_of_the_folder_is(loft
     assert guide["places"]["own"]["windows"] == "{app-data}\\Lamps"
     assert guide["places"]["own"]["macos"] == "{app-data}/Lamps"
     assert "Tried: 12 entries; 12 found" in loft.drafted.read_text()
+
+
+def test_what_two_catalogs_say_alike_of_a_file_is_its_identity(loft: Loft) -> None:
+    for at, some in (("A/desk.lampdb", ROWS[:9]), ("B/desk.lampdb", ROWS[4:][::-1])):
+        (loft.program / at).parent.mkdir()
+        with closing(sqlite3.connect(loft.program / at)) as database:
+            database.execute("CREATE TABLE take (id INTEGER PRIMARY KEY, file TEXT, stars INTEGER, mark TEXT)")
+            rows = ((path, number % 3, f"mark {number * 7}") for number, path in some)
+            database.executemany("INSERT INTO take (file, stars, mark) VALUES (?, ?, ?)", rows)
+            database.commit()
+    made = loft.draft("-o", loft.drafted)
+    assert made.returncode == 0, made.stdout + made.stderr
+    guide = tomllib.loads(loft.drafted.read_text())
+    (holding,) = (each for each in guide["holding"] if "entries" in each)
+    assert (holding["sweep"], holding["entries"][0]["identity"]) == (["*.lampdb"], ["mark"])
+    assert "the same in two databases for 5 files" in loft.drafted.read_text()
 
 
 def test_files_beside_media_belong_to_them(loft: Loft) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import ExitStack
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -42,7 +42,8 @@ class Place:
 class Kind:
     """Documents of one kind: how a guide reads them, and what they hold. Of many files some were read.
 
-    ``inside`` are layers as a guide has them: texts, or tables that select values of another document.
+    ``inside`` are layers as a guide has them: texts, or tables that select values of another document. Of databases
+    with one schema, the largest stands for all, and ``another`` is the next.
     """
 
     syntax: str
@@ -54,6 +55,7 @@ class Kind:
     number: int = 0  # of all files of this kind
     fault: str = ""
     branch: str = ""  # of the registry, where it is in one
+    another: Database | None = None
 
     @property
     def is_xml(self) -> bool:
@@ -85,10 +87,26 @@ def collect(files: Sequence[Place], disk: Disk, scratch: Path, stack: ExitStack,
             seen += 1
             tell(Progress("reading documents", seen))
             _note(some[number], kinds, found, disk, scratch, stack)
-        for kind in kinds.values():
-            kind.number = max(len(kind.files), len(some) if len(kinds) == 1 else 0)
+        made = _with_one_schema(kinds.values(), some)
+        for kind in made:
+            kind.number = max(len(kind.files), len(some) if len(made) == 1 else 0)
             found.kinds += _told_apart(kind)
     return found
+
+
+def _with_one_schema(kinds: Iterable[Kind], of_ending: Sequence[Place]) -> list[Kind]:
+    """The same kinds; databases with one schema are one, where no other document has their ending."""
+    found = list(kinds)
+    databases = [each.database for each in found if each.database is not None]
+    schemas = {tuple((name, *table.fields) for name, table in sorted(each.tables.items())) for each in databases}
+    if len(databases) < len(found) or len(databases) < min(len(of_ending), _MOST_OF_ENDING) or len(schemas) != 1:
+        return found
+    largest, *rest = sorted(found, key=lambda kind: sum(table.count for table in kind.tables), reverse=True)
+    largest.files += [place for each in rest for place in each.files]
+    largest.another = rest[0].database if rest else None
+    for each in rest[1:]:
+        each.tables.clear()
+    return [largest]
 
 
 def _note(

@@ -14,6 +14,7 @@ from .explain import Entries, leads_of
 from .groups import groups_in_database, groups_in_text
 from .hanging import merging_blocks
 from .manners import Judge
+from .met_twice import identity_met
 from .model import DraftedEntries
 from .names import ending_of
 from .places import Templates
@@ -215,7 +216,14 @@ def _details(kind: Kind, entries: Entries, known: Sequence[Known], disk: Disk, *
     if "values" in table.more:
         taken |= {"value"}
         unique = [("name",)]
-    return details_of(fields, known, rows, recorded, table.at, unique, taken, disk)
+    details = details_of(fields, known, rows, recorded, table.at, unique, taken, disk)
+    told = details.told.get("key")
+    met = identity_met(kind, entries, set(told) if isinstance(told, list) else {str(told)})
+    if met is not None:
+        selector, why = met
+        details.told.pop("identity", None)
+        details.say("identity", [selector], why)
+    return details
 
 
 def _with_filter(kind: Kind, entries: Entries) -> str:
