@@ -129,6 +129,22 @@ def test_companions_are_known_by_what_they_are_named_after(loft: Loft) -> None:
     assert "named-by" not in made["{own}/Waves"]
 
 
+def test_what_the_installer_brings_is_proposed_to_stay(loft: Loft) -> None:
+    SAMPLES["JSON"].write(loft.program)
+    for number in range(4):
+        for folder in (f"{PROGRAM}\\Looks\\Factory", "C:\\Program Files\\Lamps\\Looks"):
+            loft.put(f"{folder}\\dusk {number}.look", b"dusk" * number)
+        loft.put(f"{PROGRAM}\\Looks\\Mine\\my dusk {number}.look", b"mine" * number)
+    assert loft.draft("-o", loft.drafted).returncode == 0
+    drafted = loft.drafted.read_text()
+    assert "# 4 files are the same as in C:\\Program Files\\Lamps\\Looks." in drafted
+    assert '# factory = ["/Factory/**"]' in drafted
+    (looks,) = (each for each in tomllib.loads(drafted)["holding"] if each["at"] == "{own}/Looks")
+    assert "factory" not in looks  # nothing is left behind that a person has not decided on
+    loft.drafted.write_text(drafted.replace('# factory = ["/Factory', 'factory = ["/Factory'))
+    assert loft.run("guide", "lint", loft.drafted, "--at", loft.old).returncode == 0
+
+
 def test_a_draft_moves_the_program(loft: Loft) -> None:
     SAMPLES["a tree"].write(loft.program)
     assert loft.draft("-o", loft.drafted).returncode == 0

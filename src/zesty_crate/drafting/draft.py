@@ -139,7 +139,7 @@ class Drafter:
         draft_documents([each for each in kinds if each[1]], drafted, templates, judge, self.outside.disk)
         own = [each for each in places if not _is_file(each, judge)]
         draft_media(drafted, templates, own)
-        draft_rest(drafted, templates, files, own)
+        draft_rest(drafted, templates, files, own, judge, self.outside.disk)
         left = tuple(unexplained_in(collected, kinds, judge)[:_MOST_UNEXPLAINED])
         identifier = _id_of(look_in, self.sheet)
         counts = judge.names.files, sum(max(1, len(each.files)) for each in collected.kinds)

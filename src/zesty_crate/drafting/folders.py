@@ -7,12 +7,15 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Callable, Iterator, Sequence
 
+from ..machines import Disk
 from ..paths import MachinePath, file_url, with_slashes
 from .documents import Place
 from .drafted import Drafted
+from .factory import Factory, ProgramFiles
+from .manners import Judge
 from .names import ending_of
 from .places import Templates, media_folders
-from .write import Block
+from .write import Block, toml
 
 _MOST_EXAMPLES = 3
 _FEWEST_PRESETS = 3
@@ -67,7 +70,14 @@ def _draft_whole_places(found: dict[MachinePath, int], drafted: Drafted, templat
         drafted.folders.append(place)
 
 
-def draft_rest(drafted: Drafted, templates: Templates, files: Sequence[Place], own: Sequence[MachinePath]) -> None:
+def draft_rest(
+    drafted: Drafted,
+    templates: Templates,
+    files: Sequence[Place],
+    own: Sequence[MachinePath],
+    judge: Judge,
+    disk: Disk,
+) -> None:
     """What else is in the folders that were looked at: companions and presets by folders, the rest as settings."""
     media = {templates.computer.key(each) for each in drafted.media}
     left = [e.path for e in files if e.path not in drafted.covered and templates.computer.key(e.path) not in media]
@@ -82,9 +92,11 @@ def draft_rest(drafted: Drafted, templates: Templates, files: Sequence[Place], o
             why = f"{drafted.of_content[place]:,} of the files that entries name"
             drafted.blocks.append(Block("[[holding]]", told, [why]))
             continue
+        of_program = ProgramFiles(judge.computer, judge.finder, disk, place)
         for folder, inside in sorted(_by_top(rest, place).items(), key=lambda each: str(each[0])):
             if folder not in drafted.folders:
-                drafted.blocks += _of_folder(folder, inside, drafted, templates)
+                factory = of_program.factory_in(folder, inside)
+                drafted.blocks += _of_folder(folder, inside, drafted, templates, factory)
         if rest and not templates.is_shared_place(place) and not templates.is_a_place(place):
             told = {"id": drafted.new_id("settings"), "kind": "settings", "at": templates.of(place)}
             names = ", ".join(each.name for each in rest[:_MOST_EXAMPLES])
@@ -102,7 +114,11 @@ def _by_top(paths: Sequence[MachinePath], place: MachinePath) -> dict[MachinePat
 
 
 def _of_folder(
-    folder: MachinePath, inside: Sequence[MachinePath], drafted: Drafted, templates: Templates
+    folder: MachinePath,
+    inside: Sequence[MachinePath],
+    drafted: Drafted,
+    templates: Templates,
+    factory: Factory | None,
 ) -> Iterator[Block]:
     """A folder with files of one kind."""
     endings = Counter(ending_of(each.name) for each in inside)
@@ -121,7 +137,13 @@ def _of_folder(
     elif _are_named_alike(inside, drafted.media):
         told["kind"] = "companions"
         above.append('Named like media, or by digests. If the program makes them again by itself, say kind = "cache".')
-    yield Block("[[holding]]", told, above)
+    below = []
+    if factory is not None:
+        below = [
+            f"{factory.files:,} files are the same as in {factory.like}. Where the installer brings them:",
+            f"factory = {toml(factory.patterns)}",
+        ]
+    yield Block("[[holding]]", told, above, below=below)
 
 
 def _named_by(inside: Sequence[MachinePath], media: Sequence[MachinePath]) -> dict[str, str] | None:
