@@ -20,9 +20,11 @@ def name_fault(name: str, rules: NameRules) -> str:
         return "it is not a name"
     if "/" in name or "\0" in name:
         return "it contains a character that no volume allows"
-    length = len(name.encode("utf-16-le", "surrogatepass")) // 2
-    if rules.name_unit == "bytes":
-        length = len(name.encode("utf-8", "surrogateescape"))
+    length = len(name)
+    if not name.isascii():
+        is_bytes = rules.name_unit == "bytes"
+        written = name.encode("utf-8", "surrogateescape") if is_bytes else name.encode("utf-16-le", "surrogatepass")
+        length = len(written) if is_bytes else len(written) // 2
     if length > rules.longest_name:
         return f"it is {length} {rules.name_unit} long, and {rules.format} allows {rules.longest_name}"
     return _windows_fault(name, rules) if rules.windows_names else ""

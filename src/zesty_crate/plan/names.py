@@ -18,7 +18,7 @@ from ..paths import (
     name_fault,
     tell_apart,
 )
-from .placements import Placements
+from .placements import Named, Placements
 
 _SHORT = 100  # characters, which every system opens, however they are written
 
@@ -41,9 +41,8 @@ def look_at_names(
     A folder that is renamed takes along what is in it. Names that the new volume takes for one are distinguished.
     """
     namer = _Namer(old, new, routes, {old.key(route.old): route.new.name for route in kept})
-    for placement in placements.everything():
-        if placement.route is not None:
-            namer.look_at(placement.old, placement.route, is_folder=placement.row.kind == "folder")
+    for each in placements.named():
+        namer.look_at(each)
     return namer.names
 
 
@@ -58,27 +57,27 @@ class _Namer:
         self.names = Names()
         self._last: tuple[tuple[str, ...], MachinePath, NameRules] | None = None
 
-    def look_at(self, path: MachinePath, route: Route, *, is_folder: bool) -> None:
-        """See under which name ``path`` can be on the new computer."""
-        new = self._folder(path) if is_folder else self._place(path, route)
+    def look_at(self, named: Named) -> None:
+        """See under which name something can be on the new computer."""
+        new = self._folder(named.old) if named.is_folder else self._place(*named)
         if len(str(new)) < _SHORT:
             return
         if fault := length_fault(str(new), new.system):
             self.names.too_long.append(f"{new}: {fault}")
 
-    def _place(self, path: MachinePath, route: Route, *, is_folder: bool = False) -> MachinePath:
+    def _place(self, path: MachinePath, key: str, route: Route, is_folder: bool) -> MachinePath:
         """Where ``path`` goes, below folders that may be renamed."""
         if len(path.parts) <= len(route.old.parts):
             self._see_route(route)
-            if not self._claim(path, route.new, is_folder=is_folder) and not is_folder:
+            if not self._claim(key, route.new, is_folder=is_folder) and not is_folder:
                 self.names.collisions.append(f"{path} and another file, at {route.new}")
             return route.new
         parent, rules = self._inside(path)
-        place = self._free(path, parent, rules, is_folder=is_folder)
+        place = self._free(path, key, parent, rules, is_folder=is_folder)
         if place.parts[-1] != path.parts[-1]:
             fault = name_fault(path.name, rules)
             why = f"{path.name!r}: {fault}" if fault else f"{path.name!r} is already used there by another carried file"
-            self.names.renames.append(Route(path, place, why, manual=self._old.key(path) in self._kept))
+            self.names.renames.append(Route(path, place, why, manual=key in self._kept))
         return place
 
     def _folder(self, path: MachinePath) -> MachinePath:
@@ -87,7 +86,8 @@ class _Namer:
         if known is None:
             route = self._routes.route_for(path)
             # Only what is below a route's own folder is ever asked for.
-            known = self._folders[path] = path if route is None else self._place(path, route, is_folder=True)
+            key = self._old.key(path)
+            known = self._folders[path] = path if route is None else self._place(path, key, route, is_folder=True)
         return known
 
     def _inside(self, path: MachinePath) -> tuple[MachinePath, NameRules]:
@@ -98,21 +98,22 @@ class _Namer:
             self._last = folder, parent, self._new.rules_for(parent)
         return self._last[1:]
 
-    def _free(self, path: MachinePath, parent: MachinePath, rules: NameRules, *, is_folder: bool) -> MachinePath:
-        kept = self._kept.get(self._old.key(path)) if self._kept else None
+    def _free(
+        self, path: MachinePath, key: str, parent: MachinePath, rules: NameRules, *, is_folder: bool
+    ) -> MachinePath:
+        kept = self._kept.get(key) if self._kept else None
         wish = parent.below(kept if kept and not name_fault(kept, rules) else fitting_name(path.name, rules))
-        if self._claim(path, wish, is_folder=is_folder):
+        if self._claim(key, wish, is_folder=is_folder):
             return wish
         apart = parent.below(fitting_name(tell_apart(path.name), rules))
-        if self._claim(path, apart, is_folder=is_folder):
+        if self._claim(key, apart, is_folder=is_folder):
             return apart
         names = (before_ending(path.name, f" ({number})") for number in count(2))
         numbered = (parent.below(fitting_name(name, rules)) for name in names)
-        return next(place for place in numbered if self._claim(path, place, is_folder=is_folder))
+        return next(place for place in numbered if self._claim(key, place, is_folder=is_folder))
 
-    def _claim(self, path: MachinePath, place: MachinePath, *, is_folder: bool) -> bool:
-        """Whether ``path`` may have a place. Folders of one name from different folders become one."""
-        key = self._old.key(path)
+    def _claim(self, key: str, place: MachinePath, *, is_folder: bool) -> bool:
+        """Whether the path of a key may have a place. Folders of one name from different folders become one."""
         mine = hash(key), hash(key.rpartition("/")[0])
         first = self._claims.setdefault(hash(self._new.key(place)), mine)
         return first[0] == mine[0] or (is_folder and first[1] != mine[1])

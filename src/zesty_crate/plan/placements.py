@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 from ..machines import Computer
 from ..machines.sqlite_files import database_name
@@ -28,6 +29,15 @@ class Placement:
     leads_to: str = ""  # the text of the new link, where it is one
 
 
+class Named(NamedTuple):
+    """A path of the old computer with its key, and the route by which it goes."""
+
+    old: MachinePath
+    key: str
+    route: Route
+    is_folder: bool
+
+
 class Placements:
     """The placements of a whole crate under a set of routes."""
 
@@ -42,11 +52,19 @@ class Placements:
         self._folders: dict[str, tuple[MachinePath, MachinePath | None, Route | None]] = {}
         self._left = {row.id for row in survey.holdings() if row.guide in without}
 
-    def everything(self) -> Iterator[Placement]:
-        """Folders, files and links."""
-        yield from self.folders()
-        yield from self.files()
-        yield from self.links()
+    def named(self) -> Iterator[Named]:
+        """Everything that goes somewhere, with no more than its name: folders, files and links."""
+        folders = self._survey.paths(f"kind = 'folder' AND {_OWN}")
+        for rows, is_folder in ((folders, True), (self._survey.carried_paths(), False)):
+            for row in rows:
+                if row.holding not in self._left:
+                    old, _, route = self._going(row.path, row.key)
+                    if route is not None:
+                        yield Named(old, row.key, route, is_folder)
+        links = self.links()
+        yield from (
+            Named(each.old, each.row.key, each.route, is_folder=False) for each in links if each.route is not None
+        )
 
     def files(self) -> Iterator[Placement]:
         """Every carried file: media first, then what belongs to it, then catalogs, then what refers to them."""
@@ -70,13 +88,16 @@ class Placements:
                     yield replace(placement, leads_to=text)
 
     def _placement(self, row: FileRow, carried: Carried | None) -> Placement:
-        """Files come by folders, so each folder is understood once."""
-        cut = max(row.path.rfind("/"), row.path.rfind("\\") if self._is_windows else -1)
-        folder, name = row.path[:cut], row.path[cut + 1 :]
-        exact = self._routes.starts_at(row.key)
+        return Placement(row, carried, *self._going(row.path, row.key))
+
+    def _going(self, text: str, key: str) -> tuple[MachinePath, MachinePath | None, Route | None]:
+        """A path, where it goes, and by which route. Files come by folders, so each folder is understood once."""
+        cut = max(text.rfind("/"), text.rfind("\\") if self._is_windows else -1)
+        folder, name = text[:cut], text[cut + 1 :]
+        exact = self._routes.starts_at(key)
         if exact is not None or not name or folder.count("/") + folder.count("\\") < _SHALLOW:
-            path = self._old.parse(row.path)
-            return Placement(row, carried, path, self._routes.translate(path), self._routes.route_for(path))
+            path = self._old.parse(text)
+            return path, self._routes.translate(path), self._routes.route_for(path)
         known = self._folders.get(folder)
         if known is None:
             if len(self._folders) >= _REMEMBERED_FOLDERS:
@@ -85,7 +106,7 @@ class Placements:
             route = self._routes.route_for(path)
             known = self._folders[folder] = path, None if route is None else route.apply(path), route
         path, new, route = known
-        return Placement(row, carried, path.below(name), None if new is None else new.below(name), route)
+        return path.below(name), None if new is None else new.below(name), route
 
 
 def main_of(path: MachinePath) -> MachinePath | None:

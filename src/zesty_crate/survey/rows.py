@@ -110,6 +110,14 @@ class EntryRow(NamedTuple):
     height: int | None = None
 
 
+class PathRow(NamedTuple):
+    """A file, folder or link by its path alone, with the key of that."""
+
+    holding: str
+    path: str
+    key: str
+
+
 class Carried(NamedTuple):
     """A file as it is in the crate: below ``data/`` of a bag, with its digest. In bag 0 are those cut in segments."""
 
@@ -122,6 +130,8 @@ class Carried(NamedTuple):
 def file_row(row: tuple[Any, ...]) -> FileRow:
     """A file as the store gives it."""
     number, holding, role, kind, path, key, size, modified_ns, mode, target, fault = row
+    if path.__class__ is key.__class__ is target.__class__ is str:  # as nearly always
+        return FileRow._make(row)
     texts = restored(path), restored(key)
     return FileRow(number, holding, role, kind, *texts, size, modified_ns, mode, restored(target), fault)
 

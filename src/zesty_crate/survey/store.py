@@ -16,7 +16,7 @@ from ..machines.texts import restored, stored
 from ..systems import this_system
 from .batches import Batches
 from .hostile import faults_of_survey, require_plain
-from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, entry_row, file_row
+from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, PathRow, entry_row, file_row
 from .schema import FORMAT, INDEXES, SCHEMA
 from .verdicts import Verdict
 
@@ -267,20 +267,37 @@ class SurveyStore:
         What is outside all holdings is media, whatever the kind of the catalog that refers to it. Catalogs that lie
         in packs (tags, which go by what is there) come after them.
         """
+        columns = (
+            "f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
+            "c.payload, c.sha512, c.bag"
+        )
+        for row in self._carried(columns):
+            yield Carried(file_row(row[:-3]), *row[-3:])
+
+    def carried_paths(self) -> Iterator[PathRow]:
+        """The same files in fewer words."""
+        for holding, path, key in self._carried("f.holding, f.path, f.key"):
+            yield PathRow(holding, restored(path), restored(key))
+
+    def paths(self, condition: str) -> Iterator[PathRow]:
+        """The files for which an SQL condition of ours holds, by path, in fewer words."""
+        query = f"SELECT holding, path, key FROM file WHERE {condition} ORDER BY path"
+        for holding, path, key in self.database.execute(query):
+            yield PathRow(holding, restored(path), restored(key))
+
+    def _carried(self, columns: str) -> Iterator[tuple[Any, ...]]:
         ranks = " ".join(f"WHEN h.kind = '{kind}' THEN {rank}" for rank, kind in enumerate(HoldingKind))
         in_packs = (
             "SELECT c.id FROM holding AS c JOIN holding AS p ON p.guide = c.guide AND p.kind = 'content-pack' "
             "WHERE c.kind = 'catalog' AND substr(c.at, 1, length(p.at)) = p.at"
         )
         query = (
-            "SELECT f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
-            "c.payload, c.sha512, c.bag FROM carried AS c JOIN file AS f ON f.id = c.file "
+            f"SELECT {columns} FROM carried AS c JOIN file AS f ON f.id = c.file "
             "LEFT JOIN holding AS h ON h.id = f.holding "
             f"ORDER BY CASE WHEN f.role = 'outside' THEN 0 WHEN f.holding IN ({in_packs}) THEN {len(HoldingKind)} "
             f"{ranks} END, c.payload"
         )
-        for *row, payload, sha512, bag in self.database.execute(query):
-            yield Carried(file_row(tuple(row)), payload, sha512, bag)
+        yield from self.database.execute(query)
 
     def entry(self, holding: str, key: str) -> EntryRow | None:
         """One entry as it was before the move."""
