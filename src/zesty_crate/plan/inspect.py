@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import NamedTuple
 
 from ..crate import readable_size
 from ..journal import Journal, Kind, Locations
@@ -36,6 +38,14 @@ class Findings:
     conflicts: list[tuple[Placement, Seen]] = field(default_factory=list)
 
 
+class _Room(NamedTuple):
+    """A folder that files go to: its volume, where those are listed that cannot go there, and what it surely lacks."""
+
+    anchor: str
+    refused: list[str] | None
+    lacks: Callable[[str], bool]
+
+
 class Inspector:
     """Looks at each placement on the new computer and changes nothing."""
 
@@ -46,7 +56,8 @@ class Inspector:
         self._journal = journal
         self._locations = Locations(new)
         self._is_here = lru_cache(maxsize=None)(lambda mount: disk.facts(mount) is not None)
-        self._room: dict[MachinePath, tuple[str, list[str] | None]] = {}
+        self._room: dict[MachinePath, _Room] = {}
+        self._last = ("", tuple[str, ...]()), _Room("", [], lambda _: False)
         self._writable: dict[MachinePath, bool] = {}
         self._out: dict[MachinePath, bool] = {}
         self.findings = Findings()
@@ -59,7 +70,7 @@ class Inspector:
                 self.findings.in_the_way.append(f"{seen.path} (a {seen.facts.kind}; expected a folder)")
         for placement in placements.files():
             self.findings.files += 1
-            self.findings.size_bytes += placement.carried.file.facts.size_bytes if placement.carried else 0
+            self.findings.size_bytes += placement.row.size_bytes
             self._look_at(placement)
         for placement in placements.links():
             self._look_at(placement)
@@ -81,15 +92,16 @@ class Inspector:
         self._look_at_target(placement, new)
 
     def _look_at_target(self, placement: Placement, new: MachinePath) -> None:
-        found, folder, seen = self.findings, new.parent, self._finder.find(new)
-        room = self._room.get(folder)
-        if room is None:
-            room = self._room[folder] = self._room_in(folder)
-        anchor, refused = room
+        found, above = self.findings, (new.root, new.parts[:-1])
+        if above != self._last[0]:  # files come by folders
+            self._last = above, self._room_of(new.parent)
+        anchor, refused, lacks = self._last[1]
         if refused is not None:
             refused.append(str(new))
-        elif seen.sight is Sight.ABSENT:
-            found.needed[anchor] += placement.row.facts.size_bytes
+            return
+        seen = None if lacks(new.name) else self._finder.find(new)
+        if seen is None or seen.sight is Sight.ABSENT:
+            found.needed[anchor] += placement.row.size_bytes
         elif self._was_merged(new, seen) and placement.carried is not None:
             found.conflicts.append((placement, seen))
         elif self._was_placed(new, seen) or is_same(placement, seen, self._disk):
@@ -98,6 +110,17 @@ class Inspector:
             found.conflicts.append((placement, seen))
         else:
             found.in_the_way.append(f"{seen.path} ({seen.facts.kind if seen.facts else seen.why})")
+
+    def _room_of(self, folder: MachinePath) -> _Room:
+        known = self._room.get(folder)
+        if known is None:
+            known = self._room[folder] = _Room(*self._room_in(folder), self._lacking(folder))
+        return known
+
+    def _lacking(self, folder: MachinePath) -> Callable[[str], bool]:
+        """What tells of a name whether there is surely nothing under it in a folder."""
+        is_absent = self._finder.folder(folder).sight is Sight.ABSENT
+        return (lambda _: True) if is_absent else self._finder.lacks(folder)
 
     def _room_in(self, folder: MachinePath) -> tuple[str, list[str] | None]:
         """The volume that files in a folder go to; and the list of those that cannot go there, where it is so."""

@@ -94,12 +94,11 @@ class Placements:
         """A path, where it goes, and by which route. Files come by folders, so each folder is understood once."""
         cut = max(text.rfind("/"), text.rfind("\\") if self._is_windows else -1)
         folder, name = text[:cut], text[cut + 1 :]
-        exact = self._routes.starts_at(key)
-        if exact is not None or not name or folder.count("/") + folder.count("\\") < _SHALLOW:
-            path = self._old.parse(text)
-            return path, self._routes.translate(path), self._routes.route_for(path)
-        known = self._folders.get(folder)
+        known = None if self._routes.starts_at(key) is not None or not name else self._folders.get(folder)
         if known is None:
+            if self._routes.starts_at(key) is not None or not name or _is_shallow(folder):
+                path = self._old.parse(text)
+                return path, self._routes.translate(path), self._routes.route_for(path)
             if len(self._folders) >= _REMEMBERED_FOLDERS:
                 self._folders.clear()
             path = self._old.parse(folder)
@@ -107,6 +106,10 @@ class Placements:
             known = self._folders[folder] = path, None if route is None else route.apply(path), route
         path, new, route = known
         return path.below(name), None if new is None else new.below(name), route
+
+
+def _is_shallow(folder: str) -> bool:
+    return folder.count("/") + folder.count("\\") < _SHALLOW
 
 
 def main_of(path: MachinePath) -> MachinePath | None:
