@@ -7,10 +7,12 @@ from contextlib import closing
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from conftest import Zesty
 from support.trip import HEAD, Trip
-from zesty_crate.catalogs import CatalogError, syntax_of
+from zesty_crate.catalogs import CatalogError, Entry, syntax_of
 from zesty_crate.guide_trials.invented import Routed
 from zesty_crate.guides import HoldingPart
 from zesty_crate.machines import Computer, Disk
@@ -203,3 +205,48 @@ def test_an_entry_that_leads_elsewhere_is_seen_among_many_of_its_folder(drive: P
         database.commit()
     with pytest.raises(CatalogError, match="would not lead where they must"):
         prove()
+
+
+NAMES = ["drip.wav", "gutter é.wav", "", ".", "..", "a/b.wav", "a\\b.wav", "nul\0.wav", None, 7, b"bytes.wav"]
+ROWS = st.lists(st.tuples(st.sampled_from([1, 2, 3, 4, 9, None]), st.sampled_from(NAMES)), max_size=12)
+
+
+@given(rows=ROWS, harmed=ROWS, folders=st.sets(st.sampled_from([1, 2, 3, 4])))
+@settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_sqlite_and_each_row_by_itself_tell_the_same_of_folders(
+    tmp_path_factory: pytest.TempPathFactory,
+    rows: list[tuple[object, object]],
+    harmed: list[tuple[object, object]],
+    folders: set[object],
+) -> None:
+    folder = tmp_path_factory.mktemp("rows")
+    for name, some in (("one.db", rows), ("other.db", [*rows[: len(rows) // 2], *harmed][: len(rows)])):
+        with closing(sqlite3.connect(folder / name)) as made:
+            made.execute("CREATE TABLE shelf (id INTEGER PRIMARY KEY, within INTEGER, label TEXT)")
+            made.execute("CREATE TABLE sound (id INTEGER PRIMARY KEY, shelf INTEGER, file)")
+            made.executemany("INSERT INTO shelf VALUES (?, ?, ?)", SHELVES[:4])
+            made.executemany("INSERT INTO sound (shelf, file) VALUES (?, ?)", some)
+            made.commit()
+    syntax, disk = syntax_of(PART), Disk()
+    with (
+        closing(syntax.open(folder / "one.db", PART, AT[0], disk, folder)) as one,
+        closing(syntax.open(folder / "other.db", PART, AT[0], disk, folder)) as other,
+    ):
+        each, each_other = Branches(one), Branches(other)
+        everything = {row[0]: row for row in each}
+        plain = {
+            key
+            for key, row in everything.items()
+            if not isinstance(row, Entry) and row[1] in folders and row[2] not in (".", "..")
+        }
+        found = each.but_for(folders)
+        if found is not None:
+            assert (found[0], {row[0] for row in found[1]}) == (len(plain), everything.keys() - plain)
+        assert {first[1] for first in each.firsts()} <= {
+            row[1] for row in everything.values() if not isinstance(row, Entry)
+        }
+        unlike = each.unlike(each_other, folders)
+        same = {row[0] for row in each_other if row == everything.get(row[0])}
+        if unlike is not None:
+            assert {row[0] for row, _ in unlike} >= everything.keys() - (plain & same)
+            assert all(before[0] == after[0] for before, after in unlike)

@@ -134,15 +134,14 @@ class SqliteCatalog:
             found = unlike_rows((self._connection, plans[0]), (other._connection, plans[1]), folders)
         except (apsw.Error, UnicodeDecodeError):
             return None
-        if found is None or any(row is None for pair in found for row in pair):
-            return None
-        before, after = (
-            list(catalog._in_branches(plan, (row for row in rows if row), Reading()))
-            for catalog, plan, rows in zip(
-                (self, other), plans, zip(*found, strict=True) if found else ((), ()), strict=True
-            )
-        )
-        return list(zip(before, after, strict=True)) if len(before) == len(after) == len(found) else None
+        pairs = []
+        for row, row_after in found or ():
+            one = next(self._in_branches(plans[0], [row], Reading()), None) if row else None
+            after = next(other._in_branches(plans[1], [row_after], Reading()), None) if row_after else None
+            if one is None or after is None:
+                return None
+            pairs.append((one, after))
+        return None if found is None else pairs
 
     def brief(self) -> Iterator[BriefTable]:
         """Every entry; in fewer words where its path is one text of a column, and nothing more is known of it."""
