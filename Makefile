@@ -11,7 +11,7 @@ demo: $(RUN)/ready
 	$(RUN)/bin/zesty demo demo
 
 test: $(DEV)/ready
-	$(DEV)/bin/python -m pytest -n 2
+	$(DEV)/bin/python -m pytest -n 3 --dist worksteal
 
 # Killed 1,200 times at random, and at every single change; takes most of an hour.
 faults: $(DEV)/ready
