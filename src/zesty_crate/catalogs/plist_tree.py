@@ -24,6 +24,7 @@ from .tree_spans import TextTree
 from .xml_values import xml_values
 
 _BINARY = "binary"
+_PIECE = 1 << 18
 
 
 class XmlPlist(TextTree):
@@ -82,8 +83,8 @@ class _Reader:
         self._title = title
         self._only = only
         self._with_names = with_names
-        self._source = file.text.encode("utf-8", "surrogatepass")
-        self._is_ascii = self._source.isascii()  # so that a byte is a character
+        self._is_ascii = file.text.isascii()  # so that a byte is a character, and no bytes need be held
+        self._source = b"" if self._is_ascii else file.text.encode("utf-8", "surrogatepass")
         self._stack: list[Any] = [[]]
         self._keys: list[str] = []
         self._known = dict[str, str]()  # keys, each held once
@@ -97,7 +98,9 @@ class _Reader:
         self._parser.CharacterDataHandler = self._words.append
         self._parser.EntityDeclHandler = self._entity
         try:
-            self._parser.Parse(self._source, True)  # noqa: FBT003  expat takes no name for it
+            for at in range(0, len(self._text), _PIECE) if self._is_ascii else ():
+                self._parser.Parse(self._text[at : at + _PIECE].encode(), False)  # noqa: FBT003  expat takes no name
+            self._parser.Parse(self._source, True)  # noqa: FBT003
         except (expat.ExpatError, ValueError, IndexError) as error:
             raise self._bad(str(error)) from error
         if len(self._stack) != 1 or not self._stack[0]:

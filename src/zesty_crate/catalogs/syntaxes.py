@@ -13,7 +13,7 @@ from .model import CatalogError, Syntax
 from .text_syntax import Reader, TextSyntax
 
 _TEXTS = {
-    "xml": ("xml_tree", "XmlDocument"),
+    "xml": ("xml_stream", "XmlText"),
     "html": ("html_tree", "HtmlDocument"),
     "json": ("json_text", "JsonText"),
     "json-lines": ("json_text", "JsonText"),

@@ -28,7 +28,7 @@ _ANY_ATTRIBUTE = r"""\s+[^\s=/>]+\s*=\s*(?:"[^"]*"|'[^']*')"""
 _PLAIN_ATTRIBUTE = re.compile("@[A-Za-z_][A-Za-z0-9_.-]*")
 _PIECE = 1 << 20
 # "internal": an entity from outside is never read, and what the document declares for itself was looked at before.
-_SAFE: dict[str, Any] = {
+SAFE: dict[str, Any] = {
     "encoding": "utf-8",
     "resolve_entities": "internal",
     "no_network": True,
@@ -83,18 +83,33 @@ class XmlDocument(SelfStanding):
         self._text = file.text
         self._title = title
         self._namespaces = part.namespaces
+        self._part = part
         self._tags: dict[int, str] = {}
         self._xpath = lru_cache(maxsize=256)(self._compiled)
-        self._root = self._read(part)
+        self._look()
 
     @property
     def root(self) -> Any:
         """The outermost element as the parser has it."""
         return self._root
 
+    @cached_property
+    def _root(self) -> Any:
+        return self._read(self._part)
+
+    def _look(self) -> None:
+        """Raise `CatalogError` for what cannot be read."""
+        _ = self._root
+
     def _read(self, part: HoldingPart) -> Any:  # noqa: ARG002
+        self._require_harmless()
+        return self._parsed()
+
+    def _require_harmless(self) -> None:
         require_harmless(self._text, lambda parser: self._parse(parser, self._pieces()), self._bad)
-        parser = etree.XMLParser(**_SAFE)
+
+    def _parsed(self) -> Any:
+        parser = etree.XMLParser(**SAFE)
         try:
             for piece in self._pieces():
                 parser.feed(piece)
