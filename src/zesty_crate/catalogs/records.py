@@ -68,8 +68,11 @@ class ToldRecords(Records, Protocol):
 
 
 @runtime_checkable
-class PathRecords(Records, Protocol):
-    """A document that takes less room when nobody asks where other things than paths are in it."""
+class PathRecords(Protocol):
+    """A document that takes less room when nobody asks where other things than paths are in it.
+
+    It says no more, since to ask whether a value follows a protocol is to ask for all that the protocol has.
+    """
 
     def select_paths(self, part: EntriesPart) -> Iterator[Record]:
         """The same records, of which only the places of paths may be asked."""
