@@ -104,6 +104,7 @@ class _Judge:
     def all(self) -> list[Problem]:
         """Judge every entry that is worth a look; those that are not simply found."""
         problems = []
+        known = dict[str, str]()  # words that many have in common, each held once
         for rowid, *row in self._store.database.execute(_WORTH_A_LOOK):
             now, file = entry_row(tuple(row[:_COLUMNS])), row[_COLUMNS:]
             before = self._move.survey.entry(now.holding, now.key)
@@ -113,7 +114,8 @@ class _Judge:
                     "UPDATE main.entry SET state = ?, why = ? WHERE rowid = ?", (state, stored(why), rowid)
                 )
             if state not in (State.FOUND, State.REMOTE):
-                problems.append(Problem(now.holding, now.key, state, now.recorded, why, chosen))
+                holding, why = known.setdefault(now.holding, now.holding), known.setdefault(why, why)
+                problems.append(Problem(holding, now.key, state, now.recorded, why, chosen))
         return problems
 
     def _judge(self, now: EntryRow, before: EntryRow | None, file: Sequence[Any]) -> tuple[State, str, bool]:

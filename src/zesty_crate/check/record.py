@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
 from ..journal import Journal
 from ..machines import Disk, make_folders
 from ..plan import Move
+from ..survey import Problem
 from .model import CheckReport
 
-FORMAT = 4
+FORMAT = 5
 FILE = "check.json"
+_TOGETHER = 1_000  # problems that are written at once
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,12 +48,21 @@ def last_change(journal: Journal) -> str:
 
 def keep_record(move: Move, record: CheckRecord) -> None:
     """Keep a check in the place of the one before it."""
+    make_folders(move.outside.disk, move.folder)
+    move.outside.disk.write_text(move.folder / FILE, _written(record))
+
+
+def _written(record: CheckRecord) -> Iterator[str]:
+    """A check as JSON, piece by piece: there may be a problem with each of a million entries."""
     from pydantic import TypeAdapter
 
-    content = TypeAdapter(CheckRecord).dump_python(record)
-    text = json.dumps({"format": FORMAT, "record": _plain(content)}, ensure_ascii=False)
-    make_folders(move.outside.disk, move.folder)
-    move.outside.disk.write_text(move.folder / FILE, text)
+    problems, listed = record.report.problems, TypeAdapter(list[Problem])
+    rest = TypeAdapter(CheckRecord).dump_python(replace(record, report=replace(record.report, problems=())))
+    yield f'{{"format": {FORMAT}, "record": {json.dumps(_plain(rest), ensure_ascii=False)}, "problems": ['
+    for first in range(0, len(problems), _TOGETHER):
+        some = listed.dump_python(list(problems[first : first + _TOGETHER]))
+        yield ", " * bool(first) + json.dumps(_plain(some), ensure_ascii=False)[1:-1]
+    yield "]}"
 
 
 def last_check(move: Move) -> CheckRecord | None:
@@ -67,7 +79,10 @@ def read_record(folder: Path, disk: Disk) -> CheckRecord | None:
         return None
     try:
         kept = json.loads(disk.read_text(path))
-        return TypeAdapter(CheckRecord).validate_python(kept["record"]) if kept["format"] == FORMAT else None
+        if kept["format"] != FORMAT:
+            return None
+        kept["record"]["report"]["problems"] = kept["problems"]
+        return TypeAdapter(CheckRecord).validate_python(kept["record"])
     except (ValueError, TypeError, KeyError, ValidationError):
         return None  # a check is soon made again
 
