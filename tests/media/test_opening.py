@@ -16,7 +16,7 @@ from pathlib import Path
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from PIL import Image
+from PIL import Image, ImageFile
 
 from zesty_crate.demo.sound import tone
 from zesty_crate.media import media_facts, open_file, open_within
@@ -69,6 +69,15 @@ def test_a_whole_file_opens_and_a_cut_one_does_not(name: str, tmp_path: Path) ->
     path.write_bytes(make()[: len(make()) // 2])
     cut = open_file(path)
     assert cut.fault, f"half of {name} opened"
+
+
+def test_a_cut_picture_does_not_open_though_another_library_would_have_it_so(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)  # as what lays out PDF sets it for the whole process
+    (tmp_path / "cloth.png").write_bytes(png()[: len(png()) // 2])
+    assert open_file(tmp_path / "cloth.png").fault
+    assert ImageFile.LOAD_TRUNCATED_IMAGES
 
 
 def test_what_is_measured_is_right(tmp_path: Path) -> None:

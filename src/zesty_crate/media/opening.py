@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import json
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO
@@ -143,11 +144,23 @@ def _with_duration(path: Path) -> Opened:
     return Opened(duration_s=length)
 
 
+@contextmanager
+def _cut_ones_refused() -> Iterator[None]:
+    """Pillow as it is by itself: what lays out PDF has it take half a picture for a whole one, in the whole process."""
+    from PIL import ImageFile
+
+    wished, ImageFile.LOAD_TRUNCATED_IMAGES = ImageFile.LOAD_TRUNCATED_IMAGES, False
+    try:
+        yield
+    finally:
+        ImageFile.LOAD_TRUNCATED_IMAGES = wished
+
+
 def _picture(path: Path) -> Opened:
     from PIL import Image, UnidentifiedImageError
 
     try:
-        with Image.open(path) as picture:
+        with _cut_ones_refused(), Image.open(path) as picture:
             picture.load()
             return Opened(dimensions=picture.size)
     except UnidentifiedImageError as error:
