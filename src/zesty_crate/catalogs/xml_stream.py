@@ -139,7 +139,8 @@ class XmlText(XmlDocument):
         places = characters_at(starts, source)
         try:
             for element in elements_of(wanted.name, self._pieces(), SAFE):
-                self._elements = list(element.iter("*"))  # held, so that each keeps its one identity
+                # Held, so that each keeps its one identity.
+                self._elements = list(element.iter("*")) if len(element) else [element]
                 self._places = {id(each): next(places) for each in self._elements}
                 is_one = wanted.has(element) and (not wanted.condition or self.evaluate(wanted.condition, element))
                 if is_one:
