@@ -187,6 +187,19 @@ def _riff(encoding: str = "utf-8", outer: bytes = b"RIFF", order: Literal["littl
     return chunk(outer, b"LAMP" + clips)
 
 
+def _own_records() -> bytes:
+    """Records of a program's own layout, behind a head; two bytes, the largest first, count a whole record."""
+
+    def record(tag: bytes, payload: bytes) -> bytes:
+        return tag + (len(payload) + 6).to_bytes(2, "big") + payload
+
+    takes = (
+        record(b"TAKE", record(b"PATH", path.encode()) + record(b"STAR", bytes([n % 4]) * (n % 3 + 1)))
+        for n, path in ROWS
+    )
+    return b"\0\1LAMPS\0" + record(b"HEAD", b"\0\3") + b"".join(takes)
+
+
 def _turtle() -> str:
     about = (
         f"<urn:take:{n}> a l:Take ; l:stars {n % 4} ; l:file <{PureWindowsPath(path).as_uri()}> .\n" for n, path in ROWS
@@ -348,6 +361,14 @@ SAMPLES = {
         _writes("takes.lamp", lambda: _riff(outer=b"FORM", order="big")),
         {"each": "/file/FORM/LIST", "path": [{"at": "file"}]},
         {"syntax": "tagged", "records": "iff"},
+    ),
+    "binary records of a layout of their own": Sample(
+        _writes("takes.lampdesk", _own_records),
+        {"each": "/file/TAKE", "path": [{"at": "PATH"}]},
+        {
+            "syntax": "tagged",
+            "records": {"length": "u16-be", "counts": "record", "start": 8, "nested": {"TAKE": 0}},
+        },
     ),
     "files named by a value": Sample(
         _in_a_store,

@@ -94,7 +94,7 @@ def _how_to_read(kind: Kind, entries: Sequence[Entries]) -> dict[str, object]:
     if more.get("anywhere"):
         told["anywhere"] = True
     if kind.syntax == "tagged":
-        told["records"] = more.get("records", "riff")
+        told["records"] = entries[0].table.records or "riff"
     return told
 
 

@@ -10,6 +10,7 @@ from ..catalogs.text_file import TextFile
 from ..guides import HoldingPart
 from ..paths import MachinePath
 from .namespaces import Prefixes
+from .record_layouts import records_of
 from .tables import Located, Table, new_identity
 
 _FLAT = 3  # levels of elements in a record that are part of it
@@ -26,7 +27,7 @@ def read_elements(syntax: str, content: bytes, text: str, encoding: str, at: Mac
     reader = _Reader(root, at)
     reader.read(root)
     for table in reader.tables.values() if syntax == "tagged" else ():
-        table.more = {"records": records_of(content)}
+        table.records = records_of(content)
     return [each.finish() for each in reader.tables.values()]
 
 
@@ -42,11 +43,6 @@ def _root(syntax: str, content: bytes, text: str, encoding: str) -> Any:
         text = content.decode("latin-1")
     reader = {"html": HtmlDocument, "tagged": TaggedDocument}.get(syntax, XmlDocument)
     return reader(TextFile(text.lstrip("\ufeff"), "utf-8", b""), HoldingPart.model_validate(made), "it").root
-
-
-def records_of(content: bytes) -> str:
-    """How the records of a binary document are laid out."""
-    return "iff" if content.startswith(b"FORM") else "riff"
 
 
 class _Reader:

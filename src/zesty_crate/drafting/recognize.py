@@ -17,6 +17,8 @@ from typing import NamedTuple
 import yaml
 from lxml import etree
 
+from .record_layouts import records_of
+
 LARGEST_BYTES = 1 << 28
 _DEEPEST = 4
 _MOST_MEMBERS = 200
@@ -82,6 +84,8 @@ def recognize(content: bytes, inside: tuple[str, ...] = ()) -> Iterator[Recogniz
         text, encoding = decoded(content)
         if text is not None and (syntax := _syntax_of(text)):
             yield Recognized(syntax, content, inside, encoding)
+        elif text is None and records_of(content):
+            yield Recognized("tagged", content, inside)
 
 
 def _taken_out(content: bytes) -> Iterator[tuple[str, bytes]]:

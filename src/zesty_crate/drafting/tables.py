@@ -61,6 +61,7 @@ class Table:
     count: int = 0
     path: tuple[str, ...] = ()
     more: dict[str, str] = field(default_factory=dict)
+    records: str | dict[str, object] | None = None  # how those of a binary document are laid out
     namespaces: dict[str, str] = field(default_factory=dict)  # by the prefixes that selectors have
     identities: list[int] = field(default_factory=list)  # of the records; 0 where none has others inside
     parents: list[int] = field(default_factory=list)  # the identity of the record around each
@@ -113,6 +114,7 @@ def merged(tables: Iterable[Table]) -> Table:
     """Tables of one kind from several documents as one, with some records of each."""
     found = [*tables]
     whole = Table(found[0].each, path=found[0].path, more=found[0].more)
+    whole.records = found[0].records
     whole.namespaces = {name: space for each in reversed(found) for name, space in each.namespaces.items()}
     share = max(1, MOST_RECORDS // len(found))
     for each in found:
