@@ -340,7 +340,7 @@ SAMPLES = {
     "databases of one schema": Sample(
         _projects,
         {"table": "take", "key": "id", "path": [{"column": "file"}], "annotations": ["stars"]},
-        {"kind": "presets", "at": "{own}/*.lampdb", "syntax": "sqlite"},
+        {"kind": "catalog", "at": "{own}/*.lampdb", "syntax": "sqlite"},
     ),
     "documents in a column": Sample(
         _database("scenes.db", _within),

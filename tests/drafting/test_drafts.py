@@ -83,6 +83,18 @@ def test_the_media_of_the_entries_are_carried_and_the_rest_of_the_folder_is(loft
     assert "Tried: 12 entries; 12 found" in loft.drafted.read_text()
 
 
+def test_numbered_files_of_their_own_are_no_sequence(loft: Loft) -> None:
+    pieces = []
+    for number in range(1, 9):
+        path = f"C:\\Users\\Odile\\Music\\Lamps\\Walk\\piece {number:02d}.wav"
+        loft.put(path, b"sound")
+        pieces.append({"file": path, "number": number, "of": 8})
+    (loft.program / "walk.json").write_text(json.dumps(pieces))
+    assert loft.draft("-o", loft.drafted).returncode == 0
+    (entries,) = tomllib.loads(loft.drafted.read_text())["holding"][0]["entries"]
+    assert "numbered" not in entries
+
+
 def test_what_two_catalogs_say_alike_of_a_file_is_its_identity(loft: Loft) -> None:
     for at, some in (("A/desk.lampdb", ROWS[:9]), ("B/desk.lampdb", ROWS[4:][::-1])):
         (loft.program / at).parent.mkdir()
@@ -137,7 +149,8 @@ def test_what_the_installer_brings_is_proposed_to_stay(loft: Loft) -> None:
         loft.put(f"{PROGRAM}\\Looks\\Mine\\my dusk {number}.look", b"mine" * number)
     assert loft.draft("-o", loft.drafted).returncode == 0
     drafted = loft.drafted.read_text()
-    assert "# 4 files are the same as in C:\\Program Files\\Lamps\\Looks." in drafted
+    assert "# 4 files have one of their name and size among the program's, such as C:\\Program Files" in drafted
+    assert "# The content of 4 was compared and is the same." in drafted
     assert '# factory = ["/Factory/**"]' in drafted
     (looks,) = (each for each in tomllib.loads(drafted)["holding"] if each["at"] == "{own}/Looks")
     assert "factory" not in looks  # nothing is left behind that a person has not decided on

@@ -163,10 +163,8 @@ def _first_unlisted(
 
 def _differing(one: Value | None, other: Value | None) -> Sequence[tuple[str | None, str | None]]:
     """The texts in two values that differ."""
-    if not isinstance(one, list) or not isinstance(other, list):
-        texts, now = (((each,) if isinstance(each, str) else each or ()) for each in (one, other))
-        return [pair for pair in zip_longest(texts, now) if pair[0] != pair[1]]
-    return [pair for pair in zip_longest(one, other) if pair[0] != pair[1]]
+    texts, now = ((each,) if isinstance(each, str) else each or () for each in (one, other))
+    return [pair for pair in zip_longest(texts, now) if pair[0] != pair[1]]
 
 
 def _behind_old_drive(old: str, new: str) -> str:

@@ -13,7 +13,7 @@ from ..paths import MachinePath, System
 from .tables import evenly
 
 _FEWEST = 3
-_MOST_COMPARED = 20  # files of a folder, of which each must have its like
+_MOST_COMPARED = 20  # files of a folder whose content is compared; names and sizes are those of all
 _MOST_FILES = 50_000  # of programs, that are looked at
 _SHORTEST = 4  # letters that the names of a program's folders have in common
 _ROOTS = {
@@ -24,10 +24,14 @@ _ROOTS = {
 
 
 class Factory(NamedTuple):
-    """Patterns of files below a folder, as a guide has them; how many these are; and the folder that has the same."""
+    """Patterns of files below a folder, as a guide has them, and a file that is ``like`` one of these.
+
+    All ``files`` have one of their name and size; of so many the content was ``compared``, and is the same.
+    """
 
     patterns: list[str]
     files: int
+    compared: int
     like: MachinePath
 
 
@@ -49,23 +53,30 @@ class ProgramFiles:
         for path in inside if self._by_name else ():
             groups[path.parts[depth] if len(path.parts) > depth + 1 else ""].append(path)
         found: dict[str, MachinePath] = {}
+        compared = 0
         for name, paths in groups.items():
-            likes = [self._like(paths[number]) for number in evenly(len(paths), _MOST_COMPARED)]
-            if len(paths) >= _FEWEST and all(likes) and likes[0] is not None:
-                found[name] = likes[0].parent
-        patterns = ["**"] if found and len(found) == len(groups) else [f"/{name}/**" for name in found if name]
-        if not patterns:
+            looked_into = set(evenly(len(paths), _MOST_COMPARED))
+            likes = (self._like(path, is_compared=number in looked_into) for number, path in enumerate(paths))
+            if len(paths) >= _FEWEST and (like := next(likes)) is not None and all(likes):
+                found[name] = like
+                compared += len(looked_into)
+        if len(found) < len(groups):
+            found.pop("", None)  # which no pattern can tell from what is in the other folders
+        patterns = ["**"] if len(found) == len(groups) else [f"/{name}/**" for name in found]
+        if not found:
             return None
-        return Factory(patterns, sum(len(groups[name]) for name in found), next(iter(found.values())))
+        return Factory(patterns, sum(len(groups[name]) for name in found), compared, next(iter(found.values())))
 
-    def _like(self, path: MachinePath) -> MachinePath | None:
+    def _like(self, path: MachinePath, *, is_compared: bool) -> MachinePath | None:
+        """A file of a program with the name and the size of another one, and with its content if that is compared."""
         seen = self._finder.find(path)
         for other in self._by_name.get(path.name, ()):
             like = self._finder.find(other)
             if seen.facts is None or like.facts is None or seen.real is None or like.real is None:
                 continue
-            is_alike = seen.facts.size_bytes == like.facts.size_bytes
-            if is_alike and self._disk.digest(seen.real).sha512 == self._disk.digest(like.real).sha512:
+            if seen.facts.size_bytes == like.facts.size_bytes and (
+                not is_compared or self._disk.digest(seen.real).sha512 == self._disk.digest(like.real).sha512
+            ):
                 return other
         return None
 

@@ -140,7 +140,8 @@ def _of_folder(
     below = []
     if factory is not None:
         below = [
-            f"{factory.files:,} files are the same as in {factory.like}. Where the installer brings them:",
+            f"{factory.files:,} files have one of their name and size among the program's, such as {factory.like}.",
+            f"The content of {factory.compared:,} was compared and is the same. Where the installer brings them, say:",
             f"factory = {toml(factory.patterns)}",
         ]
     yield Block("[[holding]]", told, above, below=below)

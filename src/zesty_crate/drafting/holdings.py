@@ -133,7 +133,7 @@ def _kind_of(kind: Kind, entries: Sequence[Entries], templates: Templates) -> st
     in_own = any(templates.is_within(kind.files[0].path, each) for each in templates.own.values())
     in_own = in_own and not templates.is_for_people(kind.files[0].path)
     if kind.number > 1:
-        return "presets" if in_own else "project"
+        return "project" if not in_own else "presets" if kind.database is None else "catalog"
     return "settings" if is_setting and in_own else "catalog" if in_own else "project" if is_setting else "catalog"
 
 

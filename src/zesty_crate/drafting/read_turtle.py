@@ -53,7 +53,7 @@ class _Reader:
             name: self._value(node) for predicate, node in reversed(statements) if (name := self._name(predicate))
         }
         fields = dict(reversed(fields.items()))
-        if is_named and "file:" not in subject[:5]:
+        if is_named and not subject.startswith("file:"):
             fields = {"subject": subject, **fields}
         elif is_named:
             self._about.add(self._at, [("subject", subject)])

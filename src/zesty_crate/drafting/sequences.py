@@ -26,9 +26,11 @@ def say_sequences(
 def say_first_files(details: Details, entries: Entries, known: Sequence[Known], judge: Judge) -> bool:
     """That entries are sequences, each by the name of its first file; whether they are.
 
-    Fields must tell for every entry where it begins and ends, and the files of all these numbers must be there.
+    Fields must tell for every entry where it begins and ends, the files of all these numbers must be there, and none of
+    them may be another entry's, as the numbered pieces of an album are.
     """
     spans: dict[int, tuple[int, int]] = {}
+    named = {each.path for each in known}
     for each in known:
         number = FRAME.search(each.path.name)
         if number is None:
@@ -37,6 +39,8 @@ def say_first_files(details: Details, entries: Entries, known: Sequence[Known], 
         first = last = int(number.group())
         while last + 1 in numbers:
             last += 1
+            if _numbered(each.path, number, last) in named:
+                return False
         spans[each.row] = first, last
     if not any(last > first for first, last in spans.values()):
         return False
@@ -52,6 +56,11 @@ def say_first_files(details: Details, entries: Entries, known: Sequence[Known], 
         return False
     _say(details, told, f"{len(spans):,} sequences of files, each by the name of its first")
     return True
+
+
+def _numbered(path: MachinePath, number: re.Match[str], other: int) -> MachinePath:
+    """The same path with another number, as long as its own."""
+    return path.renamed(f"{path.name[: number.start()]}{other:0{len(number.group())}d}{path.name[number.end() :]}")
 
 
 def first_of(path: MachinePath, judge: Judge) -> MachinePath:

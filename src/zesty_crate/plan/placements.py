@@ -94,9 +94,10 @@ class Placements:
         """A path, where it goes, and by which route. Files come by folders, so each folder is understood once."""
         cut = max(text.rfind("/"), text.rfind("\\") if self._is_windows else -1)
         folder, name = text[:cut], text[cut + 1 :]
-        known = None if self._routes.starts_at(key) is not None or not name else self._folders.get(folder)
+        is_apart = not name or self._routes.starts_at(key) is not None
+        known = None if is_apart else self._folders.get(folder)
         if known is None:
-            if self._routes.starts_at(key) is not None or not name or _is_shallow(folder):
+            if is_apart or _is_shallow(folder):
                 path = self._old.parse(text)
                 return path, self._routes.translate(path), self._routes.route_for(path)
             if len(self._folders) >= _REMEMBERED_FOLDERS:

@@ -51,9 +51,14 @@ def _to_be_proven(before: Branches, after: Branches, pieces: Decided) -> Iterabl
     firsts, firsts_after = (
         {each[1]: each for each in (() if unlike is None else some.firsts())} for some in (before, after)
     )
-    if unlike is None or not all(folder in firsts and folder in firsts_after for folder in whole):
+    if unlike is None or not all(_are_one(firsts.get(folder), firsts_after.get(folder)) for folder in whole):
         return _paired(before, after)
     return chain(((firsts[folder], firsts_after[folder]) for folder in whole), unlike)
+
+
+def _are_one(one: InBranch | None, other: InBranch | None) -> bool:
+    """Whether two are the same entry by their keys."""
+    return one is not None and other is not None and one[0] == other[0]
 
 
 class _Folders:
