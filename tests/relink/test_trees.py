@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections import Counter
 from contextlib import closing
 from pathlib import Path
 
@@ -12,11 +13,11 @@ from hypothesis import strategies as st
 
 from conftest import Zesty
 from support.trip import HEAD, Trip
-from zesty_crate.catalogs import CatalogError, Entry, syntax_of
+from zesty_crate.catalogs import CatalogError, ChangeList, Entry, syntax_of
 from zesty_crate.guide_trials.invented import Routed
 from zesty_crate.guides import HoldingPart
 from zesty_crate.machines import Computer, Disk
-from zesty_crate.paths import Route, System
+from zesty_crate.paths import MachinePath, Route, System
 from zesty_crate.split_paths import Branches, CarriedCatalog, decided, prove_meaning, relinked_copy
 
 GUIDE = (
@@ -239,9 +240,10 @@ def test_sqlite_and_each_row_by_itself_tell_the_same_of_folders(
             for key, row in everything.items()
             if not isinstance(row, Entry) and row[1] in folders and row[2] not in (".", "..")
         }
-        found = each.but_for(folders)
+        found = each.but_for({folder: int(str(folder)) for folder in folders})
         if found is not None:
-            assert (found[0], {row[0] for row in found[1]}) == (len(plain), everything.keys() - plain)
+            of_each = Counter(row[1] for key, row in everything.items() if key in plain and not isinstance(row, Entry))
+            assert (found[0], {row[0] for row in found[1]}) == (of_each, everything.keys() - plain)
         assert {first[1] for first in each.firsts()} <= {
             row[1] for row in everything.values() if not isinstance(row, Entry)
         }
@@ -250,3 +252,70 @@ def test_sqlite_and_each_row_by_itself_tell_the_same_of_folders(
         if unlike is not None:
             assert {row[0] for row, _ in unlike} >= everything.keys() - (plain & same)
             assert all(before[0] == after[0] for before, after in unlike)
+
+
+# -- branches that go along as one -------------------------------------------------------------------------------------
+
+
+class OneByOne(Routed):
+    """The same destinations, which never say that all in a folder goes along."""
+
+    def goes_whole(self, folder: MachinePath) -> bool:  # noqa: ARG002
+        return False
+
+
+LABELS = ["Users", "Odile", "Musik ä", "a.b"] * 5 + ["..", "x/y", "", "C:", None]
+TREE_ROWS = st.lists(st.tuples(st.integers(0, 20), st.sampled_from(LABELS)), min_size=1, max_size=12)
+TREE_SOUNDS = st.lists(
+    st.tuples(st.integers(1, 13), st.sampled_from([*["drip.wav", "moth.wav", "owl.wav"] * 20, *NAMES])),
+    min_size=1,
+    max_size=20,
+)
+FOLDERS = [r"C:", r"C:\Users", r"C:\Users\Odile", r"C:\Musik ä", r"C:\Users\a.b", r"C:\Users\Odile\drip.wav"]
+PLACES = ["/Volumes/Spools", "/Users/odile", "/Users/odile/Deep/er", "/Volumes/Spools/Users"]
+
+
+def outcome(database: Path, destinations: Routed, part: HoldingPart) -> list[object]:
+    """Everything that was decided, and written."""
+    with closing(syntax_of(part).open(database, part, AT[0], Disk(), database.parent)) as catalog:
+        pieces = decided(part, catalog, destinations, (OLD, NEW), AT[1])
+        changes = ChangeList(database.with_suffix(f".{len(list(database.parent.iterdir()))}"))
+        pieces.write(changes, catalog)
+        texts = sorted((each.cell, each.old, each.new) for each in changes.first(1000))
+        unsaid = [[each.key for each in some] for some in (pieces.inexpressible, pieces.made_wrong, pieces.stale)]
+        left = [(entry.key, why) for entry, why in pieces.without_route]
+        return [texts, pieces.moved, pieces.rows_added, unsaid, left]
+
+
+@given(
+    shelves=TREE_ROWS,
+    sounds=TREE_SOUNDS,
+    routes=st.dictionaries(st.sampled_from(FOLDERS), st.sampled_from(PLACES), min_size=1, max_size=3),
+    may_add=st.booleans(),
+)
+@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_branches_as_one_are_decided_as_each_folder_by_itself(
+    tmp_path_factory: pytest.TempPathFactory,
+    shelves: list[tuple[int, str | None]],
+    sounds: list[tuple[int, object]],
+    routes: dict[str, str],
+    may_add: bool,
+) -> None:
+    folder = tmp_path_factory.mktemp("branches")
+    with closing(sqlite3.connect(folder / "scenes.db")) as made:
+        made.execute("CREATE TABLE shelf (id INTEGER PRIMARY KEY, within INTEGER, label TEXT)")
+        made.execute("CREATE TABLE sound (id INTEGER PRIMARY KEY, shelf INTEGER, file)")
+        made.execute("INSERT INTO shelf VALUES (1, NULL, 'C:')")
+        # Most are in a row before them, a few in none, or within each other.
+        around = (None if n == 20 else n if n > 17 else 1 + n % row for row, (n, _) in enumerate(shelves, start=1))
+        labels = (label for _, label in shelves)
+        made.executemany("INSERT INTO shelf (within, label) VALUES (?, ?)", zip(around, labels, strict=True))
+        made.executemany("INSERT INTO sound (shelf, file) VALUES (?, ?)", sounds)
+        made.commit()
+    tree, own = PART.entries[0].path
+    path = (tree.model_copy(update={"may_add": may_add}), own)
+    part = PART.model_copy(update={"entries": (PART.entries[0].model_copy(update={"path": path}),)})
+    several = [Route(OLD.parse(old + "\\" * old.endswith(":")), NEW.parse(new)) for old, new in routes.items()]
+    database = folder / "scenes.db"
+    each, together = (outcome(database, some.of_routes(several, OLD), part) for some in (OneByOne, Routed))
+    assert together == each

@@ -25,7 +25,7 @@ from .model import (
     base_of,
 )
 from .plist_forms import as_json, as_xml, from_json, is_binary_plist
-from .reading import Reading
+from .reading import Reading, is_one_name
 from .search_indexes import in_step, indexes_over, rebuild
 from .spans import RecordName, Splice
 from .sqlite_file import open_immutable, open_readonly, open_writable, quoted, reading_condition
@@ -68,6 +68,7 @@ __all__ = [
     "in_step",
     "indexes_over",
     "is_binary_plist",
+    "is_one_name",
     "moment",
     "open_immutable",
     "open_readonly",

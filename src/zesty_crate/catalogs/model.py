@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator
+from collections import Counter
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple, Protocol, Self, runtime_checkable
@@ -202,21 +203,32 @@ class BriefCatalog(Catalog, Protocol):
 InBranch = tuple[str, object, str, tuple[object, ...]]
 
 
-@runtime_checkable
-class BranchedCatalog(Catalog, Protocol):
-    """A catalog that can tell entries by their folders, which are rows of a tree: most of a million are alike."""
+class Folders(Protocol):
+    """Entries by their folders, which are rows of a tree and known by their keys: most of a million are alike."""
 
-    def branched(self) -> Iterator[Entry | InBranch]:
+    def entries(self) -> Iterator[Entry | InBranch]:
         """Every entry, in the order in which `Catalog.entries` has them."""
 
-    def entry_in(self, row: InBranch) -> Entry:
+    def whole(self, row: InBranch) -> Entry:
         """The whole entry."""
 
-    def firsts(self) -> Iterator[InBranch]:
-        """The first entry of each folder, in that order; none of folders in which it is more than a name."""
+    def named(self, folder: object, name: str) -> Entry | None:
+        """The entry that a name in a folder would be; None where the folder cannot be read."""
 
-    def but_for(self, folders: Collection[object]) -> tuple[int, list[InBranch | Entry]] | None:
-        """How many entries are no more than a name in one of some folders, by their keys; and all others.
+    def inside(self, folder: object | None) -> Sequence[object]:
+        """The folders right inside one; with None those that are in no other."""
+
+    def branch(self, folder: object) -> list[object]:
+        """A folder and those in it, at any depth, so far as each but the first is no more than one name."""
+
+    def is_branch_of(self, other: Self, branch: Iterable[object]) -> bool:
+        """Whether a branch is the same in another catalog, but for what its first folder is called."""
+
+    def firsts(self) -> Iterator[InBranch]:
+        """The first entry of each folder, in their order; none of folders in which it is more than a name."""
+
+    def but_for(self, folders: Mapping[object, int]) -> tuple[Counter[int], list[InBranch | Entry]] | None:
+        """How many entries are no more than a name in one of some folders, by their numbers here; and all others.
 
         None where each must be asked: there are too many others, or one of all cannot be read.
         """
@@ -228,6 +240,14 @@ class BranchedCatalog(Catalog, Protocol):
 
         None where each must be compared: there are too many, or not all of one are in the other.
         """
+
+
+@runtime_checkable
+class BranchedCatalog(Catalog, Protocol):
+    """A catalog that may have folders as rows of a tree."""
+
+    def folders(self) -> Folders | None:
+        """Its entries by their folders; None where there is more to an entry than its folder and its name."""
 
 
 @runtime_checkable

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TypeGuard
 
 _MOST_REASONS = 5
 LONGEST_PATH = 300_000  # characters: the longest path of any system (32,767), with each of its bytes written as %XX
@@ -17,6 +18,13 @@ def path_text(text: str) -> str:
     if len(text) > LONGEST_PATH:
         raise UnreadRecord(f"its path has {len(text):,} characters, more than that of any system")
     return text
+
+
+def is_one_name(value: object) -> TypeGuard[str]:
+    """Whether a value is a text that is the name of something in a folder, on any system, and no more."""
+    if not isinstance(value, str) or not 0 < len(value) < LONGEST_PATH or value in (".", ".."):
+        return False
+    return "/" not in value and "\\" not in value and "\0" not in value
 
 
 @dataclass(slots=True)

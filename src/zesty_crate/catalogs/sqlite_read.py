@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -26,15 +26,14 @@ from .model import (
     Entry,
     Found,
     Group,
-    InBranch,
     NewText,
     StoredPiece,
     base_of,
 )
 from .pieces import KEY_MARK, made_piece, with_whole_name
-from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
-from .sqlite_branches import first_rows, rows_apart, unlike_rows
+from .reading import LONGEST_PATH, Reading, UnreadRecord, is_one_name, path_text
 from .sqlite_file import Schema, open_readonly, quoted, reading_condition
+from .sqlite_folders import SqliteFolders
 from .sqlite_plan import Place, Plan, PlannedRow
 from .sqlite_trees import Tree
 
@@ -85,63 +84,22 @@ class SqliteCatalog:
             note_besides(reading, entry)
         return entry
 
-    def branched(self) -> Iterator[Entry | InBranch]:
-        """Every entry; in fewer words where it is no more than a name in a folder of a tree."""
-        self.reading = reading = self._begun()
-        for plan in self._plans:
-            yield from self._in_branches(plan, self._rows_of(plan, reading, plan.query_of_all, plan.row_at), reading)
-
-    def _in_branches(self, plan: Plan, rows: Iterable[tuple[Any, ...]], reading: Reading) -> Iterator[Entry | InBranch]:
-        prefix, tree = plan.prefix, plan.tree
-        for row in rows:
-            if tree is not None and not row[1] and _is_name(row[6]) and tree.has(row[4]):
-                reading.entries += 1
-                yield f"{prefix}{row[0]}", row[4], row[6], row
-            elif (entry := self._read(plan, row, reading, placed=True)) is not None:
-                yield entry
-
-    def entry_in(self, row: InBranch) -> Entry:
-        """The whole entry."""
-        return next(self._entry(plan, row[3], placed=True) for plan in self._plans if row[0].startswith(plan.prefix))
-
-    def firsts(self) -> Iterator[InBranch]:
-        """The first entry of each folder, where it is no more than a name in it."""
-        plan, tree = self._plans[0], self._plans[0].tree
-        if len(self._plans) > 1 or tree is None:
-            return
-        try:
-            rows = first_rows(self._connection, plan)
-        except (apsw.Error, UnicodeDecodeError):
-            return  # which is told when all are read
-        for row in rows:
-            if not row[1] and _is_name(row[6]) and tree.has(row[4]):
-                yield f"{plan.prefix}{row[0]}", row[4], row[6], row
-
-    def but_for(self, folders: Collection[object]) -> tuple[int, list[InBranch | Entry]] | None:
-        """How many entries are no more than a name in one of some folders that can be read, and all others."""
-        try:
-            found = rows_apart(self._connection, self._plans[0], folders) if folders else None
-        except (apsw.Error, UnicodeDecodeError):
+    def folders(self) -> SqliteFolders | None:
+        """The entries of the one table by their folders, where these are rows of a tree and nothing more is known."""
+        plan = self._plans[0]
+        if len(self._plans) > 1 or plan.tree is None:
             return None
-        return None if found is None else (found[0], list(self._in_branches(self._plans[0], found[1], Reading())))
 
-    def unlike(
-        self, other: SqliteCatalog, folders: Collection[object]
-    ) -> list[tuple[InBranch | Entry, InBranch | Entry]] | None:
-        """The entries that are not the same name in the same one of some folders, with what they are in the other."""
-        plans = self._plans[0], other._plans[0]
-        try:
-            found = unlike_rows((self._connection, plans[0]), (other._connection, plans[1]), folders)
-        except (apsw.Error, UnicodeDecodeError):
-            return None
-        pairs = []
-        for row, row_after in found or ():
-            one = next(self._in_branches(plans[0], [row], Reading()), None) if row else None
-            after = next(other._in_branches(plans[1], [row_after], Reading()), None) if row_after else None
-            if one is None or after is None:
-                return None
-            pairs.append((one, after))
-        return None if found is None else pairs
+        def rows() -> tuple[Iterator[tuple[Any, ...]], Reading]:
+            self.reading = reading = self._begun()
+            return self._rows_of(plan, reading, plan.query_of_all, plan.row_at), reading
+
+        def read(row: tuple[Any, ...], reading: Reading | None) -> Entry | None:
+            return (
+                self._entry(plan, row, placed=True) if reading is None else self._read(plan, row, reading, placed=True)
+            )
+
+        return SqliteFolders(self._connection, plan, plan.tree, rows, read)
 
     def brief(self) -> Iterator[BriefTable]:
         """Every entry; in fewer words where its path is one text of a column, and nothing more is known of it."""
@@ -238,7 +196,7 @@ class SqliteCatalog:
                 yield Group(f"{own}{key}", str(name), outer, listed.get(str(key), ()))
 
     def _entry(self, plan: Plan, values: tuple[Any, ...], *, placed: bool) -> Entry:
-        if plan.tree is not None and _is_name(values[6]):  # a name in a folder of a tree, as most of a million
+        if plan.tree is not None and is_one_name(values[6]):  # a name in a folder of a tree, as most of a million
             return self._entry_of_tree(plan, plan.tree, values)
         part, row = plan.part, plan.named(values)
         if plan.lost and (lost := plan.lost.get(row.pieces[-1][0])):
@@ -452,10 +410,6 @@ class SqliteCatalog:
             f"The catalog {self._path} cannot be read: {error}.",
             next_step="Open it in its program on the old computer, and let the program repair it.",
         )
-
-
-def _is_name(value: object) -> bool:
-    return isinstance(value, str) and 0 < len(value) < LONGEST_PATH and "/" not in value and "\\" not in value
 
 
 def _told(value: object, encoding: str) -> tuple[str, str]:

@@ -8,10 +8,11 @@ from typing import Any, NamedTuple
 from ..guides import PiecePart
 from ..paths import Spelling, System, join_pieces
 from .model import Cell, StoredPiece
-from .reading import UnreadRecord, path_text
+from .reading import UnreadRecord, is_one_name, path_text
 from .sqlite_file import Schema, quoted
 
 _NO_ROW = (None, 0, "", -1)  # what programs write where there is nothing around a row
+_OUTERMOST = object()
 Rows = Callable[[str], Iterator[tuple[Any, ...]]]
 
 
@@ -48,6 +49,7 @@ class Tree:
         self._known: dict[object, tuple[StoredPiece | None, ...]] = {}
         self._readable: dict[object, bool] = {}
         self._branches: dict[object, tuple[tuple[StoredPiece | None, ...], str]] = {}
+        self._inside: dict[object, list[object]] | None = None
 
     def _read_beyond(self, schema: Schema, rows: Rows) -> None:
         piece = self._beyond
@@ -98,6 +100,26 @@ class Tree:
                 return ()
             self._learn(key)
         return self._known[key]
+
+    def inside(self, key: object | None) -> Sequence[object]:
+        """The rows right inside one; with None the outermost ones."""
+        if self._inside is None:
+            self._inside = {}
+            for each, row in self._rows.items():
+                self._inside.setdefault(_OUTERMOST if self._is_root(each, row) else row.around, []).append(each)
+        return self._inside.get(_OUTERMOST if key is None else key, ())
+
+    def branch_of_names(self, key: object) -> list[object]:
+        """A row and those in it, at any depth, so far as each of these is no more than one name."""
+        found = [key]
+        for each in found:  # which grows meanwhile
+            found += [inner for inner in self.inside(each) if is_one_name(self._rows[inner].text)]
+        return found
+
+    def name_in(self, key: object) -> tuple[object, object] | None:
+        """What a row is called, and the row that it is in; None where it is in no other."""
+        row = self._rows.get(key)
+        return None if row is None or self._is_root(key, row) else (row.text, row.around)
 
     def _learn(self, key: object) -> None:
         """Build the pieces of a row upon those of the one around it, so that folders have them in common."""

@@ -9,7 +9,7 @@ from ..catalogs import Entry
 from ..guides import Guide, places_on
 from ..machines import Computer, Sheet, Volume
 from ..paths import FORMATS, USUAL_FORMAT, MachinePath, PathError, Route, RouteMap, Spelling, System, read_path
-from ..split_paths import ALL_NAMES, Target, always_told
+from ..split_paths import ALL_NAMES, Target, always_told, keys_around
 
 _USER = "Rehearsal"
 _FREE_LETTERS = "HIJKLMNOPQRSTUVW"
@@ -89,6 +89,14 @@ class Routed:
         key = self.old.key(folder)
         parted = {self.old.key(route.old.parent) for route in self.routes}
         return () if key in parted or self.routes.translate(folder) is None else ALL_NAMES
+
+    def goes_whole(self, folder: MachinePath) -> bool:
+        """All in a folder that no route parts, and in those in it."""
+        return self.routes.translate(folder) is not None and not self.is_parted(folder)
+
+    def is_parted(self, folder: MachinePath) -> bool:
+        """Whether a route begins in it."""
+        return self.old.key(folder) in keys_around((route.old for route in self.routes), self.old)
 
     def left(self, entry: Entry) -> str:
         """All that no route holds."""

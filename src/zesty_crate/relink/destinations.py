@@ -7,7 +7,7 @@ from collections.abc import Container
 from ..catalogs import Entry
 from ..machines import Computer
 from ..paths import MachinePath, PathError, Route, RouteMap, read_path
-from ..split_paths import ALL_NAMES, Destinations, Target
+from ..split_paths import ALL_NAMES, Destinations, Target, keys_around
 from ..survey import Document, SurveyStore
 from .evidence import Evidence
 
@@ -38,6 +38,14 @@ class StillOpen:
         """Each entry is asked about by itself: others with such a text may be settled."""
         return ()
 
+    def goes_whole(self, folder: MachinePath) -> bool:  # noqa: ARG002
+        """Each entry is asked about."""
+        return False
+
+    def is_parted(self, folder: MachinePath) -> bool:  # noqa: ARG002
+        """So it is everywhere."""
+        return False
+
     def left(self, entry: Entry) -> str:
         """Open ones."""
         return "" if self.is_settled(entry) else self._targets.left(entry)
@@ -64,6 +72,14 @@ class Explained:
     def going_along(self, folder: MachinePath) -> Container[str]:  # noqa: ARG002
         """Evidence is of single files."""
         return ()
+
+    def goes_whole(self, folder: MachinePath) -> bool:  # noqa: ARG002
+        """Evidence is of single files."""
+        return False
+
+    def is_parted(self, folder: MachinePath) -> bool:  # noqa: ARG002
+        """So it is everywhere."""
+        return False
 
     def of(self, entry: Entry) -> Target:
         """The new place of a file that went; all other entries stay as they are.
@@ -110,11 +126,20 @@ class Rehomed:
     def __init__(self, computer: Computer, route: Route) -> None:
         self._computer = computer
         self._routes = RouteMap([route], computer.rules_for)
+        self._around = keys_around([route.old], computer)
         self.in_place = True
 
     def going_along(self, folder: MachinePath) -> Container[str]:
         """All in the folder, and in those in it."""
         return () if self._routes.route_for(folder) is None else ALL_NAMES
+
+    def goes_whole(self, folder: MachinePath) -> bool:
+        """The folder, and those in it."""
+        return self._routes.route_for(folder) is not None
+
+    def is_parted(self, folder: MachinePath) -> bool:
+        """Those around it."""
+        return self._computer.key(folder) in self._around
 
     def of(self, entry: Entry) -> Target:
         """Below the folder, the same below its new place."""

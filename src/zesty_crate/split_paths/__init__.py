@@ -5,7 +5,7 @@ from .decide import PathDecider
 from .deciding import Decided, Unsayable, decided, unsayable
 from .meaning import prove_meaning
 from .rewriting import CarriedCatalog, relinked_copy
-from .targets import ALL_NAMES, Destinations, Target, Targets, always_told, part_there
+from .targets import ALL_NAMES, Destinations, Target, Targets, always_told, keys_around, part_there
 
 __all__ = [
     "ALL_NAMES",
@@ -19,6 +19,7 @@ __all__ = [
     "Unsayable",
     "always_told",
     "decided",
+    "keys_around",
     "part_there",
     "prove_meaning",
     "relinked_copy",

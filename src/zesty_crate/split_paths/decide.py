@@ -7,7 +7,7 @@ that this leaves wrong are named.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Container, Iterable, Iterator
+from collections.abc import Callable, Collection, Container, Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import lru_cache
 
@@ -167,6 +167,10 @@ class PathDecider:
                 yield from self._changes_of(entry, told)
             elif text != piece.text and self._is_new(piece.cell, told):
                 yield Change(piece.cell, piece.text, text)
+
+    def branches(self) -> Sequence[Sequence[object]]:
+        """Nothing is told by folders here."""
+        return ()
 
     def whole_folders(self) -> Collection[object]:
         """Nothing is told by folders here."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -35,6 +35,9 @@ class Decided(Protocol):
 
     def changes(self) -> Iterator[Change]:
         """Every change to a cell; entries that are left are collected on the way."""
+
+    def branches(self) -> Sequence[Sequence[object]]:
+        """The branches, by the keys of their folders, that go along with the first of them, and stay as they are."""
 
     def whole_folders(self) -> Collection[object]:
         """The folders, by their keys, of which what was decided says all of every name right in them."""
@@ -86,11 +89,8 @@ def decided(
             return TreeDecider(
                 part.entries[0],
                 Branches(catalog),
-                destinations.of,
                 ((old.system, old.variables), (new.system, new.variables)),
-                destinations.left,
-                destinations.going_along,
-                destinations.goes_to,
+                destinations,
                 is_settled,
                 may_add=_may_add(part) and isinstance(catalog, GrowingCatalog),
             )

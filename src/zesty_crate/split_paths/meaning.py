@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from itertools import chain
 
 from ..catalogs import CatalogError, Entry, InBranch
@@ -13,20 +13,22 @@ from .deciding import Decided
 from .voting import entry_texts
 
 _SHOWN = 3
+_ANY_NAME = "x"
 _UNKNOWN = object()
 
 
 def prove_meaning(before: Branches, after: Branches, pieces: Decided, old: Computer, new: Computer) -> None:
     """Compare the entries of the original and of the rewritten catalog, both in its order.
 
-    In a folder that takes along every name in it, one entry is proven for all that are the same name in it after. One
-    that a selector no longer selects in its new form is passed over. Raises `CatalogError` that names the first entries
-    which lead elsewhere.
+    In a folder that takes along every name in it, one entry is proven for all that are the same name in it after; and
+    of a branch that goes along as one, its first folder. One that a selector no longer selects in its new form is
+    passed over. Raises `CatalogError` that names the first entries which lead elsewhere.
     """
     given_up = {entry.key for entry in pieces.made_wrong}
     folders = _Folders(pieces)
+    whole = all(_is_branch_meant(each, before, after, pieces, (old, new)) for each in pieces.branches())
     astray = list[str]()
-    for row, row_after in _to_be_proven(before, after, pieces):
+    for row, row_after in _to_be_proven(before, after, pieces) if whole else _paired(before, after):
         if folders.prove(row, row_after):
             continue
         one, other = before.whole(row), after.whole(row_after)
@@ -45,15 +47,19 @@ def prove_meaning(before: Branches, after: Branches, pieces: Decided, old: Compu
 
 
 def _to_be_proven(before: Branches, after: Branches, pieces: Decided) -> Iterable[Pair]:
-    """Each entry with what it is after; of folders that take along every name in them, one for all that are alike."""
+    """Each entry with what it is after; of folders that take along every name in them, one for all that are alike.
+
+    Of folders in branches none: these lead where they must.
+    """
     whole = pieces.whole_folders()
+    single = set(whole).difference(*pieces.branches())
     unlike = before.unlike(after, whole)
     firsts, firsts_after = (
-        {each[1]: each for each in (() if unlike is None else some.firsts())} for some in (before, after)
+        {each[1]: each for each in (some.firsts() if single and unlike is not None else ())} for some in (before, after)
     )
-    if unlike is None or not all(_are_one(firsts.get(folder), firsts_after.get(folder)) for folder in whole):
+    if unlike is None or not all(_are_one(firsts.get(folder), firsts_after.get(folder)) for folder in single):
         return _paired(before, after)
-    return chain(((firsts[folder], firsts_after[folder]) for folder in whole), unlike)
+    return chain(((firsts[folder], firsts_after[folder]) for folder in single), unlike)
 
 
 def _are_one(one: InBranch | None, other: InBranch | None) -> bool:
@@ -91,6 +97,15 @@ def _paired(before: Iterable[Entry | InBranch], after: Iterable[Entry | InBranch
         if other is not None and one[0] == other[0]:
             yield one, other
             other = next(rest, None)
+
+
+def _is_branch_meant(
+    branch: Sequence[object], before: Branches, after: Branches, pieces: Decided, computers: tuple[Computer, Computer]
+) -> bool:
+    """Whether the first folder of a branch leads where it must, and all others are in it as they were."""
+    one, other = before.named(branch[0], _ANY_NAME), after.named(branch[0], _ANY_NAME)
+    is_meant = one is not None and other is not None and _is_meant(one, other, pieces, *computers)
+    return is_meant and before.is_branch_of(after, branch)
 
 
 def _is_meant(one: Entry, other: Entry, pieces: Decided, old: Computer, new: Computer) -> bool:

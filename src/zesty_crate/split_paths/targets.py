@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
+from collections.abc import Container, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Protocol
@@ -41,6 +41,12 @@ class Destinations(Protocol):
     def going_along(self, folder: MachinePath) -> Container[str]:
         """The names of which it is certain that, in this folder, they go where it goes, just as they are."""
 
+    def goes_whole(self, folder: MachinePath) -> bool:
+        """Whether it is certain that everything in a folder, at any depth, goes where it goes, just as it is."""
+
+    def is_parted(self, folder: MachinePath) -> bool:
+        """Whether something in a folder, at any depth, is told of by itself."""
+
     def left(self, entry: Entry) -> str:
         """Why an entry that leads nowhere new must be reported; empty when it is as it should be."""
 
@@ -49,6 +55,16 @@ class Destinations(Protocol):
 
     def goes_to(self, path: MachinePath) -> MachinePath | None:
         """Where the file that was at a path is now, as far as it went anywhere."""
+
+
+def keys_around(paths: Iterable[MachinePath], computer: Computer) -> set[str]:
+    """The keys of all folders around some paths, at any height."""
+    found = set[str]()
+    for path in paths:
+        above = path
+        while above.parts and (key := computer.key(above := above.parent)) not in found:
+            found.add(key)
+    return found
 
 
 def part_there(part: HoldingPart, destinations: Destinations) -> HoldingPart:
@@ -71,6 +87,9 @@ class Targets:
         self._routes = routes
         self._parted = {old.key(route.old.parent) for route in routes}
         self._past = PastLinks(survey, old)
+        inside = (*(route.old for route in routes), *self._past.places, *(volume.anchor for volume in old.volumes))
+        self._with_more_inside = keys_around(inside, old)
+        self._with_volumes_inside = keys_around((volume.anchor for volume in new.volumes), new)
         self.in_place = False
         self._translated = lru_cache(maxsize=16)(routes.translate)  # a folder is asked for by several
         self._without_files = set[str]()  # the outermost of these folders that were asked for
@@ -80,15 +99,30 @@ class Targets:
         """What is in a folder and is sure to go where that goes."""
         return self._along(folder)
 
+    def goes_whole(self, folder: MachinePath) -> bool:
+        """Whether no route, link or volume begins in a folder, and all names in it are told apart as they were."""
+        goes_to = self.goes_to(folder)
+        if goes_to is None or self.is_parted(folder) or self._past.of(folder) != folder:
+            return False
+        return self._is_told_apart(folder, goes_to)
+
+    def is_parted(self, folder: MachinePath) -> bool:
+        """Whether a route, a link or a volume begins in a folder, or a volume in the one that it becomes."""
+        goes_to = self.goes_to(folder)
+        has_volumes = goes_to is not None and self._new.key(goes_to) in self._with_volumes_inside
+        return has_volumes or self._old.key(folder) in self._with_more_inside
+
+    def _is_told_apart(self, folder: MachinePath, goes_to: MachinePath) -> bool:
+        """Whether the new volume tells apart no more names than the old one, or none of these were of files."""
+        old, new = self._old.rules_for(folder).folding, self._new.rules_for(goes_to).folding
+        return old in (new, Folding.EXACT) or self._is_without_files(self._old.key(folder))
+
     def _names_along(self, folder: MachinePath) -> Container[str]:
         """All in a folder that no route parts; where the new volume compares names otherwise, only true names."""
         key, goes_to = self._old.key(folder), self.goes_to(folder)
         if goes_to is None or key in self._parted or self._past.of(folder) != folder:
             return ()
-        old, new = self._old.rules_for(folder).folding, self._new.rules_for(goes_to).folding
-        if old in (new, Folding.EXACT):
-            return ALL_NAMES
-        if self._is_without_files(key):
+        if self._is_told_apart(folder, goes_to):
             return ALL_NAMES
         paths = self._survey.carried_right_inside(key)
         return frozenset(path.rpartition(self._old.system.separator)[2] for path in paths) or ALL_NAMES

@@ -8,7 +8,7 @@ allows new ones. Rows of entries that do not move stay as they are.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Collection, Container, Iterable, Iterator
+from collections.abc import Callable, Collection, Container, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 
 from ..catalogs import (
@@ -22,14 +22,14 @@ from ..catalogs import (
     InBranch,
     Pointer,
     StoredPiece,
+    is_one_name,
 )
 from ..guides import EntriesPart
 from ..paths import MachinePath, PathError, SpelledPiece, System, Variables, read_inner, read_path, respell, write_piece
 from .branches import Branches
-from .targets import ALL_NAMES, Target
+from .targets import ALL_NAMES, Destinations
 from .voting import Content
 
-_NO_NAMES = ("", ".", "..")
 _SAME_ANYWHERE = re.compile(r"\w[\w ()-]*", re.ASCII)  # a name that is written alike in every spelling but URLs
 _MOST_OTHERS = 50_000  # that are held
 Counts = dict[MachinePath, int]
@@ -59,6 +59,7 @@ class _Row:
     names: Container[str] = ()  # that go along with it
     goes_to: MachinePath | None = None
     is_along: bool = False  # files in it go where it goes
+    takes_all: bool = False  # and so does everything in it, at any depth
     wants: Counts = field(default_factory=dict)  # where other files in it go, their folders
     hints: Counts = field(default_factory=dict)  # and where folders in it do, other than they would by themselves
 
@@ -79,11 +80,8 @@ class TreeDecider:
         self,
         part: EntriesPart,
         entries: Branches,
-        target_of: Callable[[Entry], Target],
         computers: tuple[tuple[System, Variables], tuple[System, Variables]],
-        left: Callable[[Entry], str],
-        going_along: Callable[[MachinePath], Container[str]],
-        translate: Callable[[MachinePath], MachinePath | None],
+        destinations: Destinations,
         is_settled: Callable[[Entry], bool] | None,
         *,
         may_add: bool,
@@ -94,16 +92,23 @@ class TreeDecider:
         self._may_add = may_add
         self._spelling = part.spelling
         self._entries = entries
-        self._target_of = target_of
+        self._target_of, self._left = destinations.of, destinations.left
         (self._old, self._old_variables), (self._new, self._new_variables) = computers
-        self._left = left
-        self._going_along = going_along
-        self._translate = translate
+        self._going_along, self._translate = destinations.going_along, destinations.goes_to
+        self._goes_whole, self._is_parted = destinations.goes_whole, destinations.is_parted
         self._is_settled = is_settled
+        if not self._is_decided_by_branches():
+            self._begin()
+            self._decide()
+
+    # -- deciding ---------------------------------------------------------------------------------------------------
+
+    def _begin(self) -> None:
         self._rows: dict[int, _Row] = {}
         self._by_path: dict[MachinePath, _Row] = {}
         self._added: list[_Row] = []
         self._told: dict[object, Container[str]] = {}  # the names that go along with a folder, by its key
+        self._branches: list[Sequence[object]] = []  # folders, by their keys, that go along with the first of them
         self._plain, self._others = 0, list[Entry]()  # entries of which their folders say all, and the first others
         self._pointers: list[tuple[Cell, int, _Row]] = []
         self.moved = 0
@@ -112,20 +117,68 @@ class TreeDecider:
         self.inexpressible: list[Entry] = []
         self.made_wrong: list[Entry] = []
         self.stale: list[Entry] = []
-        self._decide()
 
-    # -- deciding ---------------------------------------------------------------------------------------------------
+    def _is_decided_by_branches(self) -> bool:
+        """Decide, with branches of the tree that go along as one; False where not all rows can stay in these."""
+        if self._is_settled is not None or self._spelling.is_url:
+            return False
+        self._begin()
+        branches = [self._entries.branch(each) for each in self._whole_inside(None)]
+        self._begin()
+        try:
+            self._decide(branches)
+        except UnsuitedTree:
+            return False
+        return not branches or (self._all_in_place() and not self._added)
 
-    def _decide(self) -> None:
-        for first in self._entries.firsts():
-            self._let_speak(first)
-        found = self._entries.but_for(self._told.keys())
-        self._plain = 0 if found is None else found[0]
-        for each in self._entries if found is None else found[1]:
+    def _whole_inside(self, folder: object | None) -> Iterator[object]:
+        """The outermost folders inside one, or of all, that go along with everything in them."""
+        for inner in self._entries.inside(folder):
+            try:
+                row = self._row_at(inner)
+            except UnsuitedTree:
+                continue
+            if row is not None and self._goes_whole(row.old):
+                yield inner
+            elif row is not None and self._is_parted(row.old):
+                yield from self._whole_inside(inner)
+
+    def _row_at(self, folder: object) -> _Row | None:
+        example = self._entries.named(folder, "x")
+        return None if example is None else self._row_of(example)
+
+    def _decide(self, branches: Sequence[Sequence[object]] = ()) -> None:
+        numbers = {folder: number for number, branch in enumerate(branches, start=1) for folder in branch}
+        found = self._entries.but_for(numbers)
+        if found is None:
+            for first in self._entries.firsts():
+                if first[1] not in numbers:
+                    self._let_speak(first)
+            found = self._entries.but_for(numbers | dict.fromkeys(self._told, len(branches) + 1))
+        if found is None and branches:
+            raise UnsuitedTree
+        plain, rest = (0, self._entries) if found is None else (found[0].total(), found[1])
+        for number, branch in enumerate(branches, start=1):
+            if found is not None and found[0][number]:
+                self._take_along(branch)
+        self._plain = plain
+        for each in rest:
             if self._is_told(each):
                 self._plain += 1
             else:
                 self._hear(each)
+        self._place_all()
+
+    def _take_along(self, branch: Sequence[object]) -> None:
+        """Have all in a branch go where the first of its folders goes."""
+        row = self._row_at(branch[0])
+        if row is None:
+            raise UnsuitedTree
+        row.is_along = row.takes_all = True
+        self._branches.append(branch)
+        self._told |= dict.fromkeys(branch, ALL_NAMES)
+
+    def _place_all(self) -> None:
         rows = sorted(self._rows.values(), key=lambda row: len(row.old.parts), reverse=True)  # the inner ones first
         for row in rows:
             if row.stays and row.around is not None:
@@ -164,6 +217,10 @@ class TreeDecider:
         """Whether an entry is one name that goes along with its folder, as one before it did."""
         return not isinstance(each, Entry) and self.says_all_of(each[1], each[2])
 
+    def branches(self) -> Sequence[Sequence[object]]:
+        """The branches, by the keys of their folders, that go along with the first of them, and stay as they are."""
+        return self._branches if self._all_in_place() else ()
+
     def whole_folders(self) -> Collection[object]:
         """The folders, by their keys, of which what was decided says all of every name right in them."""
         if not self._all_in_place():
@@ -173,7 +230,7 @@ class TreeDecider:
     def says_all_of(self, folder: object, name: str) -> bool:
         """Whether what was decided for a folder says all of a file of this name that is right in it."""
         names = self._told.get(folder)
-        return names is not None and name not in _NO_NAMES and (names is ALL_NAMES or name in names)
+        return names is not None and (names is ALL_NAMES or name in names)
 
     def _choose(self, row: _Row) -> None:
         """Have a row become one of the folders that its files go to; or, if it has none, where folders in it go."""
@@ -207,7 +264,7 @@ class TreeDecider:
 
     def _goes_along(self, row: _Row, name: str) -> bool:
         """Whether a file of this name is sure to go where its folder goes, as it is."""
-        if row.goes_to is None or "/" in name or "\\" in name or name in _NO_NAMES:
+        if row.goes_to is None or not is_one_name(name):
             return False
         return row.names is ALL_NAMES or name in row.names
 
@@ -244,6 +301,7 @@ class TreeDecider:
         row = _Row(number, old, spelled, piece.text, piece.cell, around)
         row.goes_to = self._translate(old)
         row.names = self._going_along(old) if row.goes_to is not None else ()
+        row.is_along = row.takes_all = around is not None and around.takes_all and is_one_name(piece.text)
         return row
 
     def _anchor(self, path: MachinePath, system: System) -> MachinePath:

@@ -87,6 +87,11 @@ class PastLinks:
         self._links = [(old.key(at := old.parse(each.at)), at, old.parse(each.leads_to)) for each in links]
         self._old = old
 
+    @property
+    def places(self) -> list[MachinePath]:
+        """Where the links are."""
+        return [at for _, at, _ in self._links]
+
     def of(self, path: MachinePath) -> MachinePath:
         """The same path, past all such links; itself where there are none on the way."""
         for key, at, leads_to in self._links:
