@@ -3,6 +3,7 @@
 from .computer import Computer, Volume, computer_of
 from .describe import read_sheet
 from .disk import BOUNDLESS, Disk, database_faults, faults_in
+from .file_keys import FileKeys
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts, usual_mode
 from .finder import Finder, Seen, Sight
 from .folders import make_folders, own_folder, working_folder
@@ -27,6 +28,7 @@ __all__ = [
     "Disk",
     "DiskError",
     "FileFacts",
+    "FileKeys",
     "Finder",
     "Host",
     "Installed",

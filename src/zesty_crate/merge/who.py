@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterator, Mapping, Sequence, Set
+from collections.abc import Iterable, Iterator, Mapping, Sequence, Set
 from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..catalogs import BriefCatalog, Catalog, Entry
 from ..guides import HoldingPart
-from ..machines import Computer
-from ..paths import Folding, MachinePath, PathError, Spelling, name_key, read_path
+from ..machines import Computer, FileKeys
+from ..paths import MachinePath, Spelling
 
-_REMEMBERED_FOLDERS = 50_000
+_END = 12
 
 
 class Known(NamedTuple):
@@ -102,8 +102,8 @@ def _alike(there: Catalog, computer: Computer, mine: Sequence[Known], keys: Set[
     """Of the entries there, those that may be one with any of ``mine``, or have one of these ``keys``; and how many."""
     identities = {each.identity for each in mine} - {""}
     files = {each.file for each in mine} - {""}
-    found, number = [], 0
-    for number, each in enumerate(known_entries(there, computer), start=1):  # noqa: B007  counted for the end
+    found, number, ends = [], 0, _Ends(files)
+    for number, each in enumerate(known_entries(there, computer, ends=ends), start=1):  # noqa: B007  counted for the end
         if each.file in files or each.identity in identities or each.key in keys:
             found.append(each)
     return found, number
@@ -131,28 +131,49 @@ def light(part: HoldingPart) -> HoldingPart:
     return part.model_copy(update={"entries": tuple(each.model_copy(update=dropped) for each in part.entries)})
 
 
-def known_entries(catalog: Catalog, computer: Computer, wanted: Set[str] | None = None) -> Iterator[Known]:
-    """What each entry of a catalog is known by; of those that are not ``wanted`` no more than the key."""
+def known_entries(
+    catalog: Catalog, computer: Computer, wanted: Set[str] | None = None, ends: _Ends | None = None
+) -> Iterator[Known]:
+    """What each entry of a catalog is known by.
+
+    Of those that are not ``wanted``, or with ``ends`` are none of some files, no more than the key.
+    """
     files = _Files(computer)
     if not isinstance(catalog, BriefCatalog):
         yield from (files.of_entry(entry) for entry in catalog.entries(placed=False))
         return
     for table in catalog.brief():
+        may_be = None if ends is None or table.spelling is not Spelling.NATIVE else ends.may_be
         for each in table.rows:
             if isinstance(each, Entry):
                 yield files.of_entry(each)
-            elif wanted is not None and each[0] not in wanted:
+            elif (wanted is not None and each[0] not in wanted) or (may_be is not None and not may_be(each[1])):
                 yield Known(each[0], "", "", "")
             else:
                 yield Known(each[0], files.key(each[1], table.spelling, table.base), "", each[1])
 
 
+class _Ends:
+    """Whether a native path may mean one of some files: most of a million end otherwise, and are not taken apart."""
+
+    def __init__(self, files: Iterable[str]) -> None:
+        """``files`` are keys."""
+        self._ends = {each[-_END:].lower() for each in files}
+
+    def may_be(self, recorded: str) -> bool:
+        """Whether it ends as one of the files does, or in a way that may be written otherwise."""
+        end = recorded[-_END:]
+        if not end.isascii():
+            return True
+        end = end.lower().replace("\\", "/")
+        return end in self._ends or end[-1:] == "/" or "/." in end or "//" in end or "%" in end or "$" in end
+
+
 class _Files:
-    """Tells which file a recorded path means; entries come by folders, and each is understood once."""
+    """Tells which file a recorded path means; for what is no path, the text itself, which is alike on either side."""
 
     def __init__(self, computer: Computer) -> None:
-        self._computer = computer
-        self._folders: dict[str, tuple[str, Folding]] = {}
+        self._keys = FileKeys(computer)
 
     def of_entry(self, entry: Entry) -> Known:
         known = entry.known
@@ -162,20 +183,4 @@ class _Files:
         return Known(entry.key, file, known.identity, entry.recorded)
 
     def key(self, recorded: str, spelling: Spelling, base: MachinePath | None) -> str:
-        """The key of a file; for what is no path, the text itself, which is alike on either side, too."""
-        computer = self._computer
-        try:
-            folder, cut, name = recorded.rpartition(computer.system.separator)
-            is_odd = not cut or name in ("", ".", "..") or "/" in name or "%" in recorded or "$" in recorded
-            if is_odd or spelling is not Spelling.NATIVE:
-                return computer.key(read_path(recorded, computer.system, spelling, base, computer.variables).path)
-            known = self._folders.get(folder)
-            if known is None:
-                if len(self._folders) >= _REMEMBERED_FOLDERS:
-                    self._folders.clear()
-                path = read_path(folder + cut, computer.system, spelling, base, computer.variables).path
-                known = self._folders[folder] = f"{computer.key(path)}/", computer.rules_for(path).folding
-            prefix, folding = known
-            return prefix + (name if folding is Folding.EXACT else name_key(name, folding))
-        except PathError:
-            return f"\0{recorded}" if recorded else ""
+        return self._keys.key(recorded, spelling, base) or (f"\0{recorded}" if recorded else "")

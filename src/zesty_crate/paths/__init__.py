@@ -1,7 +1,7 @@
 """How systems write paths: parse, compare, translate, spell. Pure: nothing here touches a disk."""
 
 from .errors import PathError, UnclearPathError
-from .keys import name_key, path_key
+from .keys import folded_name, name_key, path_key
 from .machine_path import MachinePath
 from .mentions import Mention, Mentions
 from .names import (
@@ -46,6 +46,7 @@ __all__ = [
     "escape_name",
     "file_url",
     "fitting_name",
+    "folded_name",
     "format_named",
     "join_pieces",
     "length_fault",

@@ -9,8 +9,7 @@ from .machine_path import MachinePath
 from .systems import Folding, NameRules
 
 
-@lru_cache(maxsize=65536)
-def name_key(name: str, folding: Folding) -> str:
+def folded_name(name: str, folding: Folding) -> str:
     """The form of ``name`` in which a volume compares it.
 
     NTFS, exFAT and FAT compare through a table of single upper-case characters and know nothing of Unicode forms.
@@ -23,6 +22,9 @@ def name_key(name: str, folding: Folding) -> str:
     if folding is Folding.CANONICAL:
         return unicodedata.normalize("NFD", name)
     return name.lower() if name.isascii() else _canonical_caseless(name)
+
+
+name_key = lru_cache(maxsize=65536)(folded_name)  # names of folders come again and again
 
 
 def path_key(path: MachinePath, rules: NameRules) -> str:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import closing
 from dataclasses import dataclass, field
 
-from ..catalogs import Entry, syntax_of
+from ..catalogs import BriefCatalog, Catalog, Entry, syntax_of
 from ..guides import FactoryPatterns, Holding
-from ..machines import Computer, Disk, Seen, working_folder
+from ..machines import Computer, Disk, FileKeys, Seen, working_folder
 from ..machines.texts import restored
 from ..paths import MachinePath, PathError, read_path
 from ..survey import Document, SurveyStore
@@ -45,11 +45,15 @@ class CatalogContent:
             self.entries - other.entries or self.members - other.members or self.annotations - other.annotations
         )
 
-    def add(self, entry: str, annotations: Iterable[tuple[str, str]], *, own: bool = True) -> None:
-        """Add an entry, named so that both computers name it alike, with what a person wrote to it."""
-        self.entries.add(hash(entry))
+    def add(self, entry: str, annotations: Iterable[tuple[str, str]], *, own: bool = True) -> int:
+        """Add an entry, named so that both computers name it alike, with what a person wrote to it; its hash."""
+        known = hash(entry)
+        self.entries.add(known)
         self.own_entries += own
-        self.annotations.update(hash((entry, name, value)) for name, value in annotations if value)
+        for name, value in annotations:
+            if value:
+                self.annotations.add(hash((known, name, value)))
+        return known
 
     def add_all(self, other: CatalogContent) -> None:
         """Add what another holding finds in the same catalog."""
@@ -59,8 +63,8 @@ class CatalogContent:
         self.groups += other.groups
         self.own_entries += other.own_entries
 
-    def add_group(self, name: str, members: Iterable[str]) -> None:
-        """Add a group. Another order of its members is no other work."""
+    def add_group(self, name: str, members: Iterable[int]) -> None:
+        """Add a group of entries, by their hashes. Another order of its members is no other work."""
         self.groups += 1
         self.members.add(hash(name))
         self.members.update(hash((name, member)) for member in members)
@@ -85,18 +89,16 @@ def carried_content(
         f"SELECT entry, name, value FROM annotation WHERE {mine.format('entry')}", bindings
     ):
         annotations.setdefault(entry, []).append((str(name), restored(value) if value is not None else ""))
-    names: dict[str, str] = {}
+    known: dict[str, int] = {}
     for key, recorded, path in database.execute(
         f"SELECT key, recorded, path FROM entry WHERE {mine.format('key')}", bindings
     ):
         there = place(old.parse(restored(path))) if path else None
-        names[key] = new.key(there) if there else restored(recorded)
-        content.add(names[key], annotations.get(key, ()))
+        known[key] = content.add(new.key(there) if there else restored(recorded), annotations.get(key, ()))
     for key, name in list(database.execute(f"SELECT key, name FROM grp WHERE {mine.format('key')}", bindings)):
         query = "SELECT entry FROM member WHERE holding = ? AND grp = ? ORDER BY position"
         keys = (row[0] for row in database.execute(query, (document.holding, key)))
-        members = [names.get(each, each.removeprefix(document.prefix)) for each in keys]
-        content.add_group(restored(name), members)
+        content.add_group(restored(name), _members(keys, known, document.prefix))
     return content
 
 
@@ -110,13 +112,39 @@ def content_there(move: Move, holding: Holding, seen: Seen, disk: Disk) -> Catal
         working_folder(disk, move.folder / "work") as work,
         closing(syntax_of(holding.part).open(seen.real, holding.part, seen.path, disk, work)) as catalog,
     ):
-        names = {}
-        for entry in catalog.entries():
-            names[entry.key], own = _name_of(entry, new, factory)
-            content.add(names[entry.key], entry.annotations, own=own)
+        known: dict[str, int] = {}
+        for key, name, annotations, own in _entries_there(catalog, new, factory):
+            known[key] = content.add(name, annotations, own=own)
         for group in catalog.groups():
-            content.add_group(group.name, (names.get(member, member) for member in group.members))
+            content.add_group(group.name, _members(group.members, known))
     return content
+
+
+def _members(keys: Iterable[str], known: Mapping[str, int], prefix: str = "") -> Iterator[int]:
+    """The hashes of entries by their keys; of those that are not there, that of what the group says."""
+    return (known[key] if key in known else hash(key.removeprefix(prefix)) for key in keys)
+
+
+def _entries_there(
+    catalog: Catalog, new: Computer, factory: list[FactoryPatterns]
+) -> Iterator[tuple[str, str, Iterable[tuple[str, str]], bool]]:
+    """The key of each entry, what it is known by on either computer, what a person wrote to it, and whose it is.
+
+    It is the person's own where it is not the program's.
+    """
+    keys = FileKeys(new)
+    if factory or not isinstance(catalog, BriefCatalog):
+        for entry in catalog.entries(placed=False):
+            name, own = _name_of(entry, new, factory)
+            yield entry.key, name, entry.annotations, own
+        return
+    for table in catalog.brief():
+        for each in table.rows:
+            if isinstance(each, Entry):
+                yield each.key, _name_of(each, new, factory)[0], each.annotations, True
+            else:
+                key, recorded, _, annotations = each
+                yield key, keys.key(recorded, table.spelling, table.base) or recorded, annotations, True
 
 
 def _name_of(entry: Entry, new: Computer, factory: list[FactoryPatterns]) -> tuple[str, bool]:
