@@ -7,7 +7,7 @@ import datetime as dt
 import json
 import types
 import typing
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from enum import Enum
 from pathlib import Path
 from typing import Any
@@ -108,7 +108,7 @@ def schema_of(kind: Any) -> Schema:
     if typing.get_origin(kind) is tuple and arguments[-1] is not Ellipsis:
         items = [schema_of(each) for each in arguments]
         return {"type": "array", "prefixItems": items, "minItems": len(items), "maxItems": len(items)}
-    if typing.get_origin(kind) is tuple:
+    if typing.get_origin(kind) in (tuple, Sequence):
         return {"type": "array", "items": schema_of(arguments[0])}
     if typing.get_origin(kind) is dict:
         return TOTALS

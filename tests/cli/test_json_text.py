@@ -46,12 +46,12 @@ def test_everything_in_a_result_is_written_by_its_kind() -> None:
         "none": None,
         "no": [],
     }
-    text = json_text(content)
+    text = "".join(json_text(content))
     wanted = {"items": [SAID, SAID], "level": 3, "at": "/a", "by": {"7": 0.5}, "none": None, "no": []}
     assert json.loads(text) == wanted
     assert [json.loads(line.strip(" ,")) for line in text.splitlines() if line.startswith("    ")] == [SAID, SAID]
-    assert json.loads(json_text(fields_of(ITEM))) == SAID
+    assert json.loads("".join(json_text(fields_of(ITEM)))) == SAID
 
 
 def test_a_name_that_is_not_unicode_can_be_printed() -> None:
-    assert json.loads(json_text({"name": "owl\udcff"})) == {"name": "owl?"}
+    assert json.loads("".join(json_text({"name": "owl\udcff"}))) == {"name": "owl?"}

@@ -19,7 +19,7 @@ from ..survey import (
     OF_DOCUMENT,
     WERE_READ,
     Document,
-    Problem,
+    Problems,
     Relinked,
     SpotCheck,
     SurveyReport,
@@ -107,7 +107,7 @@ class _Checker:
         )
         return self._report(read, problems, begun_ns, journal)
 
-    def _report(self, read: ContentRead, problems: tuple[Problem, ...], begun_ns: int, journal: Journal) -> CheckReport:
+    def _report(self, read: ContentRead, problems: Problems, begun_ns: int, journal: Journal) -> CheckReport:
         move, store = self._move, self._store
         before = baseline(move)
         try:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import chain
 from typing import Any
 
 from ..guides import HoldingKind
@@ -16,6 +17,7 @@ from ..survey import (
     Document,
     EntryRow,
     Problem,
+    Problems,
     State,
     SurveyStore,
     bounds_of,
@@ -58,7 +60,7 @@ def judge_entries(
     problems: Sequence[Problem],
     absent: Sequence[Document],
     merged: Mapping[int, MergeRecord],
-) -> tuple[Problem, ...]:
+) -> Problems:
     """Set every entry's final state in ``store``; what is not simply found, with what was a problem already.
 
     ``absent`` are catalogs that were carried and are not there, ``merged`` those, by number, that went into others.
@@ -66,10 +68,15 @@ def judge_entries(
     Carried files that are not as carried, and that no entry mentions, are reported on their own.
     """
     judge = _Judge(move, arrangement, store, finder)
-    found = [*problems, *judge.all(), *_lost(store, absent, merged)]
+    return Problems.by_state(
+        chain(problems, judge.all(), _lost(store, absent, merged), _silent_files(store)), BY_WEIGHT
+    )
+
+
+def _silent_files(store: SurveyStore) -> Iterator[Problem]:
+    """Carried files that are not as carried, and that no entry mentions."""
     for holding, new, state, old, why, chosen in store.database.execute(_SILENT_FILES):
-        found.append(Problem(holding, restored(new), State(state), restored(old), restored(why), bool(chosen)))
-    return tuple(sorted(found, key=lambda problem: BY_WEIGHT.index(problem.state)))
+        yield Problem(holding, restored(new), State(state), restored(old), restored(why), bool(chosen))
 
 
 def _lost(store: SurveyStore, absent: Sequence[Document], merged: Mapping[int, MergeRecord]) -> Iterator[Problem]:
@@ -101,10 +108,8 @@ class _Judge:
         self._reasons = Reasons(move, arrangement, store, finder)
         self._registrations = {row.id for row in store.holdings() if row.kind == HoldingKind.REGISTRATIONS}
 
-    def all(self) -> list[Problem]:
+    def all(self) -> Iterator[Problem]:
         """Judge every entry that is worth a look; those that are not simply found."""
-        problems = []
-        known = dict[str, str]()  # words that many have in common, each held once
         for rowid, *row in self._store.database.execute(_WORTH_A_LOOK):
             now, file = entry_row(tuple(row[:_COLUMNS])), row[_COLUMNS:]
             before = self._move.survey.entry(now.holding, now.key)
@@ -114,9 +119,7 @@ class _Judge:
                     "UPDATE main.entry SET state = ?, why = ? WHERE rowid = ?", (state, stored(why), rowid)
                 )
             if state not in (State.FOUND, State.REMOTE):
-                holding, why = known.setdefault(now.holding, now.holding), known.setdefault(why, why)
-                problems.append(Problem(holding, now.key, state, now.recorded, why, chosen))
-        return problems
+                yield Problem(now.holding, now.key, state, now.recorded, why, chosen)
 
     def _judge(self, now: EntryRow, before: EntryRow | None, file: Sequence[Any]) -> tuple[State, str, bool]:
         verdict, why, chosen, is_same = file

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -264,7 +265,7 @@ class CheckReport:
     computer: str
     from_computer: str
     holdings: tuple[CheckedHolding, ...]
-    problems: tuple[Problem, ...]
+    problems: Sequence[Problem]
     content: ContentRead | None = None
     surplus: tuple[Surplus, ...] = ()
     organisation: tuple[Organisation, ...] = ()

@@ -6,16 +6,17 @@ import hashlib
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from itertools import chain, islice
 from pathlib import Path
 from typing import Any
 
 from ..journal import Journal
 from ..machines import Disk, make_folders
 from ..plan import Move
-from ..survey import Problem
+from ..survey import Problem, Problems
 from .model import CheckReport
 
-FORMAT = 5
+FORMAT = 6
 FILE = "check.json"
 _TOGETHER = 1_000  # problems that are written at once
 
@@ -53,16 +54,18 @@ def keep_record(move: Move, record: CheckRecord) -> None:
 
 
 def _written(record: CheckRecord) -> Iterator[str]:
-    """A check as JSON, piece by piece: there may be a problem with each of a million entries."""
+    """A check as lines of JSON: what it came to, then problems, some on each, since there may be a million."""
     from pydantic import TypeAdapter
 
-    problems, listed = record.report.problems, TypeAdapter(list[Problem])
     rest = TypeAdapter(CheckRecord).dump_python(replace(record, report=replace(record.report, problems=())))
-    yield f'{{"format": {FORMAT}, "record": {json.dumps(_plain(rest), ensure_ascii=False)}, "problems": ['
-    for first in range(0, len(problems), _TOGETHER):
-        some = listed.dump_python(list(problems[first : first + _TOGETHER]))
-        yield ", " * bool(first) + json.dumps(_plain(some), ensure_ascii=False)[1:-1]
-    yield "]}"
+    yield _line({"format": FORMAT, "record": rest, "problems": len(record.report.problems)})
+    problems, listed = iter(record.report.problems), TypeAdapter(list[Problem])
+    while some := list(islice(problems, _TOGETHER)):
+        yield _line(listed.dump_python(some))
+
+
+def _line(value: Any) -> str:
+    return json.dumps(_plain(value), ensure_ascii=False) + "\n"
 
 
 def last_check(move: Move) -> CheckRecord | None:
@@ -78,11 +81,15 @@ def read_record(folder: Path, disk: Disk) -> CheckRecord | None:
     if disk.facts(path) is None:
         return None
     try:
-        kept = json.loads(disk.read_text(path))
+        lines = disk.read_lines(path)
+        kept = json.loads(next(lines, ""))
         if kept["format"] != FORMAT:
             return None
-        kept["record"]["report"]["problems"] = kept["problems"]
-        return TypeAdapter(CheckRecord).validate_python(kept["record"])
+        record, listed = TypeAdapter(CheckRecord).validate_python(kept["record"]), TypeAdapter(list[Problem])
+        problems = Problems(chain.from_iterable(listed.validate_json(line) for line in lines))
+        if len(problems) != kept["problems"]:
+            return None
+        return replace(record, report=replace(record.report, problems=problems))
     except (ValueError, TypeError, KeyError, ValidationError):
         return None  # a check is soon made again
 

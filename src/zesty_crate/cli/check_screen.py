@@ -37,8 +37,8 @@ def show_check(report: CheckReport, terminal: Terminal) -> None:
     _show_spot_checks(report, terminal)
     if report.since is not None:
         _show_since(report.since, terminal)
-    show_problems(terminal, "Left out or kept by choice", [each for each in report.problems if each.chosen])
-    show_problems(terminal, "Not simply found", [each for each in report.problems if not each.chosen])
+    show_problems(terminal, "Left out or kept by choice", (each for each in report.problems if each.chosen))
+    show_problems(terminal, "Not simply found", (each for each in report.problems if not each.chosen))
     show_documents(terminal, report.unsettled, len(report.documents))
     if report.searched is not None:
         _show_residue(report.searched, report.from_computer, terminal)

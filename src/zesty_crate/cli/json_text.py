@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import datetime as dt
 import json
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from enum import Enum
 from functools import cache
 from typing import Any
@@ -13,14 +13,17 @@ from typing import Any
 from ..paths import MachinePath
 
 
-def json_text(content: Mapping[str, object], *, only_ascii: bool = False) -> str:
-    """The document. Names that are not Unicode are written with question marks.
+def json_text(content: Mapping[str, object], *, only_ascii: bool = False) -> Iterator[str]:
+    """The document, piece by piece: there may be a million items. Names that are not Unicode have question marks.
 
     ``only_ascii`` escapes all other characters, for a standard output that is not UTF-8.
     """
     text = _ascii_text if only_ascii else _text
-    lines = (f"  {text(name)}: {_lines(value, text)}" for name, value in as_json(content).items())
-    return ("{\n" + ",\n".join(lines) + "\n}\n").encode("utf-8", "replace").decode()
+    yield "{"
+    for number, (name, value) in enumerate(content.items()):
+        yield f"{',' * bool(number)}\n  {text(name)}: "
+        yield from _lines(value, text)
+    yield "\n}\n"
 
 
 def fields_of(value: Any) -> dict[str, Any]:
@@ -50,7 +53,7 @@ def _converter(kind: Any) -> Callable[[Any], Any]:
         return lambda value: {name: as_json(getattr(value, field)) for name, field in fields}
     if issubclass(kind, Mapping):
         return lambda value: {str(key): as_json(each) for key, each in value.items()}
-    if issubclass(kind, list | tuple):
+    if _is_list(kind):
         return lambda value: [as_json(each) for each in value]
     return lambda value: value if isinstance(value, str | int | float) else str(value)
 
@@ -61,14 +64,21 @@ def _fields(kind: Any) -> tuple[tuple[str, str], ...]:
     return tuple((name.replace("_", "-"), name) for name in names)
 
 
-def _lines(value: Any, text: Callable[[Any], str]) -> str:
-    if isinstance(value, list) and value:
-        return "[\n    " + ",\n    ".join(map(text, value)) + "\n  ]"
-    return text(value)
+def _lines(value: Any, text: Callable[[Any], str]) -> Iterator[str]:
+    if not _is_list(type(value)) or not value:
+        yield text(as_json(value))
+        return
+    for number, each in enumerate(value):
+        yield f"{',' if number else '['}\n    {text(as_json(each))}"
+    yield "\n  ]"
+
+
+def _is_list(kind: Any) -> bool:
+    return issubclass(kind, Sequence) and not (issubclass(kind, str | bytes) or hasattr(kind, "_fields"))
 
 
 def _text(value: Any) -> str:
-    return json.dumps(value, ensure_ascii=False)
+    return json.dumps(value, ensure_ascii=False).encode("utf-8", "replace").decode()
 
 
 def _ascii_text(value: Any) -> str:

@@ -50,7 +50,7 @@ class Terminal:
 
     def document(self, content: Mapping[str, object]) -> None:
         """Print the one JSON document."""
-        sys.stdout.write(json_text(content, only_ascii=(sys.stdout.encoding or "").lower() != "utf-8"))
+        sys.stdout.writelines(json_text(content, only_ascii=(sys.stdout.encoding or "").lower() != "utf-8"))
 
     def say(self, text: str = "", *, hang: int = 2) -> None:
         """One line of a result, wrapped with a hanging indent where the terminal is narrower."""

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
+from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -35,26 +36,49 @@ def states(totals: Totals) -> str:
     return ", ".join(f"{totals[state]:,} {state}" for state in State if totals[state]) or "no entries"
 
 
-def show_problems(terminal: Terminal, title: str, problems: Sequence[Problem]) -> None:
+def show_problems(terminal: Terminal, title: str, problems: Iterable[Problem]) -> None:
     """List entries that are not simply found, by state and reason."""
-    if not problems:
+    shown, others = dict[tuple[str, str], _Few](), set[int]()
+    for problem in problems:
+        reason = problem.state, problem.why
+        if reason in shown or len(shown) < _SHOWN_REASONS:
+            shown.setdefault(reason, _Few()).add(problem.recorded)
+        else:
+            others.add(hash(reason))  # there may be one for each of a million
+    if not shown:
         return
     terminal.say()
     terminal.heading(title)
-    alike: dict[tuple[str, str], list[str]] = {}
-    for problem in problems:
-        alike.setdefault((problem.state, problem.why), []).append(problem.recorded)
-    for (state, why), recorded in list(alike.items())[:_SHOWN_REASONS]:
+    for (state, why), few in shown.items():
         terminal.say(f"  {state}: {why}")
-        show_list(terminal, recorded, shown=_SHOWN_ENTRIES)
-    if len(alike) > _SHOWN_REASONS:
-        terminal.say(f"  and {len(alike) - _SHOWN_REASONS:,} other reasons; --json lists all")
+        _show_few(terminal, few.first, few.number)
+    if others:
+        terminal.say(f"  and {len(others):,} other reasons; --json lists all")
+
+
+@dataclass(slots=True)
+class _Few:
+    """The first of many lines, and how many there are."""
+
+    first: list[str] = field(default_factory=list)
+    number: int = 0
+
+    def add(self, line: str) -> None:
+        self.number += 1
+        if self.number <= _SHOWN_ENTRIES:
+            self.first.append(line)
 
 
 def show_list(terminal: Terminal, lines: Iterable[str], shown: int = 6, indent: str = "    ") -> None:
     """A few of many lines, and how many more there are."""
     listed = list(lines)
-    for line in listed[:shown]:
+    _show_few(terminal, listed[:shown], len(listed), indent)
+
+
+def _show_few(terminal: Terminal, few: Iterable[str], number: int, indent: str = "    ") -> None:
+    """Some lines, and how many more there are of the whole number."""
+    for line in few:
         terminal.say(f"{indent}{line}")
-    if len(listed) > shown:
-        terminal.say(f"{indent}and {len(listed) - shown:,} more; --json lists all")
+        number -= 1
+    if number > 0:
+        terminal.say(f"{indent}and {number:,} more; --json lists all")

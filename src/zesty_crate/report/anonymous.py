@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import BaseModel
 
 from ..plan import Move
+from ..survey import Problems
 from .gather import Gathered
 
 _USER, _SERIAL = "user", "0000"
@@ -53,7 +54,7 @@ def _told(value: Any, said: Callable[[str], str]) -> Any:
         return {_told(key, said): _told(each, said) for key, each in value.items()}
     if isinstance(value, tuple) and hasattr(value, "_fields"):
         return type(value)(*(_told(each, said) for each in value))
-    if isinstance(value, tuple | list | set | frozenset):
+    if isinstance(value, tuple | list | set | frozenset | Problems):
         return type(value)(_told(each, said) for each in value)
     if isinstance(value, BaseModel):
         return value.model_copy(update={name: _told(getattr(value, name), said) for name in type(value).model_fields})

@@ -158,10 +158,9 @@ def _removable(crate: Crate, report: SurveyReport, records: list[CheckRecord]) -
         yield Removable(f"caches on {report.computer}", tuple(each.at for each in caches), size)
     size = sum(each.size_bytes for each in media)
     yield Removable(f"the holdings on {report.computer}", tuple(dict.fromkeys(each.at for each in media)), size)
-    dead = [p for record in records for p in record.report.problems if p.state is State.MISSING_BEFORE]
-    if dead:
-        what = "entries whose media were missing before, in their own programs"
-        yield Removable(what, tuple(problem.recorded for problem in dead), None)
+    problems = (problem for record in records for problem in record.report.problems)
+    if dead := tuple(each.recorded for each in problems if each.state is State.MISSING_BEFORE):
+        yield Removable("entries whose media were missing before, in their own programs", dead, None)
     yield Removable(
         "the crate on its carrier, when the new computer has proven itself in use and has a backup",
         (str(crate.root),),

@@ -23,6 +23,7 @@ from .model import (
     summed,
 )
 from .prefetch import Errand, Prefetch
+from .problems import Problems
 from .rows import OF_DOCUMENT, Carried, Document, EntryRow, FileRow, HoldingRow, bounds_of, entry_row, new_file
 from .spot_checks import file_to_open, first_file_of, name_spot_checks
 from .states import BY_WEIGHT, State, Totals, no_totals
@@ -55,6 +56,7 @@ __all__ = [
     "PastLinks",
     "Prefetch",
     "Problem",
+    "Problems",
     "ProgramReport",
     "Registry",
     "Relinked",

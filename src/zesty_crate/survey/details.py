@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import difflib
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..errors import ZestyError
 from ..machines.texts import restored
 from .model import HoldingReport, Problem, SpotCheck, SurveyReport
+from .problems import Problems
 from .store import SurveyStore
 
 _ENDINGS = """
@@ -43,7 +45,7 @@ class HoldingDetails:
     annotations: tuple[tuple[str, int], ...]
     groups: tuple[GroupLine, ...]
     spot_checks: tuple[SpotCheck, ...]
-    problems: tuple[Problem, ...]
+    problems: Sequence[Problem]
 
 
 def details_of(store: SurveyStore, report: SurveyReport, holding: str) -> HoldingDetails:
@@ -65,7 +67,7 @@ def details_of(store: SurveyStore, report: SurveyReport, holding: str) -> Holdin
         annotations=tuple((name, number) for name, number in annotations),
         groups=_groups(store, holding),
         spot_checks=tuple(each for each in report.spot_checks if each.holding == holding),
-        problems=tuple(each for each in report.problems if each.holding == holding),
+        problems=Problems(each for each in report.problems if each.holding == holding),
     )
 
 

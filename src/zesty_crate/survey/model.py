@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from ..media import Opened
@@ -166,7 +166,7 @@ class SurveyReport:
     volumes: tuple[VolumeReport, ...]
     programs: tuple[ProgramReport, ...]
     holdings: tuple[HoldingReport, ...]
-    problems: tuple[Problem, ...]
+    problems: Sequence[Problem]
     unregistered: tuple[Unregistered, ...]
     links: tuple[LeavingLink, ...]
     duplicates: tuple[DuplicateSet, ...] | None  # None when no files were read for them

@@ -22,6 +22,7 @@ from .model import (
     Unregistered,
     VolumeReport,
 )
+from .problems import Problems
 from .states import State, Totals, no_totals
 from .store import SurveyStore
 from .uncovered_documents import UncoveredDocument
@@ -123,9 +124,9 @@ def _totals(store: SurveyStore) -> dict[str, Totals]:
     return totals
 
 
-def _problems(store: SurveyStore) -> tuple[Problem, ...]:
+def _problems(store: SurveyStore) -> Problems:
     rows = store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}', '{State.OUTSIDE}')")
-    return tuple(Problem(row.holding, row.key, row.state, row.recorded, row.why) for row in rows)
+    return Problems(Problem(row.holding, row.key, row.state, row.recorded, row.why) for row in rows)
 
 
 def _duplicates(store: SurveyStore) -> tuple[DuplicateSet, ...]:
