@@ -293,7 +293,7 @@ def outcome(database: Path, destinations: Routed, part: HoldingPart) -> list[obj
     routes=st.dictionaries(st.sampled_from(FOLDERS), st.sampled_from(PLACES), min_size=1, max_size=3),
     may_add=st.booleans(),
 )
-@settings(max_examples=150, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_branches_as_one_are_decided_as_each_folder_by_itself(
     tmp_path_factory: pytest.TempPathFactory,
     shelves: list[tuple[int, str | None]],

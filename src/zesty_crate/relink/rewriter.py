@@ -8,13 +8,13 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import NamedTuple
 
-from ..catalogs import Catalog, CatalogError, Change, ChangeList, Entry, Proof, syntax_of
+from ..catalogs import Catalog, CatalogError, Change, ChangeList, Entry, Proof, base_of, syntax_of
 from ..guides import Holding
 from ..journal import Action, Location, Locations, Step
 from ..machines import FileFacts, working_folder
 from ..paths import MachinePath
 from ..plan import Move
-from ..split_paths import Branches, Decided, Destinations, decided, part_there, prove_meaning
+from ..split_paths import Branches, Decided, DecidedFolders, Destinations, decided, part_there, prove_meaning
 from ..survey import Document
 from .destinations import StillOpen
 from .model import RelinkedCatalog, Untouched
@@ -80,6 +80,8 @@ class Rewriter:
         self._destinations = destinations
         self._catalogs = catalogs
         self._leave_entries = leave_entries
+        self._decided_from: tuple[str, MachinePath, MachinePath] | None = None
+        self._folders: DecidedFolders | None = None
 
     def rewrite(self, step: Step | None, batch: Sequence[Ready]) -> list[RelinkedCatalog | CatalogError]:
         """Rewrite documents, each of which may fail alone; without a step, only tell what would be."""
@@ -113,16 +115,34 @@ class Rewriter:
         """Decide, and write the change list. The catalog is let go of before it is read again to be proven."""
         part = ready.holding.part
         with closing(syntax_of(part).open(real, part, ready.at, self._disk, work)) as catalog:
-            pieces = self.decide(ready.holding, catalog, ready.place, ready.destinations)
+            pieces = self.decide(ready.holding, catalog, ready.place, ready.destinations, self._folders_of(ready))
             cells = pieces.write(changes, catalog)
             if pieces.made_wrong and not self._leave_entries:
                 raise _shared_by_others(pieces.made_wrong)
             return _Listed(cells, pieces.moved, pieces.rows_added, tuple(_untouched(pieces)), pieces)
 
-    def decide(self, holding: Holding, catalog: Catalog, place: MachinePath, destinations: Destinations) -> Decided:
+    def decide(
+        self,
+        holding: Holding,
+        catalog: Catalog,
+        place: MachinePath,
+        destinations: Destinations,
+        folders: DecidedFolders | None = None,
+    ) -> Decided:
         """Decide on the new paths of a catalog."""
         settled = destinations.is_settled if isinstance(destinations, StillOpen) else None
-        return decided(holding.part, catalog, destinations, (self._move.old, self._move.new), place, settled)
+        return decided(holding.part, catalog, destinations, (self._move.old, self._move.new), place, settled, folders)
+
+    def _folders_of(self, ready: Ready) -> DecidedFolders | None:
+        """What was decided in documents whose paths start from the same places: thousands of small ones are alike."""
+        if ready.destinations is not self._destinations:
+            return None  # they are of this document alone
+        part = ready.holding.part
+        bases = base_of(part, ready.at), base_of(part_there(part, self._destinations), ready.place)
+        if self._decided_from != (ready.holding.id, *bases):
+            self._decided_from = (ready.holding.id, *bases)
+            self._folders = DecidedFolders(self._move.old.system, self._destinations.going_along)
+        return self._folders
 
     def _wanted(self, draft: _Draft) -> Wanted:
         """The rewritten document in the place of the old one."""

@@ -1,6 +1,7 @@
 """New texts for recorded paths that a catalog keeps in several pieces, some of them shared by many entries."""
 
 from .branches import Branches
+from .by_folder import DecidedFolders
 from .decide import PathDecider
 from .deciding import Decided, Unsayable, decided, unsayable
 from .meaning import prove_meaning
@@ -12,6 +13,7 @@ __all__ = [
     "Branches",
     "CarriedCatalog",
     "Decided",
+    "DecidedFolders",
     "Destinations",
     "PathDecider",
     "Target",

@@ -57,6 +57,7 @@ class PathDecider:
         going_along: Callable[[MachinePath], Container[str]] = no_names,
         translate: Callable[[MachinePath], MachinePath | None] = no_translation,
         is_settled: Callable[[Entry], bool] | None = None,
+        folders: DecidedFolders | None = None,
         *,
         may_repeat: bool = False,
     ) -> None:
@@ -64,7 +65,7 @@ class PathDecider:
 
         ``left`` tells which entries that do not move must be reported, and why; ``going_along`` which names in a
         folder are sure to go where that folder goes, just as they are; ``translate`` where a folder goes;
-        ``is_settled`` whether an entry says already what it must.
+        ``is_settled`` whether an entry says already what it must; ``folders`` have what other documents came to.
         Several entries ``may_repeat`` one cell.
         """
         self._may_repeat = may_repeat
@@ -73,7 +74,7 @@ class PathDecider:
         self._old_variables, self._new_variables = variables
         self._new_base = new_base
         self._left = left
-        self._folders = DecidedFolders(old, going_along)
+        self._folders = folders or DecidedFolders(old, going_along)
         self._witnesses = Witnesses(target_of, going_along)
         self._voters: list[SplitEntry] | None = None  # where few speak for all
         self._entries = entries

@@ -11,6 +11,7 @@ from ..guides import EntriesPart, HoldingPart
 from ..machines import Computer
 from ..paths import MachinePath
 from .branches import Branches
+from .by_folder import DecidedFolders
 from .decide import ANY_NUMBER, PathDecider
 from .targets import Destinations, part_there
 from .trees import TreeDecider, UnsuitedTree
@@ -78,10 +79,12 @@ def decided(
     computers: tuple[Computer, Computer],
     place: MachinePath,
     is_settled: Callable[[Entry], bool] | None = None,
+    folders: DecidedFolders | None = None,
 ) -> Decided:
     """The decider for a catalog of the old one of two ``computers`` that is, or will be, at ``place`` on the new one.
 
-    Its shared pieces are decided. Entries for which ``is_settled`` stay as they are, with all their pieces.
+    Its shared pieces are decided. Entries for which ``is_settled`` stay as they are, with all their pieces. ``folders``
+    are those of other documents of the holding, whose paths start from the same places.
     """
     old, new = computers
     if len(part.entries) == 1 and is_tree(part.entries[0]):
@@ -107,6 +110,7 @@ def decided(
         destinations.going_along,
         destinations.goes_to,
         is_settled,
+        folders,
         may_repeat=len(part.entries) > 1,
     )
     pieces.decide(_levels(part), may_add=_may_add(part))
