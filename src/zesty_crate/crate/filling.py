@@ -81,7 +81,7 @@ class Filler:
         self._computer = computer
         self._scope = scope
         self._disk = disk
-        self.names = PayloadNames(computer, (computer.parse(row.path) for row in survey.files(scope.condition)))
+        self.names = PayloadNames(computer, computer.parse_all(row.path for row in survey.files(scope.condition)))
         self._sources = Sources(computer, Finder(computer, disk), self.names)
         self._made: set[tuple[int, int, str]] = set()
         self._running: dict[int, Hash] = {}
@@ -169,20 +169,22 @@ class Filler:
         self._disk.commit(self._survey.database)
 
     def _errands(self, carrier: Carrier) -> Iterator[Errand]:
-        last = 0
+        last, copies = 0, [(copy, str(copy.incoming), str(copy.root)) for copy in carrier.copies]
         while rows := list(self._survey.database.execute(_TO_FETCH, (carrier.bag, last, _AT_A_TIME))):
             last = rows[-1][0]
             for _, first, length, is_segment, file, path, *facts, fault, payload, sha512 in rows:
                 size, modified_ns, mode = facts
                 allotment = Allotment(carrier.bag, file, first, length, bool(is_segment))
-                errand = self._errand(
-                    carrier, allotment, restored(path), FileFacts("file", size, modified_ns, mode), fault
-                )
+                listed = FileFacts("file", size, modified_ns, mode)
+                errand = self._errand(copies, allotment, restored(path), listed, fault)
                 if payload is not None and self._share_with is not None and len(errand.places) == 1:
                     errand = replace(errand, linked=(self._share_with.root / payload, sha512))
                 yield errand
 
-    def _errand(self, carrier: Carrier, allotment: Allotment, path: str, listed: FileFacts, fault: str) -> Errand:
+    def _errand(
+        self, copies: list[tuple[Crate, str, str]], allotment: Allotment, path: str, listed: FileFacts, fault: str
+    ) -> Errand:
+        """One file to fetch, for each copy with its folder for what is not whole yet, and its root, as texts."""
         source = self._sources.of(path, listed)
         if fault or source.why_not:
             return Errand(allotment, path, listed, source, source.payload, (), why_not=fault or source.why_not)
@@ -195,11 +197,11 @@ class Filler:
             )
         places = []
         folder = payload.rpartition("/")[0]
-        for number, copy in enumerate(carrier.copies):
-            if (carrier.bag, number, folder) not in self._made:
+        for number, (copy, incoming, root) in enumerate(copies):
+            if (allotment.bag, number, folder) not in self._made:
                 make_folders(self._disk, copy.root / folder)
-                self._made.add((carrier.bag, number, folder))
-            places.append(Place(f"{copy.incoming}/{allotment.file}-{allotment.first}", f"{copy.root}/{payload}"))
+                self._made.add((allotment.bag, number, folder))
+            places.append(Place(f"{incoming}/{allotment.file}-{allotment.first}", f"{root}/{payload}"))
         moved = self._watch.moved if allotment.length > BATCH_BYTES else None
         return Errand(allotment, path, listed, source, payload, tuple(places), running, moved=moved)
 

@@ -83,9 +83,14 @@ def _twins(paths: Iterable[MachinePath]) -> Mapping[str, set[tuple[str, ...]]]:
     """Those of the paths that some carrier would take for another one of them, but for the first of each."""
     seen: set[int] = set()
     twins: dict[str, set[tuple[str, ...]]] = {}
+    last: tuple[str, ...] | None = None
+    around: tuple[str, ...] = ()
     for path in paths:
+        if path.parts[:-1] != last:  # they come by folders
+            last = path.parts[:-1]
+            around = tuple(carrier_key(part) for part in last)
         # A hash represents the key: should two ever meet by chance, a name is written more carefully than it needs.
-        key = hash((path.root, *(carrier_key(part) for part in path.parts)))
+        key = hash((path.root, around, carrier_key(path.name)))
         if key in seen:
             twins.setdefault(path.root, set()).add(path.parts)
         seen.add(key)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
@@ -129,6 +129,18 @@ class Computer:
     def parse(self, text: str) -> MachinePath:
         """Read a native path of this computer."""
         return read_path(text, self.system, Spelling.NATIVE).path
+
+    def parse_all(self, texts: Iterable[str]) -> Iterator[MachinePath]:
+        """Read native paths of this computer that come by folders, each of which is read once."""
+        separator, known, folder = self.system.separator, None, MachinePath(self.system, "")
+        for text in texts:
+            start, cut, name = text.rpartition(separator)
+            if name in ("", ".", "..") or "/" in name:
+                yield self.parse(text)
+                continue
+            if start != known:
+                known, folder = start, self.parse(start + cut)
+            yield MachinePath(folder.system, folder.root, (*folder.parts, name))
 
     def place(self, name: str) -> MachinePath:
         """A named place of this computer."""
