@@ -16,10 +16,16 @@ from PIL import Image
 
 from conftest import Zesty
 from support.moves import SmallMove
+from support.trip import SQLITE, Trip
 from zesty_crate.errors import ZestyError
 from zesty_crate.report import as_pdf, require_pdf
 
 CHROMIUM = shutil.which("chromium")
+
+
+@pytest.fixture
+def trip(tmp_path: Path, zesty: Zesty) -> Trip:
+    return Trip(tmp_path, zesty)
 
 
 @pytest.fixture(scope="module")
@@ -128,6 +134,22 @@ def test_every_table_is_a_csv_too(page: Path) -> None:
     with (folder / "holdings.csv").open(encoding="utf-8-sig", newline="") as stream:
         rows = list(csv.DictReader(stream))
     assert all(int(row["files now"]) >= 0 for row in rows)
+
+
+def test_a_page_has_the_first_of_very_many_rows_and_says_where_all_are(trip: Trip) -> None:
+    trip.guide(SQLITE)
+    number = 6_000
+    trip.database([*trip.sounds(1), *(f"C:\\Users\\Odile\\Music\\Lamps\\gone {each}.wav" for each in range(number))])
+    for step in (trip.survey, trip.pack, trip.plan, trip.unpack, trip.relink, trip.check):
+        assert step().returncode in (0, 1)
+    page, tables = trip.root / "page.html", trip.root / "csv"
+    said = trip.run("report", trip.crate, "--to", trip.new, "-o", page, "--csv", tables)
+    assert said.returncode in (0, 1), said.stderr
+    text = page.read_text("utf-8")
+    assert f"{number:,} rows, of which the first 5,000 are here; <code>zesty report --csv DIR</code> writes all" in text
+    assert text.count("<td>missing-before</td>") == 5_000
+    with (tables / "problems.csv").open(encoding="utf-8-sig", newline="") as stream:
+        assert sum(row["state"] == "missing-before" for row in csv.DictReader(stream)) == number
 
 
 def draw(page: Path, target: Path, *more: str) -> None:

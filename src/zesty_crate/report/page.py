@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 from collections.abc import Iterator, Mapping, Sequence
 from importlib import resources
+from itertools import islice
 from typing import NamedTuple
 
 from ..check import CheckedHolding
@@ -13,7 +14,7 @@ from ..plan import Choice, PlannedConflict
 from ..survey import Problem, State
 from .charts import flow_picture, holdings_chart, kinds_chart, states_chart
 from .gather import Gathered
-from .tables import Table, tables_of
+from .tables import Row, tables_of
 
 _WHENS_IN_WORDS = dict(
     zip(
@@ -59,7 +60,8 @@ def as_page(gathered: Gathered) -> str:
             "flow": flow_picture(gathered),
         },
         pictures=[(each.name, base64.b64encode(each.png).decode()) for each in gathered.thumbnails],
-        tables=_shown_tables(gathered),
+        tables=list(_shown_tables(gathered)),
+        names_shown=_NAMES_SHOWN,
     )
     return page.encode("utf-8", "replace").decode()
 
@@ -128,16 +130,35 @@ def _named(conflict: PlannedConflict, titles: Mapping[str, str]) -> str:
 
 
 _MOST_NAMED = 6
+_NAMES_SHOWN = 30
+_ROWS_SHOWN = 5_000
 
 
 def _names(gathered: Gathered, state: State) -> list[str]:
-    """What the entries of a state are called, as a customer knows them: the file's name."""
-    return [_last_name(each) for each in gathered.check.report.problems if each.state is state]
+    """What the first entries of a state are called, as a customer knows them: the file's name.
+
+    One more than is shown tells that there are more.
+    """
+    some = (_last_name(each) for each in gathered.check.report.problems if each.state is state)
+    return list(islice(some, _NAMES_SHOWN + 1))
 
 
 def _last_name(problem: Problem) -> str:
     return problem.recorded.replace("\\", "/").rstrip("/").rpartition("/")[2].replace("%20", " ")
 
 
-def _shown_tables(gathered: Gathered) -> list[Table]:
-    return [table for table in tables_of(gathered) if table.rows]
+class ShownTable(NamedTuple):
+    """A table of the page: its first rows, and how many there are. More than these no browser scrolls through."""
+
+    name: str
+    title: str
+    columns: tuple[str, ...]
+    rows: list[Row]
+    number: int
+
+
+def _shown_tables(gathered: Gathered) -> Iterator[ShownTable]:
+    for table in tables_of(gathered):
+        if table.rows:
+            first = list(islice(table.rows, _ROWS_SHOWN))
+            yield ShownTable(table.name, table.title, table.columns, first, len(table.rows))

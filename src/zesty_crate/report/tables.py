@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from itertools import chain
 from pathlib import Path
+from typing import overload
 
 from ..errors import ZestyError
 from ..machines import Disk, make_folders
 from ..spreadsheets import write_rows
+from ..survey import Problem
 from .gather import Gathered, JournalledStep
 
 Row = tuple[str | int, ...]
@@ -21,7 +24,32 @@ class Table:
     name: str
     title: str
     columns: tuple[str, ...]
-    rows: tuple[Row, ...]
+    rows: Sequence[Row]
+
+
+class _ProblemRows(Sequence[Row]):
+    """Entries that are not simply found, made into rows as they are asked for: there may be a million."""
+
+    def __init__(self, problems: Sequence[Problem]) -> None:
+        self._problems = problems
+
+    def __len__(self) -> int:
+        return len(self._problems)
+
+    def __iter__(self) -> Iterator[Row]:
+        return map(_row_of, self._problems)
+
+    @overload
+    def __getitem__(self, at: int) -> Row: ...
+    @overload
+    def __getitem__(self, at: slice) -> Sequence[Row]: ...
+    def __getitem__(self, at: int | slice) -> Row | Sequence[Row]:
+        found = self._problems[at]
+        return _row_of(found) if isinstance(found, Problem) else [_row_of(each) for each in found]
+
+
+def _row_of(problem: Problem) -> Row:
+    return problem.state.value, problem.holding, problem.recorded, problem.why, _yes(problem.chosen)
 
 
 def tables_of(gathered: Gathered) -> list[Table]:
@@ -38,7 +66,7 @@ def write_csv(gathered: Gathered, folder: Path, disk: Disk) -> list[Path]:
         raise ZestyError(f"{taken[0]} already exists and is not overwritten.", next_step="Name an empty folder.")
     for table, path in targets:
         with disk.new_text(path) as stream:
-            write_rows(stream, [table.columns, *table.rows])
+            write_rows(stream, chain([table.columns], table.rows))
     return [path for _, path in targets]
 
 
@@ -54,9 +82,8 @@ def _of_check(gathered: Gathered) -> Iterator[Table]:
     title = "Documents, and how far they were read and relinked"
     heads = ("read", "relinked", "document", "at", "records not read", "why")
     yield Table("documents", title, heads, tuple(documents))
-    problems = ((p.state.value, p.holding, p.recorded, p.why, _yes(p.chosen)) for p in report.problems)
-    title = "Entries and files that are not simply found"
-    yield Table("problems", title, ("state", "holding", "recorded", "why", "chosen"), tuple(problems))
+    title, asked = "Entries and files that are not simply found", ("state", "holding", "recorded", "why", "chosen")
+    yield Table("problems", title, asked, _ProblemRows(report.problems))
     searched = report.searched.residue if report.searched else ()
     residue = ((r.kind.words, r.holding, r.at, r.field, r.mentions, r.example) for r in searched)
     title = "Still naming places of the old computer; told and not changed"
