@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -25,4 +27,13 @@ def test_they_are_as_a_list_of_them(some: list[Problem], times: int) -> None:
         assert (held[0], held[-1]) == (listed[0], listed[-1])
     with pytest.raises(IndexError):
         held[len(listed)]
+    assert Problems.of_blocks(json.loads(json.dumps(some)) for some in held.blocks()) == listed
     assert list(Problems.by_state(listed, BY_WEIGHT)) == sorted(listed, key=lambda each: BY_WEIGHT.index(each.state))
+
+
+@pytest.mark.parametrize(
+    "wrong", [[], ["", "", "found", "", ""], ["", "", "else", "", "", True], ["", "", "found", "", 7, True]]
+)
+def test_what_is_no_problem_is_not_taken_for_one(wrong: list[object]) -> None:
+    with pytest.raises(ValueError, match="not what a problem consists of"):
+        Problems.of_blocks([[("", "", "found", "", "", True)], [wrong]])  # type: ignore[list-item]

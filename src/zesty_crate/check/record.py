@@ -6,19 +6,18 @@ import hashlib
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from itertools import chain, islice
 from pathlib import Path
 from typing import Any
 
 from ..journal import Journal
 from ..machines import Disk, make_folders
+from ..machines.texts import stored
 from ..plan import Move
-from ..survey import Problem, Problems
+from ..survey import Problems
 from .model import CheckReport
 
 FORMAT = 6
 FILE = "check.json"
-_TOGETHER = 1_000  # problems that are written at once
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,13 +58,14 @@ def _written(record: CheckRecord) -> Iterator[str]:
 
     rest = TypeAdapter(CheckRecord).dump_python(replace(record, report=replace(record.report, problems=())))
     yield _line({"format": FORMAT, "record": rest, "problems": len(record.report.problems)})
-    problems, listed = iter(record.report.problems), TypeAdapter(list[Problem])
-    while some := list(islice(problems, _TOGETHER)):
-        yield _line(listed.dump_python(some))
+    problems = record.report.problems
+    yield from map(_line, (problems if isinstance(problems, Problems) else Problems(problems)).blocks())
 
 
 def _line(value: Any) -> str:
-    return json.dumps(_plain(value), ensure_ascii=False) + "\n"
+    text = json.dumps(value, ensure_ascii=False)
+    is_unicode = isinstance(stored(text), str)
+    return f"{text if is_unicode else json.dumps(_plain(value), ensure_ascii=False)}\n"
 
 
 def last_check(move: Move) -> CheckRecord | None:
@@ -85,8 +85,8 @@ def read_record(folder: Path, disk: Disk) -> CheckRecord | None:
         kept = json.loads(next(lines, ""))
         if kept["format"] != FORMAT:
             return None
-        record, listed = TypeAdapter(CheckRecord).validate_python(kept["record"]), TypeAdapter(list[Problem])
-        problems = Problems(chain.from_iterable(listed.validate_json(line) for line in lines))
+        record = TypeAdapter(CheckRecord).validate_python(kept["record"])
+        problems = Problems.of_blocks(map(json.loads, lines))
         if len(problems) != kept["problems"]:
             return None
         return replace(record, report=replace(record.report, problems=problems))

@@ -28,7 +28,7 @@ from ..paths import (
     seems_several,
 )
 from ..progress import Progress, Tell, silent
-from .joining import join_entries
+from .joining import join_entries, pending_entries
 from .judge import Judge, Judgement, beside
 from .rows import BriefEntry, Document, EntryRow, new_file
 from .states import State
@@ -96,11 +96,11 @@ class EntryTaker:
         database = self._store.database
         self._store.flush()
         folds = any(volume.rules.folding is not Folding.EXACT for volume in self._computer.volumes)
-        pending = join_entries(self._store, folds=folds)
+        join_entries(self._store, folds=folds)
         if self._knows_contents:
             self._compare_doubtful()
-        number, rows = 0, iter(pending)
-        while some := list(islice(rows, _TELL_EVERY)):
+        number = 0
+        for some in pending_entries(self._store, _TELL_EVERY):
             states = [said for row in some if (said := self._state_of(*row))]
             database.executemany("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", states)
             number += len(some)

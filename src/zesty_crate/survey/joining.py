@@ -17,7 +17,10 @@ _TWINS = """
 INSERT OR IGNORE INTO pending SELECT e.rowid FROM entry AS e
 WHERE NOT e.judged AND e.path_key IN (SELECT key FROM file GROUP BY key HAVING count(*) > 1)
 """
-_PENDING = "SELECT e.rowid, e.path, e.size, e.holding FROM pending AS p JOIN entry AS e ON e.rowid = p.number"
+_PENDING = """
+SELECT e.rowid, e.path, e.size, e.holding FROM pending AS p JOIN entry AS e ON e.rowid = p.number
+WHERE p.number > ? ORDER BY p.number LIMIT ?
+"""
 # A media holding is asked about only when some entry points into it: others are of programs without a catalog.
 _UNNAMED = """
 INSERT INTO unnamed SELECT f.id FROM no_entry AS n JOIN file AS f ON f.id = n.number
@@ -29,29 +32,37 @@ AND f.holding IN (
 """
 
 
-def join_entries(store: SurveyStore, *, folds: bool) -> list[Pending]:
-    """The entries that no listed file confirms, in their order; media that no entry names are noted in the store.
+def join_entries(store: SurveyStore, *, folds: bool) -> None:
+    """Note the entries that no listed file confirms, for `pending_entries`, and the media that no entry names.
 
     Where a volume ``folds`` names, those that it takes for one are distinguished.
     """
     database = store.database
     database.execute("CREATE TEMP TABLE pending (number INTEGER PRIMARY KEY)")
     database.execute("CREATE TEMP TABLE no_entry (number INTEGER PRIMARY KEY)")
-    is_named, pending = bytearray(store.count("SELECT max(id) FROM file") + 1), set()
+    is_named = bytearray(store.count("SELECT max(id) FROM file") + 1)
+    is_confirmed = bytearray(b"\1") * (store.count("SELECT max(rowid) FROM entry") + 1)
     for entry, file, is_borne_out in database.execute(_JOINED):
         if file is not None:
             is_named[file] = 1
         if not is_borne_out:
-            pending.add(entry)
-    database.executemany("INSERT INTO pending VALUES (?)", ((each,) for each in pending))
+            is_confirmed[entry] = 0
+    database.executemany("INSERT INTO pending VALUES (?)", ((each,) for each in _zeros(is_confirmed)))
     if folds:
         database.execute(_TWINS)
-    found = list(database.execute(_PENDING))
     if any(is_named):
         database.executemany("INSERT INTO no_entry VALUES (?)", ((each,) for each in _zeros(is_named)))
         database.execute(_UNNAMED)
-    database.execute("DROP TABLE pending; DROP TABLE no_entry")
-    return found
+    database.execute("DROP TABLE no_entry")
+
+
+def pending_entries(store: SurveyStore, at_once: int) -> Iterator[list[Pending]]:
+    """The entries that no listed file confirms, in their order and so many at once: there may be a million."""
+    last = 0
+    while some := list(store.database.execute(_PENDING, (last, at_once))):
+        last = some[-1][0]
+        yield some
+    store.database.execute("DROP TABLE pending")
 
 
 def _zeros(marks: bytearray) -> Iterator[int]:

@@ -7,14 +7,18 @@ import zlib
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import islice
 from operator import attrgetter, eq
-from typing import Self, overload
+from typing import Any, Self, overload
 
 from .model import Problem
 from .states import State
 
 _TOGETHER = 1_000
+_NUMBER = 6  # of fields
 _STATES = {state.value: state for state in State}
 _fields = attrgetter("holding", "entry", "state.value", "recorded", "why", "chosen")
+
+
+Fields = tuple[str, str, str, str, str, bool]  # holding, entry, state, what is recorded, why, chosen
 
 
 class Problems(Sequence[Problem]):
@@ -42,6 +46,24 @@ class Problems(Sequence[Problem]):
                 found.add(each)
         return found
 
+    @classmethod
+    def of_blocks(cls, blocks: Iterable[Sequence[Fields]]) -> Self:
+        """What `blocks` gave. Raises `ValueError` where anything is no problem."""
+        found = cls()
+        for some in blocks:
+            if not all(map(_is_problem, some)):
+                raise ValueError("not what a problem consists of")
+            found._packed.append(_packed(some))
+            found._number += len(some)
+        return found
+
+    def blocks(self) -> Iterator[Sequence[Fields]]:
+        """The fields of all of them as they are kept: plain texts and a truth, many at a time."""
+        for packed in self._packed:
+            yield marshal.loads(zlib.decompress(packed))
+        if self._last:
+            yield [_fields(each) for each in self._last]
+
     def add(self, problem: Problem) -> None:
         """Take one more."""
         self._last.append(problem)
@@ -51,17 +73,16 @@ class Problems(Sequence[Problem]):
 
     def _pack(self) -> None:
         if self._last:
-            self._packed.append(zlib.compress(marshal.dumps([_fields(each) for each in self._last]), 1))
+            self._packed.append(_packed([_fields(each) for each in self._last]))
             self._last = []
 
     def __len__(self) -> int:
         return self._number
 
     def __iter__(self) -> Iterator[Problem]:
-        for packed in self._packed:
-            for holding, entry, state, recorded, why, chosen in marshal.loads(zlib.decompress(packed)):
+        for some in self.blocks():
+            for holding, entry, state, recorded, why, chosen in some:
                 yield Problem(holding, entry, _STATES[state], recorded, why, chosen)
-        yield from self._last
 
     @overload
     def __getitem__(self, at: int) -> Problem: ...
@@ -83,3 +104,13 @@ class Problems(Sequence[Problem]):
 
     def __repr__(self) -> str:
         return f"Problems({list(self)!r})"
+
+
+def _packed(some: Sequence[Fields]) -> bytes:
+    return zlib.compress(marshal.dumps(list(some)), 1)
+
+
+def _is_problem(given: Any) -> bool:
+    if len(given) != _NUMBER or given[2] not in _STATES:
+        return False
+    return all(each.__class__ is str for each in given[:-1]) and given[-1].__class__ is bool

@@ -39,17 +39,17 @@ def steps_of_move(move: Move) -> Iterator[RequestedStep]:
                 f"Install the missing files of {each.title} on {source}: {len(each.lacking)} of {each.files} ({names})."
             )
             yield RequestedStep("before-unpack", each.holding.partition("/")[0], do, source)
+    check = last_check(move)
     if move.outside.disk.facts(move.plan_path) is not None:
         plan = read_plan(load_plan(move.plan_path, move.outside.disk), move.plan_title, move.old, move.new)
         yield from _same_paths(move, plan, source)
         yield from _beside(move, plan, source)
-        if last_check(move) is not None:
+        if check is not None:
             yield from _links(move, plan, source)
     present = {row.id for row in move.survey.holdings() if row.present}
     for holding in move.holdings_there():
         if holding.part.warning and holding.id in present:
             yield RequestedStep("after-unpack", holding.guide.id, f"{holding.title}: {holding.part.warning}", source)
-    check = last_check(move)
     if check is not None:
         yield from _of_check(check.report, source)
 
