@@ -10,12 +10,13 @@ import argparse
 import shutil
 from pathlib import Path
 
-from . import check, drafting, evidence, merge, move, pack, presets, relink, start, survey, unpack
+from . import check, coverage, drafting, evidence, merge, move, pack, presets, relink, start, survey, unpack
 from .bench import Measures, Row
 
 ALL: dict[str, Measures] = {
     "start": start.rows,
     "survey": survey.rows,
+    "coverage": coverage.rows,
     "pack": pack.rows,
     "unpack": unpack.rows,
     "relink": relink.rows,
