@@ -67,7 +67,7 @@ def test_a_guides_mistake_is_told_with_its_line(old: str, new: str, near: str, w
         ('syntax = "sqlite"', "", 'catalog with "syntax"'),
         ('kind   = "catalog"', 'kind   = "media"', "only in a holding of the kinds companions, project"),
         ('key     = "list_id"', "", 'groups with "table", "key", "name" and "members"'),
-        ('at     = "{own}/shelf.db"', 'at = "{own}/*/shelf.db"', 'wildcards in the last name of "at" alone'),
+        ('at     = "{own}/shelf.db"', 'at = "{own}/*/shelf.db"', 'wildcards only in the last name of "at"'),
         ('at     = "{own}/shelf.db"', "", 'one of "at", "sweep" and "branch"'),
         ('at     = "{own}/shelf.db"', 'at = "x"\nregisters = "x"', '"registers" only with kind = "registrations"'),
         ('at     = "{own}/shelf.db"', 'at = "x"\ncarry = ["x"]', 'only with syntax = "lines"'),

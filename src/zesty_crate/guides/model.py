@@ -372,7 +372,7 @@ class HoldingPart(Part):
         if [bool(self.at), bool(self.sweep), bool(self.branch)].count(True) != 1:
             raise ValueError('one of "at", "sweep" and "branch"')
         if re.search(r"[*?].*[\\/][^\\/]", self.at):
-            raise ValueError('wildcards in the last name of "at" alone; for any folder "sweep", with "within"')
+            raise ValueError('wildcards only in the last name of "at"; for files in any folder, "sweep" with "within"')
         if self.factory and not self.at:
             raise ValueError('"factory" only with "at"')
         for name in ("told_by", "within", "whole_folder"):

@@ -12,7 +12,8 @@ from ..guides import HoldingPart
 from ..machines import Computer, FileKeys
 from ..paths import MachinePath, Spelling
 
-_END = 12
+_END = 12  # characters
+_SHORT = 40  # of a path that is shorter, the end may reach into how it begins, which many write in their own way
 
 
 class Known(NamedTuple):
@@ -102,7 +103,7 @@ def _alike(there: Catalog, computer: Computer, mine: Sequence[Known], keys: Set[
     """Of the entries there, those that may be one with any of ``mine``, or have one of these ``keys``; and how many."""
     identities = {each.identity for each in mine} - {""}
     files = {each.file for each in mine} - {""}
-    found, number, ends = [], 0, _Ends(files)
+    found, number, ends = [], 0, Ends(files)
     for number, each in enumerate(known_entries(there, computer, ends=ends), start=1):  # noqa: B007  counted for the end
         if each.file in files or each.identity in identities or each.key in keys:
             found.append(each)
@@ -132,7 +133,7 @@ def light(part: HoldingPart) -> HoldingPart:
 
 
 def known_entries(
-    catalog: Catalog, computer: Computer, wanted: Set[str] | None = None, ends: _Ends | None = None
+    catalog: Catalog, computer: Computer, wanted: Set[str] | None = None, ends: Ends | None = None
 ) -> Iterator[Known]:
     """What each entry of a catalog is known by.
 
@@ -153,20 +154,23 @@ def known_entries(
                 yield Known(each[0], files.key(each[1], table.spelling, table.base), "", each[1])
 
 
-class _Ends:
+class Ends:
     """Whether a native path may mean one of some files: most of a million end otherwise, and are not taken apart."""
 
     def __init__(self, files: Iterable[str]) -> None:
-        """``files`` are keys."""
-        self._ends = {each[-_END:].lower() for each in files}
+        """``files`` are what `Known` has."""
+        self._ends = {_end_of(each) for each in files}
 
     def may_be(self, recorded: str) -> bool:
-        """Whether it ends as one of the files does, or in a way that may be written otherwise."""
-        end = recorded[-_END:]
-        if not end.isascii():
+        """Whether it ends as one of the files does, or may be written otherwise than they are."""
+        end = _end_of(recorded)
+        if len(recorded) < _SHORT or not end.isascii() or end in self._ends:
             return True
-        end = end.lower().replace("\\", "/")
-        return end in self._ends or end[-1:] == "/" or "/." in end or "//" in end or "%" in end or "$" in end
+        return end[-1:] == "/" or "/." in end or "//" in end or "%" in end or "$" in end
+
+
+def _end_of(text: str) -> str:
+    return text[-_END:].lower().replace("\\", "/")
 
 
 class _Files:
