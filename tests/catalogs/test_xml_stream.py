@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from zesty_crate.catalogs import CatalogError
 from zesty_crate.catalogs.text_file import decode_text
 from zesty_crate.catalogs.xml_stream import XmlText
 from zesty_crate.guides import HoldingPart
@@ -16,6 +17,8 @@ SHAPES = [  # which elements, where their paths are, and whether that is streame
     ("/list/clip", "media/@src", True),
     ("/list/shelf/clip", "note", True),
     ("//n:clip", "@file", True),
+    ("//clip[@kind='x'][@size]", "@file", True),
+    ("/list/n:clip", "@path", True),
     ("//clip", "../@where", False),
     ("//clip[2]", "@file", False),
     ("//shelf//clip", "@file", False),
@@ -29,49 +32,69 @@ CLIPS = st.builds(
 )
 INSIDE = st.lists(
     CLIPS.map(lambda clip: clip.replace("path=", "file=", 1) if ' file=""' not in clip else clip)
-    | st.sampled_from(["\n", "<!-- é <clip file='no'/> -->", "<?go <clip/> ?>", "<clip file='é'/>"])
+    | st.sampled_from(
+        ["\n", "<!-- é <clip file='no'/> -->", "<?go <clip/> ?>", "<clip file='é'/>", "<x xmlns='y'><clip/></x>"]
+    )
+    | st.sampled_from(
+        ["<clip kind='x' size='7' file='a\tb'/>", "<clip n:file='z' file = 'é'/>", "<shelf><clip file='5'/></shelf>"]
+    )
     | st.lists(CLIPS, max_size=3).map(lambda some: f"<shelf where='D:\\'>{''.join(some)}</shelf>"),
     max_size=8,
 )
 
 
+def part_of(each: str, at: str, *others: str) -> HoldingPart:
+    entries = [{"each": each, "path": [{"at": at}], "annotations": others}]
+    known = {"id": "it", "kind": "catalog", "at": "{home}", "syntax": "xml", "namespaces": {"n": "urn:n"}}
+    return HoldingPart.model_validate({**known, "entries": entries})
+
+
+def document_of(text: str, part: HoldingPart) -> XmlText:
+    return XmlText(decode_text(text.encode(), "it"), part, "it")
+
+
 @given(inside=INSIDE)
 @settings(max_examples=120, deadline=None)
+@pytest.mark.parametrize("others", [("@size", "note"), ("@size",)])
 @pytest.mark.parametrize(("each", "at", "is_streamed"), SHAPES)
-def test_streamed_elements_are_those_of_the_document(each: str, at: str, is_streamed: bool, inside: list[str]) -> None:
-    text = f"<list xmlns:n='urn:n'>{''.join(inside)}</list>"
-    entries = [{"each": each, "path": [{"at": at}], "annotations": ["@size", "note"]}]
-    part = HoldingPart.model_validate(
-        {
-            "id": "it",
-            "kind": "catalog",
-            "at": "{home}",
-            "syntax": "xml",
-            "namespaces": {"n": "urn:n"},
-            "entries": entries,
-        }
-    )
+def test_streamed_elements_are_those_of_the_document(
+    each: str, at: str, is_streamed: bool, others: tuple[str, ...], inside: list[str]
+) -> None:
+    part, text = part_of(each, at, *others), f"<list xmlns:n='urn:n'>{''.join(inside)}</list>"
     told = []
     for paths_only in (False, True):
-        document = XmlText(decode_text(text.encode(), "it"), part, "it")
+        document = document_of(text, part)
         records = document.select_paths(part.entries[0]) if paths_only else document.select(part.entries[0])
-        told.append([(record.value(at), record.text("@size"), record.text("note")) for record in records])
+        told.append([(record.value(at), [record.text(each) for each in others]) for record in records])
         assert document.holds_all is not (paths_only and is_streamed)
     assert told[0] == told[1]
+    document = document_of(text, part)
+    assert [(record.text(at), [record.text(each) for each in others]) for record in document.told(part.entries[0])] == [
+        (found and found.text, texts) for found, texts in told[0]
+    ]
+    assert document_of(text, part).is_empty is document.is_empty
+
+
+@pytest.mark.parametrize("others", [("@size", "note"), ("@size",)])
+def test_attributes_that_a_declaration_gives_are_read(others: tuple[str, ...]) -> None:
+    part = part_of("//clip", "@file", *others)
+    text = "<!DOCTYPE list [<!ATTLIST clip file CDATA '2'>]><list><clip file='1'/><clip/></list>"
+    for records in (document_of(text, part).select_paths, document_of(text, part).told):
+        assert [record.text("@file") for record in records(part.entries[0])] == ["1", "2"]
+
+
+@pytest.mark.parametrize("others", [("@size", "note"), ("@size",)])
+@pytest.mark.parametrize("text", ["<list><clip file='1'/>", "<list><clip file='1' o:size='3'/></list>"])
+def test_a_document_that_is_no_xml_is_refused(text: str, others: tuple[str, ...]) -> None:
+    part = part_of("//clip", "@file", *others)
+    for records in (document_of(text, part).select_paths, document_of(text, part).told):
+        with pytest.raises(CatalogError, match="cannot be read as XML"):
+            list(records(part.entries[0]))
 
 
 def test_an_element_within_another_of_its_name_is_read_whole() -> None:
-    text = "<list><clip file='1'><clip file='2'/></clip></list>"
-    part = HoldingPart.model_validate(
-        {
-            "id": "it",
-            "kind": "catalog",
-            "at": "{home}",
-            "syntax": "xml",
-            "entries": [{"each": "//clip", "path": [{"at": "@file"}]}],
-        }
-    )
-    document = XmlText(decode_text(text.encode(), "it"), part, "it")
+    part = part_of("//clip", "@file", "note")
+    document = document_of("<list><clip file='1'><clip file='2'/></clip></list>", part)
     found = [record.value("@file") for record in document.select_paths(part.entries[0])]
     assert [each.text for each in found if each is not None] == ["1", "2"]
     assert document.holds_all

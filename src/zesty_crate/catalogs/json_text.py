@@ -74,6 +74,15 @@ class JsonText(TextTree):
         tree = self._any
         return tree.values({id(each) for part in self._part.entries for each in _name_lists(tree, part)})
 
+    def select_paths(self, part: EntriesPart) -> Iterator[Node]:
+        """The same values, of which only those of paths know their places."""
+        selectors = {piece.at or "" for piece in part.path}
+        if len(selectors) == 1 and MEMBER.fullmatch(name := selectors.pop()):
+            plain = self._plain = self._plain or self._read()
+            if (found := plain.with_member(part.each, name, self._text)) is not None:
+                return found
+        return super().select_paths(part)
+
     def _with_places(self, only: Container[str] | None) -> Tree:
         selectors = {each for part in self._part.entries for each in (*(p.at for p in part.path), *part.key_selectors)}
         values = placed_tree(self._text, with_names=only is None and MEMBER_NAME in selectors, only=only)

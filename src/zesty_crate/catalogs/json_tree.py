@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from array import array
 from collections.abc import Collection, Container, Iterator
 from functools import lru_cache
 from typing import Any
@@ -17,6 +18,7 @@ from .records import OuterRecord
 from .text_file import Value
 
 MEMBER = re.compile("[A-Za-z_][A-Za-z0-9_]*")
+_IN_ORDER = re.compile(rf"\$(?:\.{MEMBER.pattern}|\.\*|\[\*\])*")
 MEMBER_NAME = "member-name()"  # selects the name under which an object has a value
 
 
@@ -131,6 +133,7 @@ def _unescaped(raw: str) -> str:
     return str(json.loads(f'"{raw}"'))
 
 
+_ABSENT = object()
 _SCALARS = {str, int, float, bool, type(None), Placed}
 
 
@@ -224,6 +227,24 @@ def _found(value: object) -> Found | None:
     return Found(str(value), None) if isinstance(value, str | int | float) else None
 
 
+class MemberNode(Node):
+    """A node that knows where the text of one of its members begins and ends."""
+
+    __slots__ = ("_end", "_member", "_start")
+
+    def __init__(self, found: jsonpath.JSONPathNode, member: str, start: int, end: int) -> None:
+        super().__init__(found)
+        self._member = member
+        self._start = start
+        self._end = end
+
+    def value(self, selector: str) -> Found | None:
+        """The same, with the place of that member."""
+        if selector == self._member and self._end:
+            return Found(self._value[selector], Cell("", "json", self._start, self._end - self._start))
+        return super().value(selector)
+
+
 class Tree:
     """A document that is a tree of lists and dictionaries."""
 
@@ -245,6 +266,30 @@ class Tree:
         """The same, to look inside."""
         return (Node(node) for node in _compiled(each).find(self._root))
 
+    def with_member(self, each: str, name: str, text: str) -> Iterator[MemberNode] | None:
+        """The same values, which know the place of one member in the ``text`` of JSON that they were read from.
+
+        None where that cannot be told: other values have a member of this name, too, or it is a number, or they may
+        come in another order than in the text, or more than once.
+        """
+        if not _IN_ORDER.fullmatch(each):
+            return None
+        nodes, tokens = _compiled(each).find(self._root), _members_named(name, text)
+        starts, ends = array("q"), array("q")
+        for node in nodes:
+            value = node.value.get(name, _ABSENT) if isinstance(node.value, dict) else _ABSENT
+            token = next(tokens, None) if value is not _ABSENT else None
+            raw = token and token[1]
+            is_number = isinstance(value, int | float) and not isinstance(value, bool)
+            if is_number or isinstance(value, str) is (raw is None) or (raw is not None and _unescaped(raw) != value):
+                return None
+            start, end = token.span(1) if token and raw is not None else (0, 0)
+            starts.append(start)
+            ends.append(end)
+        if next(tokens, None) is not None:
+            return None
+        return (MemberNode(node, name, *place) for node, *place in zip(nodes, starts, ends, strict=True))
+
     def values(self, name_lists: Collection[int] = ()) -> Iterator[Value]:
         """Every name and value, and where lists and objects begin; lists of names, by their `id`, are one value."""
         pending = [self._root]
@@ -260,6 +305,15 @@ class Tree:
                 pending += reversed(inside)
             else:
                 yield value if isinstance(value, str) else repr(value)
+
+
+def _members_named(name: str, text: str) -> Iterator[re.Match[str]]:
+    """Where a text of JSON has members of a name; what group 1 matches is the inside of a string.
+
+    Bare quotation marks around a name, with a colon behind them, are never within a string: there they are escaped.
+    """
+    member = re.compile(rf'"{re.escape(name)}"\s*+:\s*+(?:{_TEXT}|(?!"))', re.DOTALL)
+    return (each for each in member.finditer(text) if text[each.start() - 1] != "\\")
 
 
 @lru_cache(maxsize=256)

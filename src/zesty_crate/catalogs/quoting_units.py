@@ -74,9 +74,11 @@ class Quoting:
         cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
         if self.mark and self.mark in raw[cut:]:
             return len(raw)
-        # After an odd number of backslashes the next character belongs to an escape.
-        within = self.mark == "\\" and raw.endswith("\\", 0, cut) and (cut - len(raw[:cut].rstrip("\\"))) % 2
-        return len(raw) if within else cut
+        return len(raw) if self.ends_within(raw[:cut]) else cut
+
+    def ends_within(self, raw: str) -> bool:
+        """Whether a character more would belong to an escape: after an odd number of backslashes."""
+        return self.mark == "\\" and raw.endswith("\\") and bool((len(raw) - len(raw.rstrip("\\"))) % 2)
 
     def rewrite_whole(self, raw: str, new: str) -> str:
         """The same, unit by unit."""
@@ -107,6 +109,31 @@ class Quoting:
         if written is None:
             raise unwritable(new, character, self.name)
         return written
+
+
+def requoted(quoting: AnyQuoting, raw: str, old: str, new: str) -> str | None:
+    """The raw text for ``new`` in the place of one that represents ``old``; None for one that does not.
+
+    Most texts of a document differ from others in a last name that represents itself: what is before it is remembered.
+
+    Raises `CatalogError` for a character that cannot be there.
+    """
+    if isinstance(quoting, Quoting):
+        cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
+        name = raw[cut:]
+        is_itself = cut and name.isascii() and not (quoting.mark and quoting.mark in name)
+        if is_itself and old.endswith(name) and new.endswith(name):
+            start = _requoted(quoting, raw[:cut], old[: len(old) - len(name)], new[: len(new) - len(name)])
+            if start is not None:
+                return start + name
+    return quoting.rewrite(raw, new) if quoting.decode(raw) == old else None
+
+
+@lru_cache(maxsize=65536)
+def _requoted(quoting: Quoting, raw: str, old: str, new: str) -> str | None:
+    if quoting.ends_within(raw) or quoting.decode_whole(raw) != old:
+        return None
+    return quoting.rewrite_whole(raw, new)
 
 
 @lru_cache

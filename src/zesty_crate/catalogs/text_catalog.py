@@ -6,7 +6,6 @@ import re
 from collections.abc import Iterator, Mapping
 from contextlib import suppress
 from dataclasses import replace
-from functools import partial
 
 from ..guides import EntriesPart, GroupsPart, HoldingPart, MembersPart
 from ..paths import MachinePath, join_pieces
@@ -147,21 +146,26 @@ class RecordCatalog:
         return True
 
     def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[Change]:
-        at, spelling = part.path[0].at, part.spelling
-        records = self._records
+        at, spelling, records = part.path[0].at, part.spelling, self._records
         selected = records.select_paths(part) if isinstance(records, PathRecords) else records.select(part)
-        for position, record in enumerate(selected, start=1):
+        position = 0
+        record: Record | None = None
+
+        def ask() -> Entry | None:  # of the record at which we are
+            return None if record is None else self._entry(part, record, "", position)
+
+        for record in selected:
+            position += 1
             try:
                 found = record.value(at)
             except UnreadRecord:
                 continue
-            if found is None or not found.text:
+            if found is None:
                 continue
             text, cell = found
-            if len(text) > LONGEST_PATH:
+            if not text or len(text) > LONGEST_PATH:
                 continue
-            entry = partial(self._entry, part, record, "", position)
-            new = new_text(text if cell else "", spelling, entry)
+            new = new_text(text if cell else "", spelling, ask)
             if new is not None and cell is not None:
                 yield Change(cell, text, new)
 

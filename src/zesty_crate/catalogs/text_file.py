@@ -12,6 +12,7 @@ from ..machines import Disk
 from .changes import SpanChange
 from .model import CatalogError, Proof
 from .quoting import QUOTINGS
+from .quoting_units import requoted
 
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8"),
@@ -132,32 +133,34 @@ def spliced(file: TextFile, spans: Iterable[SpanChange]) -> str:
     parts: list[str] = []
     for start, length, name, old, new in spans:
         quoting, end = QUOTINGS.get(name), start + length
-        raw = text[start:end]
-        if quoting is None or start < at or end > len(text) or quoting.decode(raw) != old:
+        is_there = quoting is not None and start >= at and end <= len(text)
+        written = requoted(quoting, text[start:end], old, new) if quoting and is_there else None
+        if written is None:
             raise CatalogError(
                 f"The catalog no longer holds the text {old!r} where it was read.",
                 next_step="The catalog changed while it was rewritten. Run the command again.",
             )
-        parts += text[at:start], quoting.rewrite(raw, new)
+        parts += text[at:start], written
         at = end
     return "".join([*parts, text[at:]])
 
 
 def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> Proof:
-    """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must stand."""
+    """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must be written.
+
+    That they are read as such, too, is for the syntax to prove.
+    """
+    text, now = old.text, new.text
     before, after, cells = 0, 0, 0
-    for start, length, name, _, wanted in spans:
-        quoting = QUOTINGS[name]
-        raw = quoting.rewrite(old.text[start : start + length], wanted)
-        stays = start - before
-        same = old.text[before:start] == new.text[after : after + stays]
-        after += stays
-        if not same or new.text[after : after + len(raw)] != raw or quoting.decode(raw) != wanted:
+    for start, length, name, was, wanted in spans:
+        written = requoted(QUOTINGS[name], text[start : start + length], was, wanted)
+        if written is None or not now.startswith(text[before:start] + written, after):
             raise _differs(start)
-        before, after, cells = start + length, after + len(raw), cells + 1
-    if old.text[before:] != new.text[after:] or (old.encoding, old.mark) != (new.encoding, new.mark):
+        after += start - before + len(written)
+        before, cells = start + length, cells + 1
+    if text[before:] != now[after:] or (old.encoding, old.mark) != (new.encoding, new.mark):
         raise _differs(before)
-    return Proof(1, old.text.count("\n") + 1, cells)
+    return Proof(1, text.count("\n") + 1, cells)
 
 
 def _differs(at: int) -> CatalogError:

@@ -152,17 +152,20 @@ def _first_unlisted(
     before: Iterable[Value], after: Iterable[Value], changes: ChangeList
 ) -> tuple[str | None, str | None] | None:
     """The first text that reads otherwise than ``before`` and is not the next of the listed ones, or such a one."""
-    listed = changes.spans()
+    listed = (each[3:] for each in changes.spans())
     for one, other in zip_longest(before, after):
-        for pair in _differing(one, other) if one != other else ():
-            wanted = next(listed, None)
-            if wanted is None or pair != wanted[3:]:
+        if one == other:
+            continue
+        for pair in _differing(one, other):
+            if pair != next(listed, None):
                 return pair
-    return next((each[3:] for each in listed), None)
+    return next(listed, None)
 
 
-def _differing(one: Value | None, other: Value | None) -> Sequence[tuple[str | None, str | None]]:
+def _differing(one: Value | None, other: Value | None) -> list[tuple[str | None, str | None]]:
     """The texts in two values that differ."""
+    if isinstance(one, list) and isinstance(other, list) and len(one) == len(other):
+        return [pair for pair in zip(one, other, strict=True) if pair[0] != pair[1]]
     texts, now = ((each,) if isinstance(each, str) else each or () for each in (one, other))
     return [pair for pair in zip_longest(texts, now) if pair[0] != pair[1]]
 

@@ -8,50 +8,50 @@ from __future__ import annotations
 
 import re
 from array import array
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
+from contextlib import suppress
 from typing import Any
 from xml.parsers import expat
 
 from lxml import etree
 
 from ..guides import EntriesPart, HoldingPart
+from .model import Found
+from .records import Record
+from .xml_tags import Way, characters_of, has_inner_element, plain_attribute, start_tags, tells_all
 from .xml_tree import SAFE, Element, XmlDocument
 
 _NAME = r"(?:[A-Za-z_][\w.-]*:)?[A-Za-z_][\w.-]*"
 _EACH = re.compile(rf"(?P<steps>//{_NAME}|(?:/{_NAME})+)(?P<condition>(?:\[@?{_NAME}(?:\s*=\s*'[^']*')?\])*)")
 _LOOKS_OUT = re.compile(r"\.\.|::|(?<![\w.\]*)/])\s*/|\bid\(|\bposition\(|\blast\(")
 
-Feed = Callable[[expat.XMLParserType, Iterable[bytes]], None]
-
 
 class Streamed:
     """Which elements of an XPath are to be streamed: those of one name, anywhere or by one way from the root."""
 
-    def __init__(self, steps: list[str], condition: str, *, anywhere: bool) -> None:
-        """``steps`` are names as lxml has them, with their namespaces."""
-        self.name = steps[-1]
-        self._way = steps
-        self._anywhere = anywhere
-        self.condition = f"boolean(self::*{condition})" if condition else ""
-
-    @classmethod
-    def of(cls, part: EntriesPart, namespaces: Mapping[str, str]) -> Streamed | None:
-        """Those of an entries part; None where its selectors may look at more than one element and what is in it."""
-        found = _EACH.fullmatch(part.each)
-        selectors = (*(piece.at or "" for piece in part.path), *part.key_selectors, part.size or "", *part.annotations)
-        if found is None or any(map(_LOOKS_OUT.search, selectors)):
-            return None
-        names = [each for each in found["steps"].split("/") if each]
-        if any(prefix and prefix not in namespaces for prefix, _, _ in (each.rpartition(":") for each in names)):
-            return None
-        steps = [_full(each, namespaces) for each in names]
-        return cls(steps, found["condition"], anywhere=found["steps"].startswith("//"))
+    def __init__(self, way: Way) -> None:
+        self.name = way.steps[-1]
+        self._way = way
+        self.condition = f"boolean(self::*{way.condition})" if way.condition else ""
 
     def has(self, element: Any) -> bool:
         """Whether an element of this name is one of them, but for the condition."""
-        if self._anywhere:
+        if self._way.anywhere:
             return True
-        return [element.tag, *(each.tag for each in element.iterancestors())] == self._way[::-1]
+        return [element.tag, *(each.tag for each in element.iterancestors())] == self._way.steps[::-1]
+
+
+def way_of(part: EntriesPart, namespaces: Mapping[str, str]) -> Way | None:
+    """The way to the elements of an entries part; None where its selectors may look at more than one and its inside."""
+    found = _EACH.fullmatch(part.each)
+    selectors = (*(piece.at or "" for piece in part.path), *part.key_selectors, part.size or "", *part.annotations)
+    if found is None or any(map(_LOOKS_OUT.search, selectors)):
+        return None
+    names = [each for each in found["steps"].split("/") if each]
+    if any(prefix and prefix not in namespaces for prefix, _, _ in (each.rpartition(":") for each in names)):
+        return None
+    steps = [_full(each, namespaces) for each in names]
+    return Way(steps, found["condition"], anywhere=found["steps"].startswith("//"))
 
 
 def _full(name: str, namespaces: Mapping[str, str]) -> str:
@@ -59,8 +59,11 @@ def _full(name: str, namespaces: Mapping[str, str]) -> str:
     return f"{{{namespaces[prefix]}}}{local}" if prefix else local
 
 
-def starts_in(name: str, source: bytes, feed: Feed) -> array[int] | None:
-    """The bytes at which elements of a name begin, and those in them; None where one is within another."""
+def starts_in(name: str, source: bytes) -> array[int] | None:
+    """The bytes at which elements of a name begin, and those in them; None where one is within another.
+
+    Raises `ExpatError` where it is no XML.
+    """
     starts, inside, is_nested = array("q"), 0, False
     parser = expat.ParserCreate(encoding="utf-8", namespace_separator="}")
     wanted = name.removeprefix("{")
@@ -79,20 +82,8 @@ def starts_in(name: str, source: bytes, feed: Feed) -> array[int] | None:
             inside -= 1
 
     parser.StartElementHandler, parser.EndElementHandler = begin, end
-    feed(parser, [source])
+    parser.Parse(source, True)  # noqa: FBT003  expat takes no name for it
     return None if is_nested else starts
-
-
-def characters_at(places: array[int], source: bytes) -> Iterator[int]:
-    """The characters that begin at these bytes of a text in UTF-8, in their order."""
-    if source.isascii():
-        yield from places
-        return
-    seen = characters = 0
-    for at in places:
-        characters += len(source[seen:at].decode("utf-8", "surrogatepass"))
-        seen = at
-        yield characters
 
 
 def elements_of(name: str, pieces: Iterable[bytes], options: Mapping[str, Any]) -> Iterator[Any]:
@@ -114,6 +105,27 @@ def _read(parser: Any) -> Iterator[Any]:
             del above[0]
 
 
+class Tag(Record):
+    """An element by its start tag; selectors are its attributes."""
+
+    __slots__ = ("_attributes", "_document", "_start")
+
+    def __init__(self, document: XmlDocument, start: int, attributes: Mapping[str, str]) -> None:
+        self._document = document
+        self._start = start
+        self._attributes = attributes
+
+    def value(self, selector: str) -> Found | None:
+        """An attribute, with its place."""
+        name = plain_attribute(selector)
+        text = self._attributes.get(name)
+        return None if text is None else self._document.attribute_at(self._start, name, text)
+
+    def text(self, selector: str) -> str | None:
+        """The text of an attribute."""
+        return self._attributes.get(plain_attribute(selector))
+
+
 class XmlText(XmlDocument):
     """An XML document whose tree is made only where more is asked than paths."""
 
@@ -128,15 +140,48 @@ class XmlText(XmlDocument):
     def _read(self, part: HoldingPart) -> Any:  # noqa: ARG002  it was looked at before
         return self._parsed()
 
-    def select_paths(self, part: EntriesPart) -> Iterator[Element]:
-        """The elements of an entries part, each of which may be asked for what is in it until the next one comes."""
-        wanted = None if self.holds_all else Streamed.of(part, self._namespaces)
-        source = b"" if wanted is None else self._text.encode("utf-8", "surrogatepass")
-        starts = None if wanted is None else starts_in(wanted.name, source, self._parse)
-        return self.select(part) if wanted is None or starts is None else self._streamed(wanted, starts, source)
+    @property
+    def is_empty(self) -> bool:
+        """Whether the root has no element inside."""
+        if not self.holds_all:
+            with suppress(expat.ExpatError):
+                return not has_inner_element(self._pieces())
+        return super().is_empty
+
+    def told(self, part: EntriesPart) -> Iterator[Record]:
+        """The elements of an entries part, which are asked for no more than its guide says."""
+        way = None if self.holds_all else way_of(part, self._namespaces)
+        return self._by_tags(way) if way and self._are_tags_enough(part, way) else self.select(part)
+
+    def select_paths(self, part: EntriesPart) -> Iterator[Record]:
+        """The same, each of which may be asked for what is in it until the next one comes."""
+        way = None if self.holds_all else way_of(part, self._namespaces)
+        if way is None:
+            return self.select(part)
+        if self._are_tags_enough(part, way):
+            return self._by_tags(way)
+        wanted, source = Streamed(way), self._text.encode("utf-8", "surrogatepass")
+        try:
+            starts = starts_in(wanted.name, source)
+        except expat.ExpatError as error:
+            raise self._bad(str(error)) from error
+        return self.select(part) if starts is None else self._streamed(wanted, starts, source)
+
+    def _are_tags_enough(self, part: EntriesPart, way: Way) -> bool:
+        """Whether no more is asked than start tags say; a declared type may say more of attributes."""
+        return tells_all(way, part) and "<!DOCTYPE" not in self._text
+
+    def _by_tags(self, way: Way) -> Iterator[Record]:
+        source = self._text.encode("utf-8", "surrogatepass")
+        character = characters_of(source)
+        try:
+            for at, attributes in start_tags(way, source):
+                yield Tag(self, character(at), attributes)
+        except expat.ExpatError as error:
+            raise self._bad(str(error)) from error
 
     def _streamed(self, wanted: Streamed, starts: array[int], source: bytes) -> Iterator[Element]:
-        places = characters_at(starts, source)
+        places = map(characters_of(source), starts)
         try:
             for element in elements_of(wanted.name, self._pieces(), SAFE):
                 # Held, so that each keeps its one identity.

@@ -22,10 +22,10 @@ from .spans import RecordName, Room, SelfStanding
 from .text_file import TextFile
 from .xml_entities import require_harmless
 from .xml_quoting import XmlContentQuoting, content_end
+from .xml_tags import characters_of, plain_attribute
 
 _ATTRIBUTE = re.compile(r"""\s+([^\s=/>]+)\s*=\s*(?:"([^"]*)"|'([^']*)')""")
 _ANY_ATTRIBUTE = r"""\s+[^\s=/>]+\s*=\s*(?:"[^"]*"|'[^']*')"""
-_PLAIN_ATTRIBUTE = re.compile("@[A-Za-z_][A-Za-z0-9_.-]*")
 _PIECE = 1 << 20
 # "internal": an entity from outside is never read, and what the document declares for itself was looked at before.
 SAFE: dict[str, Any] = {
@@ -54,7 +54,7 @@ class Element(OuterRecord):
 
     def value(self, selector: str) -> Found | None:
         """The first attribute, text or element that is selected; of an element, its text."""
-        if name := _plain_attribute(selector):  # by far the most frequent, and the same without the machinery
+        if name := plain_attribute(selector):  # by far the most frequent, and the same without the machinery
             text = self._element.get(name)
             return None if text is None else self._document.attribute(self._element, name, text)
         found = self._document.evaluate(selector, self._element)
@@ -66,7 +66,7 @@ class Element(OuterRecord):
 
     def text(self, selector: str) -> str | None:
         """The text of a value, without its location."""
-        name = _plain_attribute(selector)
+        name = plain_attribute(selector)
         return super().text(selector) if not name else self._element.get(name)
 
     def inside(self, selector: str) -> Iterator[Element]:
@@ -143,7 +143,7 @@ class XmlDocument(SelfStanding):
 
     def added(self, name: str, path: tuple[int, int], written: str) -> tuple[int, str] | None:
         """An attribute more, after that of the path."""
-        if not _PLAIN_ATTRIBUTE.fullmatch(name) or self._text[path[1] : path[1] + 1] not in ('"', "'"):
+        if not plain_attribute(name) or self._text[path[1] : path[1] + 1] not in ('"', "'"):
             return None
         mark = "'" if '"' in written else '"'
         return path[1] + 1, f" {name[1:]}={mark}{written}{mark}"
@@ -204,21 +204,16 @@ class XmlDocument(SelfStanding):
     def _ends(self) -> dict[int, int]:
         """The character after each element, by the one at which it begins."""
         source, ends, open_at = self._text.encode("utf-8", "surrogatepass"), dict[int, int](), list[int]()
-        parser = expat.ParserCreate(encoding="utf-8")
+        parser, character = expat.ParserCreate(encoding="utf-8"), characters_of(source)
         starts = iter(sorted(self._places.values()))
-        seen = characters = 0
 
         def begin(_name: str, _attributes: dict[str, str]) -> None:
             open_at.append(next(starts))
 
         def end(_name: str) -> None:
-            nonlocal seen, characters
-            at, start = parser.CurrentByteIndex, open_at.pop()
-            if at > seen:
-                characters += len(source[seen:at].decode("utf-8", "surrogatepass"))
-                seen = at
+            at, start = character(parser.CurrentByteIndex), open_at.pop()
             tag = self._end_of_tag(start)
-            ends[start] = tag if self._text[tag - 2] == "/" else self._text.index(">", characters) + 1
+            ends[start] = tag if self._text[tag - 2] == "/" else self._text.index(">", at) + 1
 
         parser.StartElementHandler, parser.EndElementHandler = begin, end
         self._parse(parser, [source])
@@ -272,17 +267,20 @@ class XmlDocument(SelfStanding):
 
     def attribute(self, element: Any, name: str, value: str) -> Found:
         """An attribute's value, with its place."""
-        local = name.rpartition("}")[2]
-        if match := _tag_with(local).match(self._text, self._places[id(element)]):
+        return self.attribute_at(self._places[id(element)], name.rpartition("}")[2], value)
+
+    def attribute_at(self, place: int, local: str, value: str) -> Found:
+        """The same of the element that begins at a place; the name without its namespace."""
+        if match := _tag_with(local).match(self._text, place):
             group, quoting = (1, "xml-double") if match.group(1) is not None else (2, "xml-single")
             raw = match.group(group)
             if raw == value or QUOTINGS[quoting].decode(raw) == value:
                 return Found(value, Cell("", quoting, match.start(group), len(raw)))
-        return self._other_attribute(element, local, value)
+        return self._other_attribute(place, local, value)
 
-    def _other_attribute(self, element: Any, local: str, value: str) -> Found:
+    def _other_attribute(self, place: int, local: str, value: str) -> Found:
         """The same where the first of this name has another value: it is of another namespace."""
-        at = self._after_name(element)
+        at = self._after_name(place)
         while match := _ATTRIBUTE.match(self._text, at):
             at = match.end()
             if match.group(1).rpartition(":")[2] != local:
@@ -298,7 +296,7 @@ class XmlDocument(SelfStanding):
         content = _content_of(element)
         if not content:
             return None
-        at = self._after_name(element)
+        at = self._after_name(self._places[id(element)])
         while match := _ATTRIBUTE.match(self._text, at):
             at = match.end()
         start = self._text.index(">", at) + 1
@@ -308,8 +306,8 @@ class XmlDocument(SelfStanding):
             return Found(content, Cell("", name, start, end - start))
         return Found(content, None)
 
-    def _after_name(self, element: Any) -> int:
-        match = _NAME.match(self._text, self._places[id(element)])
+    def _after_name(self, place: int) -> int:
+        match = _NAME.match(self._text, place)
         if match is None:
             raise self._bad("a start tag is not where the parser reported it")
         return match.end()
@@ -317,18 +315,8 @@ class XmlDocument(SelfStanding):
     def _starts(self, source: bytes) -> list[int]:
         """The character at which each start tag begins, in the order of the document."""
         starts: list[int] = []
-        parser = expat.ParserCreate(encoding="utf-8")
-        seen = characters = 0
-        is_ascii = source.isascii()  # so that a byte is a character
-
-        def start(_name: str, _attributes: dict[str, str]) -> None:
-            nonlocal seen, characters
-            at = parser.CurrentByteIndex
-            characters += len(source[seen:at].decode("utf-8", "surrogatepass"))
-            seen = at
-            starts.append(characters)
-
-        parser.StartElementHandler = (lambda *_: starts.append(parser.CurrentByteIndex)) if is_ascii else start
+        parser, character = expat.ParserCreate(encoding="utf-8"), characters_of(source)
+        parser.StartElementHandler = lambda *_: starts.append(character(parser.CurrentByteIndex))
         self._parse(parser, [source])
         return starts
 
@@ -361,12 +349,6 @@ class XmlDocument(SelfStanding):
 def _no_xpath(selector: str, error: Exception) -> CatalogError:
     step = "Correct it; see XPath 1.0. Prefixes are declared with namespaces = { ... }."
     return CatalogError(f"{selector!r} in the guide is not an XPath: {error}.", next_step=step)
-
-
-@lru_cache(maxsize=256)
-def _plain_attribute(selector: str) -> str:
-    """The name of the attribute, where a selector is no more than that."""
-    return selector[1:] if _PLAIN_ATTRIBUTE.fullmatch(selector) else ""
 
 
 @lru_cache(maxsize=256)
