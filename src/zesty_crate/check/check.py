@@ -9,7 +9,6 @@ from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 
-from ..crate import chosen_holdings
 from ..errors import ZestyError
 from ..journal import Journal
 from ..machines import Finder, faults_in, working_folder
@@ -149,7 +148,7 @@ class _Checker:
 
     def _not_chosen(self) -> tuple[str, ...]:
         """The holdings outside the scope of packing."""
-        chosen = chosen_holdings(self._move.survey)
+        chosen = self._move.chosen
         held = (each for each in self._before.holdings if each.present and not each.is_left)
         return tuple(each.title for each in held if each.id not in chosen)
 
@@ -167,7 +166,7 @@ class _Checker:
 
     def _documents(self, journal: Journal) -> Iterator[CheckedDocument]:
         """Every document of the survey, with its verdict then and what was done with it since."""
-        look, outcomes, chosen = self._look, journal.outcomes(), chosen_holdings(self._move.survey)
+        look, outcomes, chosen = self._look, journal.outcomes(), self._move.chosen
         titles = {each.id: each.title for each in self._before.holdings}
         files = {each.id for each in self._move.survey.documents("NOT registry")}
         for each in self._move.survey.documents("1"):

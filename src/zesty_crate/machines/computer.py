@@ -102,6 +102,11 @@ class Computer:
         """The key under which ``path`` is looked up. The key of its folder is remembered: files come by folders."""
         if not path.parts:
             return path_key(path, self.rules_for(path))
+        key, folding = self.folder_key(path)
+        return f"{key}/{name_key(path.parts[-1], folding)}"
+
+    def folder_key(self, path: MachinePath) -> tuple[str, Folding]:
+        """The key of the folder of ``path``, and how names in it are folded."""
         folder = (path.root, path.parts[:-1])
         known = self._folder_keys.get(folder)
         if known is None:
@@ -109,8 +114,7 @@ class Computer:
                 self._folder_keys.clear()
             rules = self.rules_for(path)
             known = self._folder_keys[folder] = (path_key(path.parent, rules), rules.folding)
-        key, folding = known
-        return f"{key}/{name_key(path.parts[-1], folding)}"
+        return known
 
     def mounted(self, path: MachinePath) -> Path | None:
         """Where ``path`` is from here, spelled as it is written; None when its volume is not here."""

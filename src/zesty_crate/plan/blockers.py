@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from contextlib import ExitStack
 
-from ..crate import PLUG_IN, chosen_holdings, kept_steps, open_gates
+from ..crate import PLUG_IN, kept_steps, open_gates
 from ..journal import Journal, Locations
 from ..machines import Finder, Sight
 from ..paths import MachinePath, RouteMap
@@ -34,8 +34,7 @@ def inspect_target(move: Move, routes: RouteMap) -> Findings:
 
 def programs_of(move: Move) -> list[Readiness]:
     """How the programs that this crate is of stand on the new computer."""
-    chosen = chosen_holdings(move.survey)
-    present = {row.guide for row in move.survey.holdings() if row.present and row.id in chosen}
+    present = {row.guide for row in move.survey.holdings() if row.present and row.id in move.chosen}
     guides = [guide for guide in move.guides if guide.id in present]
     finder, locations = Finder(move.new, move.outside.disk), Locations(move.new)
     with ExitStack() as stack:
@@ -66,7 +65,7 @@ def blockers_of_programs(move: Move) -> list[Blocker]:
 def _gates(move: Move) -> list[Blocker]:
     """What a person must do before anything of a program is placed, and has not marked done."""
     titles = {guide.id: guide.title for guide in move.guides}
-    chosen = {each.partition("/")[0] for each in chosen_holdings(move.survey)}
+    chosen = {each.partition("/")[0] for each in move.chosen}
     return [
         Blocker(
             titles.get(step.about, step.about),

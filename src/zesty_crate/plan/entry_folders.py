@@ -34,9 +34,12 @@ class EntryFolders:
     @cached_property
     def _counts(self) -> Counter[MachinePath]:
         query = f"SELECT path FROM entry WHERE path <> '' AND {self._condition}"
-        paths = (restored(path) for (path,) in self._survey.database.execute(query, self._bindings))
         separator = self._computer.system.separator
-        texts = Counter(path[: path.rfind(separator) + 1] for path in paths)
+        texts = Counter(
+            text[: text.rfind(separator) + 1]
+            for (path,) in self._survey.database.execute(query, self._bindings)
+            if (text := path if path.__class__ is str else restored(path))
+        )
         counts: Counter[MachinePath] = Counter()
         for text, number in texts.items():
             counts[self._computer.parse(text)] += number

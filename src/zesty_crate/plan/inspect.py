@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import lru_cache
+from itertools import groupby
+from operator import itemgetter
 from typing import NamedTuple
 
 from ..crate import readable_size
@@ -15,7 +17,7 @@ from ..paths import MachinePath
 from .document import Blocker
 from .mount_points import mount_point
 from .names import Names
-from .placements import Placement, Placements, main_of
+from .placements import Folder, Going, Placement, Placements, main_of
 
 
 @dataclass(slots=True)
@@ -57,7 +59,6 @@ class Inspector:
         self._locations = Locations(new)
         self._is_here = lru_cache(maxsize=None)(lambda mount: disk.facts(mount) is not None)
         self._room: dict[MachinePath, _Room] = {}
-        self._last = ("", tuple[str, ...]()), _Room("", [], lambda _: False)
         self._writable: dict[MachinePath, bool] = {}
         self._out: dict[MachinePath, bool] = {}
         self.findings = Findings()
@@ -68,10 +69,8 @@ class Inspector:
             seen = self._finder.find(placement.new) if placement.new else None
             if seen is not None and seen.facts is not None and seen.facts.kind not in ("folder", "link"):
                 self.findings.in_the_way.append(f"{seen.path} (a {seen.facts.kind}; expected a folder)")
-        for placement in placements.files():
-            self.findings.files += 1
-            self.findings.size_bytes += placement.row.size_bytes
-            self._look_at(placement)
+        for folder, files in groupby(placements.going(), key=itemgetter(0)):
+            self._look_in(folder, files, placements)
         for placement in placements.links():
             self._look_at(placement)
         self._leave_side_files()
@@ -83,25 +82,46 @@ class Inspector:
         mains = {placement.old for placement, _ in conflicts}
         self.findings.conflicts = [each for each in conflicts if main_of(each[0].old) not in mains]
 
+    def _look_in(self, folder: Folder, files: Iterable[Going], placements: Placements) -> None:
+        """Look at files that are in one folder, most of which are surely not in that on the new computer."""
+        found, room = self.findings, None if folder.new is None else self._room_of(folder.new)
+        number = size = lacking = 0
+        for each in files:
+            number += 1
+            size += each.row.size_bytes
+            if room is None:
+                found.no_route.append(str(each.old))
+            elif room.refused is not None:
+                room.refused.append(str(each.new))
+            elif room.lacks(each.new_name):
+                lacking += each.row.size_bytes
+            else:
+                self._look_at_target(placements.file(each), room)
+        found.files += number
+        found.size_bytes += size
+        if room is not None and folder.route is not None:
+            found.by_route[folder.route.old] += number
+            if lacking:
+                found.needed[room.anchor] += lacking
+
     def _look_at(self, placement: Placement) -> None:
+        """Look at a link."""
         found, new = self.findings, placement.new
         if new is None or placement.route is None:
             found.no_route.append(str(placement.old))
             return
         found.by_route[placement.route.old] += 1
-        self._look_at_target(placement, new)
+        room = self._room_of(new.parent)
+        if room.refused is not None:
+            room.refused.append(str(new))
+        else:
+            self._look_at_target(placement, room)
 
-    def _look_at_target(self, placement: Placement, new: MachinePath) -> None:
-        found, above = self.findings, (new.root, new.parts[:-1])
-        if above != self._last[0]:  # files come by folders
-            self._last = above, self._room_of(new.parent)
-        anchor, refused, lacks = self._last[1]
-        if refused is not None:
-            refused.append(str(new))
-            return
-        seen = None if lacks(new.name) else self._finder.find(new)
-        if seen is None or seen.sight is Sight.ABSENT:
-            found.needed[anchor] += placement.row.size_bytes
+    def _look_at_target(self, placement: Placement, room: _Room) -> None:
+        found, new = self.findings, placement.new
+        seen = None if new is None or room.lacks(new.name) else self._finder.find(new)
+        if new is None or seen is None or seen.sight is Sight.ABSENT:
+            found.needed[room.anchor] += placement.row.size_bytes
         elif self._was_merged(new, seen) and placement.carried is not None:
             found.conflicts.append((placement, seen))
         elif self._was_placed(new, seen) or is_same(placement, seen, self._disk):

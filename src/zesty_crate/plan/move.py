@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, replace
+from functools import cached_property
 from pathlib import Path
 
 from ..crate import Contents, Crate, chosen_holdings, find_contents, volume_folders
@@ -19,7 +20,7 @@ from .document import read_plan
 from .renamed_companions import renamed_companions
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Move:
     """One crate on its way to one computer."""
 
@@ -110,9 +111,13 @@ class Move:
 
     def holdings_there(self) -> list[Holding]:
         """The holdings that were chosen, of every guide, at their places on the new computer."""
-        chosen = chosen_holdings(self.survey)
         holdings = (each for guide in self.guides for each in holdings_on(guide, self.new, self.new_sheet))
-        return [each for each in holdings if each.id in chosen]
+        return [each for each in holdings if each.id in self.chosen]
+
+    @cached_property
+    def chosen(self) -> frozenset[str]:
+        """The holdings of which something is in the crate; its survey says so, and that stays as it is."""
+        return chosen_holdings(self.survey)
 
 
 def open_move(

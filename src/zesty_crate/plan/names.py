@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from itertools import count
+from typing import NamedTuple
 
 from ..machines import Computer
 from ..paths import (
+    Folding,
     MachinePath,
     NameRules,
     Route,
@@ -16,11 +18,21 @@ from ..paths import (
     fitting_name,
     length_fault,
     name_fault,
+    name_key,
     tell_apart,
 )
-from .placements import Named, Placements
+from .placements import Folder, Going, Placements
 
 _SHORT = 100  # characters, which every system opens, however they are written
+
+
+class _Room(NamedTuple):
+    """Where what is in a folder goes: what that allows, its key, how it folds names, and how long its path is."""
+
+    rules: NameRules
+    key: str
+    folding: Folding
+    length: int
 
 
 @dataclass(slots=True)
@@ -56,16 +68,37 @@ class _Namer:
         self._claims: dict[int, tuple[int, int]] = {}  # hashes: of a new path, by an old one in an old folder
         self.names = Names()
         self._last: tuple[tuple[str, ...], MachinePath, NameRules] | None = None
+        self._room: tuple[Folder, _Room] | None = None
 
-    def look_at(self, named: Named) -> None:
+    def look_at(self, going: Going) -> None:
         """See under which name something can be on the new computer."""
-        new = self._folder(named.old) if named.is_folder else self._place(*named)
+        route, key = going.folder.route, going.row.key
+        if route is None or (not going.is_folder and self._keeps_its_name(going, route)):
+            return
+        old = going.old
+        new = self._folder(old) if going.is_folder else self._place(old, key, route, is_folder=False)
         if len(str(new)) < _SHORT:
             return
         if fault := length_fault(str(new), new.system):
             self.names.too_long.append(f"{new}: {fault}")
 
-    def _place(self, path: MachinePath, key: str, route: Route, is_folder: bool) -> MachinePath:
+    def _keeps_its_name(self, going: Going, route: Route) -> bool:
+        """Whether a file has a short path and keeps its name, as nearly all do: this costs less than to find one."""
+        folder, name = going.folder, going.name
+        if len(folder.old.parts) < len(route.old.parts) or going.row.key in self._kept:
+            return False
+        if self._room is None or self._room[0] is not folder:
+            self._room = folder, self._room_in(folder.old)
+        rules, key, folding, length = self._room[1]
+        if length + len(name) >= _SHORT or name_fault(name, rules):
+            return False
+        return self._may_have(going.row.key, f"{key}/{name_key(name, folding)}", is_folder=False)
+
+    def _room_in(self, folder: MachinePath) -> _Room:
+        parent, rules = self._inside(folder.below("any"))
+        return _Room(rules, *self._new.folder_key(parent.below("any")), len(str(parent)) + 1)
+
+    def _place(self, path: MachinePath, key: str, route: Route, *, is_folder: bool) -> MachinePath:
         """Where ``path`` goes, below folders that may be renamed."""
         if len(path.parts) <= len(route.old.parts):
             self._see_route(route)
@@ -114,8 +147,12 @@ class _Namer:
 
     def _claim(self, key: str, place: MachinePath, *, is_folder: bool) -> bool:
         """Whether the path of a key may have a place. Folders of one name from different folders become one."""
+        return self._may_have(key, self._new.key(place), is_folder=is_folder)
+
+    def _may_have(self, key: str, place: str, *, is_folder: bool) -> bool:
+        """The same for the key of a place."""
         mine = hash(key), hash(key.rpartition("/")[0])
-        first = self._claims.setdefault(hash(self._new.key(place)), mine)
+        first = self._claims.setdefault(hash(place), mine)
         return first[0] == mine[0] or (is_folder and first[1] != mine[1])
 
     def _see_route(self, route: Route) -> None:

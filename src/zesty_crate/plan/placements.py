@@ -9,7 +9,7 @@ from typing import NamedTuple
 from ..machines import Computer
 from ..machines.sqlite_files import database_name
 from ..paths import MachinePath, Route, RouteMap, System
-from ..survey import Carried, FileRow, SurveyStore
+from ..survey import Carried, FileRow, PathRow, SurveyStore
 from .link_texts import link_text
 
 _REMEMBERED_FOLDERS = 20_000
@@ -29,13 +29,33 @@ class Placement:
     leads_to: str = ""  # the text of the new link, where it is one
 
 
-class Named(NamedTuple):
-    """A path of the old computer with its key, and the route by which it goes."""
+class Folder(NamedTuple):
+    """A folder of the old computer, and where it is on the new one by which route; None where none leads there."""
 
     old: MachinePath
-    key: str
-    route: Route
-    is_folder: bool
+    new: MachinePath | None
+    route: Route | None
+
+
+class Going(NamedTuple):
+    """A file, folder or link by its name in a folder, and by that on the new computer; a root has none."""
+
+    folder: Folder
+    name: str
+    new_name: str
+    row: PathRow
+    is_folder: bool = False
+
+    @property
+    def old(self) -> MachinePath:
+        """Its path on the old computer."""
+        return self.folder.old.below(self.name) if self.name else self.folder.old
+
+    @property
+    def new(self) -> MachinePath | None:
+        """Its path on the new computer."""
+        new = self.folder.new
+        return new if new is None or not self.new_name else new.below(self.new_name)
 
 
 class Placements:
@@ -49,28 +69,35 @@ class Placements:
         self._old = old
         self._routes = routes
         self._is_windows = old.system is System.WINDOWS
-        self._folders: dict[str, tuple[MachinePath, MachinePath | None, Route | None]] = {}
+        self._folders: dict[str, Folder] = {}
         self._left = {row.id for row in survey.holdings() if row.guide in without}
 
-    def named(self) -> Iterator[Named]:
+    def named(self) -> Iterator[Going]:
         """Everything that goes somewhere, with no more than its name: folders, files and links."""
-        folders = self._survey.paths(f"kind = 'folder' AND {_OWN}")
-        for rows, is_folder in ((folders, True), (self._survey.carried_paths(), False)):
-            for row in rows:
-                if row.holding not in self._left:
-                    old, _, route = self._going(row.path, row.key)
-                    if route is not None:
-                        yield Named(old, row.key, route, is_folder)
-        links = self.links()
-        yield from (
-            Named(each.old, each.row.key, each.route, is_folder=False) for each in links if each.route is not None
-        )
+        for row in self._survey.paths(f"kind = 'folder' AND {_OWN}"):
+            if row.holding not in self._left:
+                yield Going(*self._going(row.path, row.key), row, is_folder=True)
+        yield from self.going()
+        for link in self.links():
+            row = PathRow(link.row.id, link.row.holding, link.row.path, link.row.key, link.row.size_bytes)
+            yield Going(*self._going(row.path, row.key), row)
+
+    def going(self) -> Iterator[Going]:
+        """Every carried file, with no more than its name; those of a folder come one after the other."""
+        for row in self._survey.carried_paths():
+            if row.holding not in self._left:
+                yield Going(*self._going(row.path, row.key), row)
 
     def files(self) -> Iterator[Placement]:
         """Every carried file: media first, then what belongs to it, then catalogs, then what refers to them."""
         for carried in self._survey.carried():
             if carried.file.holding not in self._left:
                 yield self._placement(carried.file, carried)
+
+    def file(self, going: Going) -> Placement:
+        """One of them."""
+        carried = self._survey.carried_file(going.row.id)
+        return Placement(carried.file, carried, going.old, going.new, going.folder.route)
 
     def folders(self) -> Iterator[Placement]:
         """Every folder of what is carried, outer ones first."""
@@ -88,25 +115,38 @@ class Placements:
                     yield replace(placement, leads_to=text)
 
     def _placement(self, row: FileRow, carried: Carried | None) -> Placement:
-        return Placement(row, carried, *self._going(row.path, row.key))
+        folder, name, new_name = self._going(row.path, row.key)
+        new = folder.new
+        return Placement(
+            row,
+            carried,
+            folder.old.below(name) if name else folder.old,
+            new if new is None or not new_name else new.below(new_name),
+            folder.route,
+        )
 
-    def _going(self, text: str, key: str) -> tuple[MachinePath, MachinePath | None, Route | None]:
-        """A path, where it goes, and by which route. Files come by folders, so each folder is understood once."""
+    def _going(self, text: str, key: str) -> tuple[Folder, str, str]:
+        """The folder of a path, and both names in it. Files come by folders, so each folder is understood once."""
         cut = max(text.rfind("/"), text.rfind("\\") if self._is_windows else -1)
         folder, name = text[:cut], text[cut + 1 :]
         is_apart = not name or self._routes.starts_at(key) is not None
         known = None if is_apart else self._folders.get(folder)
         if known is None:
             if is_apart or _is_shallow(folder):
-                path = self._old.parse(text)
-                return path, self._routes.translate(path), self._routes.route_for(path)
+                return self._apart(self._old.parse(text))
             if len(self._folders) >= _REMEMBERED_FOLDERS:
                 self._folders.clear()
             path = self._old.parse(folder)
             route = self._routes.route_for(path)
-            known = self._folders[folder] = path, None if route is None else route.apply(path), route
-        path, new, route = known
-        return path.below(name), None if new is None else new.below(name), route
+            known = self._folders[folder] = Folder(path, None if route is None else route.apply(path), route)
+        return known, name, name
+
+    def _apart(self, path: MachinePath) -> tuple[Folder, str, str]:
+        """The same of a path by itself."""
+        route = self._routes.route_for(path)
+        new = None if route is None else route.apply(path)
+        folder = Folder(path.parent, None if new is None else new.parent, route)
+        return folder, path.name if path.parts else "", new.name if new is not None and new.parts else ""
 
 
 def _is_shallow(folder: str) -> bool:

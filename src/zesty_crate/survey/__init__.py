@@ -24,7 +24,7 @@ from .model import (
 )
 from .prefetch import Errand, Prefetch
 from .problems import Problems
-from .rows import OF_DOCUMENT, Carried, Document, EntryRow, FileRow, HoldingRow, bounds_of, entry_row, new_file
+from .rows import OF_DOCUMENT, Carried, Document, EntryRow, FileRow, HoldingRow, PathRow, bounds_of, entry_row, new_file
 from .spot_checks import file_to_open, first_file_of, name_spot_checks
 from .states import BY_WEIGHT, State, Totals, no_totals
 from .stocktaking import holding_row, index_entries, list_files, read_catalog
@@ -54,6 +54,7 @@ __all__ = [
     "Judge",
     "Judgement",
     "PastLinks",
+    "PathRow",
     "Prefetch",
     "Problem",
     "Problems",

@@ -29,8 +29,8 @@ _NOT_SO = {
     f"OR typeof(why) NOT IN {_TEXTS}",
 }
 _PAYLOAD = (
-    "payload NOT GLOB 'data/*' OR instr(payload, '\\') OR payload LIKE '%/../%' OR payload LIKE '%/..' "
-    "OR payload LIKE '%/./%' OR instr(payload, char(0))"
+    "payload NOT GLOB 'data/*' OR instr(payload, '\\') OR instr(payload, '/../') OR substr(payload, -3) = '/..' "
+    "OR instr(payload, '/./') OR instr(payload, char(0))"
 )
 
 

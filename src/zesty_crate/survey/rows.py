@@ -111,11 +111,13 @@ class EntryRow(NamedTuple):
 
 
 class PathRow(NamedTuple):
-    """A file, folder or link by its path alone, with the key of that."""
+    """A file, folder or link by its path, with the key of that; and its size in bytes."""
 
+    id: int
     holding: str
     path: str
     key: str
+    size_bytes: int
 
 
 class Carried(NamedTuple):
@@ -125,6 +127,14 @@ class Carried(NamedTuple):
     payload: str
     sha512: str
     bag: int
+
+
+def path_row(row: tuple[Any, ...]) -> PathRow:
+    """A path as the store gives it."""
+    number, holding, path, key, size = row
+    if path.__class__ is key.__class__ is str:  # as nearly always
+        return PathRow._make(row)
+    return PathRow(number, holding, restored(path), restored(key), size)
 
 
 def file_row(row: tuple[Any, ...]) -> FileRow:

@@ -16,12 +16,28 @@ from ..machines.texts import restored, stored
 from ..systems import this_system
 from .batches import Batches
 from .hostile import faults_of_survey, require_plain
-from .rows import BriefEntry, Carried, Document, EntryRow, FileRow, HoldingRow, NewFile, PathRow, entry_row, file_row
+from .rows import (
+    BriefEntry,
+    Carried,
+    Document,
+    EntryRow,
+    FileRow,
+    HoldingRow,
+    NewFile,
+    PathRow,
+    entry_row,
+    file_row,
+    path_row,
+)
 from .schema import FORMAT, INDEXES, SCHEMA
 from .verdicts import Verdict
 
 WERE_READ = f"verdict <> '{Verdict.NOT_READ}'"  # of documents, at least in part
 _READ_FILES = f"{WERE_READ} AND NOT registry"
+_CARRIED = (
+    "f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
+    "c.payload, c.sha512, c.bag"
+)
 _CACHE_KIB = 52 << 10
 _PAGE_BYTES = 16 << 10  # rows of three paths fill small pages badly; a million take a tenth less time in these
 
@@ -267,23 +283,23 @@ class SurveyStore:
         What is outside all holdings is media, whatever the kind of the catalog that refers to it. Catalogs that lie
         in packs (tags, which go by what is there) come after them.
         """
-        columns = (
-            "f.id, f.holding, f.role, f.kind, f.path, f.key, c.size, c.modified_ns, f.mode, f.target, f.fault, "
-            "c.payload, c.sha512, c.bag"
-        )
-        for row in self._carried(columns):
+        for row in self._carried(_CARRIED):
             yield Carried(file_row(row[:-3]), *row[-3:])
+
+    def carried_file(self, number: int) -> Carried:
+        """One of them."""
+        query = f"SELECT {_CARRIED} FROM carried AS c JOIN file AS f ON f.id = c.file WHERE f.id = ?"
+        row = next(self.database.execute(query, (number,)))
+        return Carried(file_row(row[:-3]), *row[-3:])
 
     def carried_paths(self) -> Iterator[PathRow]:
         """The same files in fewer words."""
-        for holding, path, key in self._carried("f.holding, f.path, f.key"):
-            yield PathRow(holding, restored(path), restored(key))
+        return map(path_row, self._carried("f.id, f.holding, f.path, f.key, c.size"))
 
     def paths(self, condition: str) -> Iterator[PathRow]:
         """The files for which an SQL condition of ours holds, by path, in fewer words."""
-        query = f"SELECT holding, path, key FROM file WHERE {condition} ORDER BY path"
-        for holding, path, key in self.database.execute(query):
-            yield PathRow(holding, restored(path), restored(key))
+        query = f"SELECT id, holding, path, key, size FROM file WHERE {condition} ORDER BY path"
+        return map(path_row, self.database.execute(query))
 
     def _carried(self, columns: str) -> Iterator[tuple[Any, ...]]:
         ranks = " ".join(f"WHEN h.kind = '{kind}' THEN {rank}" for rank, kind in enumerate(HoldingKind))
