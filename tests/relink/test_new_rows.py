@@ -68,8 +68,7 @@ class Shelf:
             decider.decide(levels, may_add=self.part.entries[0].path[0].may_add)
             written = decider.write(listed, catalog)
         self.without = len(decider.inexpressible)
-        self.syntax.copy_whole(self.path, target_path, DISK)
-        self.syntax.rewrite(target_path, self.part, listed, DISK)
+        self.syntax.rewrite(self.path, target_path, self.part, listed, DISK)
         proof = self.syntax.prove(self.path, target_path, self.part, listed, DISK)
         self.path = target_path
         return proof if written else None

@@ -50,8 +50,7 @@ class Bench:
         pieces = [piece for entry in self.entries(source) for piece in entry.pieces if piece]
         changes = [Change(p.cell, p.text, changed(p.text)) for p in pieces if changed(p.text) != p.text]
         self.listed = list_of(target.with_suffix(".changes"), *changes)
-        self.syntax.copy_whole(source, target, DISK)
-        self.syntax.rewrite(target, self.part, self.listed, DISK)
+        self.syntax.rewrite(source, target, self.part, self.listed, DISK)
         return target, self.prove(source, target, self.listed)
 
     def prove(self, original: Path, rewritten: Path, listed: ChangeList) -> Proof:

@@ -281,10 +281,10 @@ class Syntax(Protocol):
     def copy_whole(self, path: Path, target: Path, disk: Disk) -> None:
         """Make the new file ``target`` hold all that ``path`` and its companions hold."""
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
-        """Write the changes of a change list into ``target``, a working copy; path cells and nothing else.
+    def rewrite(self, original: Path, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
+        """Make the new file ``target`` hold the same with the changes of a change list: path cells and nothing else.
 
-        When that fails, the copy is of no use any more.
+        When that fails, the new file is of no use.
         """
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:

@@ -212,12 +212,12 @@ class PlistSyntax:
         """Copy the property list."""
         self._xml.copy_whole(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
-        """Write the changes into the working copy."""
-        if not is_binary_plist(target, disk):
-            self._xml.rewrite(target, part, changes, disk)
+    def rewrite(self, original: Path, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
+        """Write a copy with the changes."""
+        if not is_binary_plist(original, disk):
+            self._xml.rewrite(original, target, part, changes, disk)
             return
-        root = _load(target, disk)
+        root = _load(original, disk)
         listed = list(changes)
         for change in listed:
             *outer, last = _steps(str(change.cell.row))
@@ -229,8 +229,8 @@ class PlistSyntax:
                     "A value of the property list changed while it was rewritten.", next_step="Run the command again."
                 )
             into[last] = change.new
-        if listed:
-            disk.write_bytes(target, plistlib.dumps(root, fmt=plistlib.FMT_BINARY, sort_keys=False))
+        written = plistlib.dumps(root, fmt=plistlib.FMT_BINARY, sort_keys=False) if listed else None
+        disk.write_bytes(target, disk.read_bytes(original) if written is None else written)
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """The same values of the same types in the same order, but for the listed ones."""

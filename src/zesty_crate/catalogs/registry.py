@@ -42,9 +42,9 @@ class RegistrySyntax:
         """Copy the file."""
         self._export.copy_whole(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
-        """Write into an export."""
-        self._export.rewrite(target, part, changes, disk)
+    def rewrite(self, original: Path, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
+        """Write a copy of an export."""
+        self._export.rewrite(original, target, part, changes, disk)
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """Compare two exports."""

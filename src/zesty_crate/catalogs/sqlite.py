@@ -30,8 +30,9 @@ class SqliteSyntax:
         """Copy the database, with what its journals hold brought in."""
         recovered_copy(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:  # noqa: ARG002
+    def rewrite(self, original: Path, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:  # noqa: ARG002
         """Write path cells; see `sqlite_write.write_cells`."""
+        self.copy_whole(original, target, disk)
         write_cells(target, changes)
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:  # noqa: ARG002

@@ -136,9 +136,9 @@ class TaggedSyntax(TextSyntax):
     def _file(self, path: Path, part: HoldingPart, disk: Disk) -> TextFile:  # noqa: ARG002
         return read_bytes_as_text(path, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
-        """Write new payloads into the working copy, and the lengths around them."""
-        content, layout = read_whole(target, disk), _layout(part)
+    def rewrite(self, original: Path, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
+        """Write a copy with new payloads, and the lengths around them."""
+        content, layout = read_whole(original, disk), _layout(part)
         try:
             new = rebuilt(content, read_records(content, layout), layout, dict(_payloads(content, changes)))
         except RecordsError as why:

@@ -76,9 +76,9 @@ class TextSyntax:
             )
         disk.copy(path, target, facts, settled=False)  # whoever relies on it flushes it
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
-        """Splice the changes into the working copy."""
-        disk.write_bytes(target, splice(read_text_file(target, disk, part.encoding), changes.spans()))
+    def rewrite(self, original: Path, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
+        """Splice the changes into a copy."""
+        disk.write_bytes(target, splice(read_text_file(original, disk, part.encoding), changes.spans()))
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """Outside the listed spans every byte is the same; in them stand the listed texts, and read back as such.

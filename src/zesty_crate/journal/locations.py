@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from pathlib import Path, PurePosixPath
 
 from ..errors import ZestyError
@@ -10,6 +11,7 @@ from ..paths import MachinePath
 from .model import Location
 
 _REMEMBERED_FOLDERS = 20_000
+_path = lru_cache(maxsize=4_096)(Path)  # of one file it is asked several times
 
 
 class Locations:
@@ -51,7 +53,7 @@ class Locations:
 
     def real(self, location: Location) -> Path:
         """Where a spot is from here."""
-        return Path(self.place(location))
+        return _path(self.place(location))
 
     def place(self, location: Location) -> str:
         """The same as a text, which costs a tenth."""

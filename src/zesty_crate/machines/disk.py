@@ -41,7 +41,8 @@ class Disk:
 
     def _at(self, path: AnyPath) -> Path:
         """Where a path is, in a form that this system takes."""
-        return Path(self.system.reach(path))
+        reached = self.system.reach(path)
+        return reached if isinstance(reached, Path) else Path(reached)
 
     # -- looking ------------------------------------------------------------------------------------------------
 
@@ -85,8 +86,8 @@ class Disk:
 
     def read_bytes(self, path: Path) -> bytes:
         """A whole small file."""
-        with named("Reading", path):
-            return self._at(path).read_bytes()
+        with named("Reading", path), io.FileIO(self.system.reach(path)) as stream:
+            return stream.readall()
 
     def read_start(self, path: Path, size_bytes: int) -> bytes:
         """The first bytes of a file."""
@@ -121,10 +122,8 @@ class Disk:
     @contextlib.contextmanager
     def digested(self, path: Path) -> Iterator[Callable[[], str]]:
         """Digest a file, a large one while the body does something else; what to ask for the SHA-512."""
-        facts = self.facts(path)
-        if facts is not None and facts.size_bytes <= SMALL_BYTES:
-            known = self.digest(path).sha512
-            yield lambda: known
+        if small := digest_small(path, from_drive=False):
+            yield lambda: small.sha512
             return
         with beside(lambda: self.digest(path).sha512) as digest:
             yield digest

@@ -220,12 +220,16 @@ class _Relinker:
         """The documents that are open in any program, its own or another one, by their numbers."""
         found: dict[int, CatalogError] = {}
         open_files = self._move.outside.processes.open_files()
+        names = {Path(each).name for each in open_files}
         for document in self._move.survey.documents() if open_files else ():
             if not self._chosen.has(document):
                 continue
             place = self._place_of(self._move.old.parse(document.path))
-            real = self._finder.find(place).real if place else None
-            if real is not None and (program := open_files.get(os.path.realpath(real))):
+            seen = self._finder.find(place) if place else None
+            if seen is None or seen.facts is None or seen.real is None:
+                continue
+            may_be = seen.real.name in names or seen.facts.kind == "link"
+            if may_be and (program := open_files.get(os.path.realpath(seen.real))):
                 found[document.id] = CatalogError(
                     f"The catalog {place} is open in {program}, so it must not be changed now.",
                     next_step="Quit that program, and run the command again.",

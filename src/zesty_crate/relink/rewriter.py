@@ -149,8 +149,7 @@ class Rewriter:
         holding, syntax = draft.ready.holding, syntax_of(draft.ready.holding.part)
 
         def build(original: Path, part: Path) -> Proof:
-            syntax.copy_whole(original, part, self._disk)
-            syntax.rewrite(part, holding.part, draft.changes, self._disk)
+            syntax.rewrite(original, part, holding.part, draft.changes, self._disk)
             proof = syntax.prove(original, part, holding.part, draft.changes, self._disk)
             self._prove_meaning(draft, original, part)
             return proof

@@ -56,10 +56,11 @@ def relinked_copy(
             f"Entries whose new paths it cannot say: {len(pieces.inexpressible)} ({few}).",
             next_step="Send their whole folder to one place with a route, or leave them with --leave-entries.",
         )
-    syntax.copy_whole(original, copy, disk)
     if cells:
-        syntax.rewrite(copy, part, changes, disk)
+        syntax.rewrite(original, copy, part, changes, disk)
         syntax.prove(original, copy, part, changes, disk)
+    else:
+        syntax.copy_whole(original, copy, disk)
     if any(len(each.path) > 1 for each in part.entries):
         with (
             closing(syntax.open(original, part, catalog.at, disk, scratch)) as before,

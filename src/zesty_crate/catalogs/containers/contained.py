@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import closing, contextmanager
 from itertools import count
 from pathlib import Path
@@ -76,20 +76,30 @@ class ContainedSyntax:
         """Copy the whole file."""
         self._holder.copy_whole(path, target, disk)
 
-    def rewrite(self, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
+    def rewrite(self, original: Path, target: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> None:
         """Write the changes into the documents that they are for, and put these in their places."""
+        self.copy_whole(original, target, disk)
         content, new = disk.read_bytes(target), dict[Leaf, bytes]()
-        copy = target.with_name(f"{target.name}.inside")
+        copies = [changes.beside(f"inside-{number}") for number in (1, 2)]
         for leaf, document in leaves(content, self._layers, str(target)).items():
             with self._own_list(changes, leaf, disk) as own:
                 if own is not None:
-                    disk.write_bytes(copy, document)
-                    self._inner.rewrite(copy, part, own, disk)
-                    new[leaf] = disk.read_bytes(copy)
-        disk.remove(copy)
+                    new[leaf] = self._rewritten(document, copies, part, own, disk)
         made = put_all(content, self._layers, new, str(target))
         if made != content:
             disk.write_bytes(target, made)
+
+    def _rewritten(
+        self, document: bytes, copies: Sequence[Path], part: HoldingPart, changes: ChangeList, disk: Disk
+    ) -> bytes:
+        """A document inside with its changes; it is taken out for as long as that takes."""
+        try:
+            disk.write_bytes(copies[0], document)
+            self._inner.rewrite(copies[0], copies[1], part, changes, disk)
+            return disk.read_bytes(copies[1])
+        finally:
+            for copy in copies:
+                disk.remove(copy)
 
     def prove(self, original: Path, rewritten: Path, part: HoldingPart, changes: ChangeList, disk: Disk) -> Proof:
         """Each document inside is proved by its own syntax; of all else every byte must be the same."""
