@@ -6,6 +6,7 @@ The script does what a technician would write: the format's usual library, parse
 from __future__ import annotations
 
 import shutil
+import subprocess
 import sys
 from collections.abc import Iterator
 from pathlib import Path
@@ -63,6 +64,7 @@ def rows(folder: Path, size: float) -> Iterator[Row]:
     lay_out(folder, presets)
     plain = folder / "plain"
     shutil.copytree(folder / "old/Users/Odile/Documents/Lamps", plain)
+    subprocess.run(["sync"], check=True)  # as after unpacking: a file that is not on the disk yet costs less to replace
     against = run([sys.executable, "-c", SCRIPT, str(plain)])
     crate, to = folder / "crate", ["--to", folder / "new.toml"]
     steps: dict[str, list[str | Path]] = {

@@ -59,8 +59,12 @@ class Records(Protocol):
         """The records of an entries part, in the order of the document. Raises `CatalogError` for a bad selector."""
 
 
+# What a document may offer besides is said apart: to ask whether it follows a protocol is to ask for all that this has,
+# and whether it is empty may take a while to tell.
+
+
 @runtime_checkable
-class ToldRecords(Records, Protocol):
+class ToldRecords(Protocol):
     """A document that is read much sooner when nobody asks where things are in it."""
 
     def told(self, part: EntriesPart) -> Iterator[Record]:
@@ -69,17 +73,14 @@ class ToldRecords(Records, Protocol):
 
 @runtime_checkable
 class PathRecords(Protocol):
-    """A document that takes less room when nobody asks where other things than paths are in it.
-
-    It says no more, since to ask whether a value follows a protocol is to ask for all that the protocol has.
-    """
+    """A document that takes less room when nobody asks where other things than paths are in it."""
 
     def select_paths(self, part: EntriesPart) -> Iterator[Record]:
         """The same records, of which only the places of paths may be asked."""
 
 
 @runtime_checkable
-class ValuedRecords(Records, Protocol):
+class ValuedRecords(Protocol):
     """A document that knows all its values, whatever a guide selects; by these a rewritten one is compared."""
 
     def values(self) -> Iterator[Value]:
@@ -87,7 +88,7 @@ class ValuedRecords(Records, Protocol):
 
 
 @runtime_checkable
-class NestedRecords(Records, Protocol):
+class NestedRecords(Protocol):
     """A document whose records may have others inside."""
 
     def outer(self, each: str) -> Iterator[OuterRecord]:
@@ -102,13 +103,13 @@ class Inclusion(NamedTuple):
 
 
 @runtime_checkable
-class IncludingRecords(Records, Protocol):
+class IncludingRecords(Protocol):
     """A document that other documents may be read as part of."""
 
     def inclusions(self) -> Iterator[Inclusion]:
         """What it includes."""
 
-    def included(self, given: dict[str, Found]) -> IncludingRecords:
+    def included(self, given: dict[str, Found]) -> Records:
         """The same document as part of another one. Nothing can be written in it from there."""
 
 

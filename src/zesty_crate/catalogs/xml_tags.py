@@ -95,14 +95,17 @@ def has_inner_element(pieces: Iterator[bytes]) -> bool:
     def note(_name: str, _attributes: object) -> None:
         nonlocal seen
         seen += 1
+        if seen > 1:
+            raise StopIteration
 
     parser = expat.ParserCreate(encoding="utf-8")
     parser.StartElementHandler = note
-    for piece in pieces:
-        parser.Parse(piece, False)  # noqa: FBT003
-        if seen > 1:
-            return True
-    parser.Parse(b"", True)  # noqa: FBT003
+    try:
+        for piece in pieces:
+            parser.Parse(piece, False)  # noqa: FBT003
+        parser.Parse(b"", True)  # noqa: FBT003
+    except StopIteration:  # the rest need not be read
+        return True
     return False
 
 
