@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import json
-from typing import Any
 
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
+from support.told_paths import paths_of_records, paths_told
 from zesty_crate.catalogs.json_text import JsonText
+from zesty_crate.catalogs.path_texts import path_texts
 from zesty_crate.catalogs.text_file import decode_text
-from zesty_crate.guides import HoldingPart
+from zesty_crate.guides import EntriesPart, HoldingPart
 
 NAMES = st.sampled_from(["file", 'a"file', "file\\", "clips", "é"])
 SCALARS = st.sampled_from(["E:\\rain.wav", '"file": "x"', 'a"file', "é\n\\", "", 7, 2.5, True, None])
@@ -20,13 +21,11 @@ CLIPS = st.lists(st.dictionaries(NAMES, VALUES, max_size=3) | st.fixed_dictionar
 DOCUMENTS = st.builds(json.dumps, CLIPS, ensure_ascii=st.booleans(), indent=st.sampled_from([None, 1]))
 
 
-def places(text: str, each: str, *, of_paths: bool) -> list[Any]:
-    entries = [{"each": each, "path": [{"at": "file"}]}]
+def opened(text: str, each: str) -> tuple[JsonText, EntriesPart]:
+    entries = [{"each": each, "path": [{"at": "file"}], "annotations": ["clips"]}]
     known = {"id": "it", "kind": "catalog", "at": "{home}", "syntax": "json", "entries": entries}
     part = HoldingPart.model_validate(known)
-    document = JsonText(decode_text(text.encode(), "it"), part, "it")
-    records = document.select_paths(part.entries[0]) if of_paths else document.select(part.entries[0])
-    return [(record.value("file"), record.text("clips")) for record in records]
+    return JsonText(decode_text(text.encode(), "it"), part, "it"), part.entries[0]
 
 
 @given(text=DOCUMENTS)
@@ -37,13 +36,16 @@ def places(text: str, each: str, *, of_paths: bool) -> list[Any]:
 @settings(max_examples=200, deadline=None)
 @pytest.mark.parametrize("each", ["$[*]", "$.*", "$..clips[*]", "$[0, 0]", "$..*"])
 def test_paths_have_the_same_places_when_nothing_else_is_asked(each: str, text: str) -> None:
-    assert places(text, each, of_paths=True) == places(text, each, of_paths=False)
+    assert list(paths_told(*opened(text, each))) == list(paths_of_records(*opened(text, each)))
 
 
 def test_a_large_list_is_told_by_its_members() -> None:
-    text = json.dumps({"clips": [{"file": f"E:\\take {number}.wav", "stars": 3} for number in range(50)]})
-    found = places(text, "$.clips[*]", of_paths=True)
-    assert [each.text for each, _ in found] == [f"E:\\take {number}.wav" for number in range(50)]
-    assert [json.loads(f'"{text[cell.row : cell.row + cell.length]}"') for (_, cell), _ in found] == [
-        each.text for each, _ in found
-    ]
+    names = [f"E:\\take {number}.wav" for number in range(50)]
+    text = json.dumps({"clips": [{"file": name, "stars": 3} for name in names]})
+    document, part = opened(text, "$.clips[*]")
+    assert document.path_texts(part) is not None
+    for told, name in zip(path_texts(document, part), names, strict=True):
+        assert told is not None
+        written, quoting, start, length = told
+        assert (written, quoting) == (name, "json")
+        assert json.loads(f'"{text[int(start) : int(start) + length]}"') == name

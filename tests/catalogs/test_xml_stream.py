@@ -6,7 +6,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from support.told_paths import paths_of_records, paths_told
 from zesty_crate.catalogs import CatalogError
+from zesty_crate.catalogs.path_texts import path_texts
 from zesty_crate.catalogs.text_file import decode_text
 from zesty_crate.catalogs.xml_stream import XmlText
 from zesty_crate.guides import HoldingPart
@@ -61,16 +63,13 @@ def test_streamed_elements_are_those_of_the_document(
     each: str, at: str, is_streamed: bool, others: tuple[str, ...], inside: list[str]
 ) -> None:
     part, text = part_of(each, at, *others), f"<list xmlns:n='urn:n'>{''.join(inside)}</list>"
-    told = []
-    for paths_only in (False, True):
-        document = document_of(text, part)
-        records = document.select_paths(part.entries[0]) if paths_only else document.select(part.entries[0])
-        told.append([(record.value(at), [record.text(each) for each in others]) for record in records])
-        assert document.holds_all is not (paths_only and is_streamed)
-    assert told[0] == told[1]
     document = document_of(text, part)
-    assert [(record.text(at), [record.text(each) for each in others]) for record in document.told(part.entries[0])] == [
-        (found and found.text, texts) for found, texts in told[0]
+    told = list(paths_told(document, part.entries[0]))
+    assert document.holds_all is not is_streamed
+    assert told == list(paths_of_records(document_of(text, part), part.entries[0]))
+    document = document_of(text, part)
+    assert [record.text(at) or "" for record in document.told(part.entries[0])] == [
+        found[0] if found else "" for found, _ in told
     ]
     assert document_of(text, part).is_empty is document.is_empty
 
@@ -79,22 +78,23 @@ def test_streamed_elements_are_those_of_the_document(
 def test_attributes_that_a_declaration_gives_are_read(others: tuple[str, ...]) -> None:
     part = part_of("//clip", "@file", *others)
     text = "<!DOCTYPE list [<!ATTLIST clip file CDATA '2'>]><list><clip file='1'/><clip/></list>"
-    for records in (document_of(text, part).select_paths, document_of(text, part).told):
-        assert [record.text("@file") for record in records(part.entries[0])] == ["1", "2"]
+    assert [record.text("@file") for record in document_of(text, part).told(part.entries[0])] == ["1", "2"]
+    told = list(path_texts(document_of(text, part), part.entries[0]))
+    assert [each and each[0] for each in told] == ["1", "2"]
 
 
 @pytest.mark.parametrize("others", [("@size", "note"), ("@size",)])
 @pytest.mark.parametrize("text", ["<list><clip file='1'/>", "<list><clip file='1' o:size='3'/></list>"])
 def test_a_document_that_is_no_xml_is_refused(text: str, others: tuple[str, ...]) -> None:
     part = part_of("//clip", "@file", *others)
-    for records in (document_of(text, part).select_paths, document_of(text, part).told):
-        with pytest.raises(CatalogError, match="cannot be read as XML"):
-            list(records(part.entries[0]))
+    with pytest.raises(CatalogError, match="cannot be read as XML"):
+        list(document_of(text, part).told(part.entries[0]))
+    with pytest.raises(CatalogError, match="cannot be read as XML"):
+        list(path_texts(document_of(text, part), part.entries[0]))
 
 
 def test_an_element_within_another_of_its_name_is_read_whole() -> None:
     part = part_of("//clip", "@file", "note")
     document = document_of("<list><clip file='1'><clip file='2'/></clip></list>", part)
-    found = [record.value("@file") for record in document.select_paths(part.entries[0])]
-    assert [each.text for each in found if each is not None] == ["1", "2"]
+    assert [each and each[0] for each in path_texts(document, part.entries[0])] == ["1", "2"]
     assert document.holds_all

@@ -110,6 +110,15 @@ class ChangeList:
             yield row
         self._last = last
 
+    def add_spans(self, spans: Iterable[tuple[int | str, int, str, str, str]]) -> None:
+        """Add new texts of a document that is a text, as `SpanChange` has them."""
+        self._add(
+            ("", quoting, start, length, old, new, None)
+            if old.isascii() and new.isascii()
+            else ("", quoting, start, length, stored(old), stored(new), None)
+            for start, length, quoting, old, new in spans
+        )
+
     def add_column(self, table: str, column: str, changes: Iterable[tuple[int | str, str, str]]) -> None:
         """Add new texts in one column of a database: the row, the old text and the new one."""
         self._are_in_order = False  # as a text has it

@@ -8,7 +8,7 @@ from collections.abc import Container, Iterator
 from typing import Any
 
 from ..guides import EntriesPart, HoldingPart
-from .json_tree import MEMBER, MEMBER_NAME, Node, Tree, placed_tree
+from .json_tree import MEMBER, MEMBER_NAME, MemberTexts, Node, Tree, placed_tree
 from .model import CatalogError, Cell
 from .records import Record
 from .spans import RecordName, Room
@@ -74,14 +74,13 @@ class JsonText(TextTree):
         tree = self._any
         return tree.values({id(each) for part in self._part.entries for each in _name_lists(tree, part)})
 
-    def select_paths(self, part: EntriesPart) -> Iterator[Node]:
-        """The same values, of which only those of paths know their places."""
-        selectors = {piece.at or "" for piece in part.path}
-        if len(selectors) == 1 and MEMBER.fullmatch(name := selectors.pop()):
-            plain = self._plain = self._plain or self._read()
-            if (found := plain.with_member(part.each, name, self._text)) is not None:
-                return found
-        return super().select_paths(part)
+    def path_texts(self, part: EntriesPart) -> MemberTexts | None:
+        """The paths, where each is a member of a name that no other value has."""
+        name = part.path[0].at or ""
+        if not MEMBER.fullmatch(name):
+            return None
+        plain = self._plain = self._plain or self._read()
+        return plain.member_texts(part.each, name, self._text)
 
     def _with_places(self, only: Container[str] | None) -> Tree:
         selectors = {each for part in self._part.entries for each in (*(p.at for p in part.path), *part.key_selectors)}

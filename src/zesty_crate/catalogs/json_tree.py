@@ -14,6 +14,7 @@ import jsonpath_rfc9535 as jsonpath
 from ..guides import EntriesPart
 from .model import CatalogError, Cell, Found
 from .name_lists import NameListQuoting, joined_names
+from .path_texts import PathText
 from .records import OuterRecord
 from .text_file import Value
 
@@ -245,6 +246,33 @@ class MemberNode(Node):
         return super().value(selector)
 
 
+class MemberTexts:
+    """One member of each value that a JSONPath selects, with its place. See `PathTexts`."""
+
+    def __init__(self, nodes: list[jsonpath.JSONPathNode], name: str, starts: array[int], ends: array[int]) -> None:
+        """A member that is no text begins and ends at 0."""
+        self._nodes = nodes
+        self._name = name
+        self._places = starts, ends
+        self._last = 0
+
+    def __iter__(self) -> Iterator[PathText | None]:
+        name, (starts, ends) = self._name, self._places
+        for number, node in enumerate(self._nodes):
+            self._last, start, end = number, starts[number], ends[number]
+            if end and isinstance(node.value, dict):
+                text = node.value[name]
+                yield (text, "json", start, end - start) if text else None
+            else:
+                found = Node(node).value(name)
+                yield (found.text, "", 0, 0) if found else None
+
+    def record(self) -> MemberNode:
+        """The value of the last one."""
+        starts, ends = self._places
+        return MemberNode(self._nodes[self._last], self._name, starts[self._last], ends[self._last])
+
+
 class Tree:
     """A document that is a tree of lists and dictionaries."""
 
@@ -266,8 +294,8 @@ class Tree:
         """The same, to look inside."""
         return (Node(node) for node in _compiled(each).find(self._root))
 
-    def with_member(self, each: str, name: str, text: str) -> Iterator[MemberNode] | None:
-        """The same values, which know the place of one member in the ``text`` of JSON that they were read from.
+    def member_texts(self, each: str, name: str, text: str) -> MemberTexts | None:
+        """One member of the same values, with its place in the ``text`` of JSON that they were read from.
 
         None where that cannot be told: other values have a member of this name, too, or it is a number, or they may
         come in another order than in the text, or more than once.
@@ -288,7 +316,7 @@ class Tree:
             ends.append(end)
         if next(tokens, None) is not None:
             return None
-        return (MemberNode(node, name, *place) for node, *place in zip(nodes, starts, ends, strict=True))
+        return MemberTexts(nodes, name, starts, ends)
 
     def values(self, name_lists: Collection[int] = ()) -> Iterator[Value]:
         """Every name and value, and where lists and objects begin; lists of names, by their `id`, are one value."""

@@ -7,12 +7,13 @@ from collections.abc import Iterable, Iterator
 
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell, Found
+from .path_texts import PathText
 from .quoting import QUOTINGS
 from .quoting_units import UNESCAPED
 from .reading import UnreadRecord
 from .records import Inclusion, Record
 from .spans import PlainSpans
-from .text_file import TextFile
+from .text_file import TextFile, Value
 
 Carried = dict[str, Found]
 Field = tuple[str, str, int]  # the raw text, how it is quoted, and where it begins
@@ -205,13 +206,18 @@ class Row(Record):
 
     def value(self, selector: str) -> Found | None:
         """The cell in a column."""
+        field = self.field(selector)
+        return None if field is None else _found(field)
+
+    def field(self, selector: str) -> Field | None:
+        """The same as it is written."""
         if selector not in self._columns:
             raise CatalogError(
                 f"The guide names the column {selector!r}, but {self._title} has no such column.",
                 next_step=f"Its columns are {', '.join(self._columns)}.",
             )
         position = self._columns[selector]
-        return _found(self._fields[position]) if position < len(self._fields) else None
+        return self._fields[position] if position < len(self._fields) else None
 
     @property
     def ends(self) -> tuple[Field, Field]:
@@ -221,6 +227,30 @@ class Row(Record):
     def why_not(self, selector: str) -> str:
         """A row that ends before a column."""
         return "" if self._columns[selector] < len(self._fields) else f"it ends before the column {selector}"
+
+
+class ColumnTexts:
+    """A column of each row, with its place. See `PathTexts`."""
+
+    def __init__(self, rows: Iterator[Row], column: str) -> None:
+        self._rows = rows
+        self._column = column
+        self._row: Row | None = None
+
+    def __iter__(self) -> Iterator[PathText | None]:
+        for row in self._rows:
+            self._row, field = row, row.field(self._column)
+            if field is None or not field[0]:
+                yield None
+                continue
+            raw, quoting, start = field
+            yield raw if quoting == "csv-bare" else QUOTINGS[quoting].decode(raw), quoting, start, len(raw)
+
+    def record(self) -> Row:
+        """The row of the last one."""
+        if self._row is None:
+            raise LookupError("No path was told yet.")
+        return self._row
 
 
 class Delimited(PlainSpans):
@@ -251,11 +281,14 @@ class Delimited(PlainSpans):
         """Every row below the header that is not empty."""
         return self._records()
 
-    def values(self) -> Iterator[str]:
-        """Every field, and where each row ends."""
+    def values(self) -> Iterator[Value]:
+        """The fields of each row."""
         for fields in self._rows():
-            yield from (_found(field).text for field in fields)
-            yield "\n"
+            yield [raw if quoting == "csv-bare" else QUOTINGS[quoting].decode(raw) for raw, quoting, _ in fields]
+
+    def path_texts(self, part: EntriesPart) -> ColumnTexts:
+        """The paths, which are in one column."""
+        return ColumnTexts(self._records(), part.path[0].at or "")
 
     def _records(self) -> Iterator[Row]:
         rows = self._rows()

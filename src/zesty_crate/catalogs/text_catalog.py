@@ -15,7 +15,6 @@ from .known import known_of
 from .model import (
     Brief,
     BriefTable,
-    Change,
     Copied,
     Entry,
     Found,
@@ -23,12 +22,12 @@ from .model import (
     NewText,
     base_of,
 )
+from .path_texts import path_texts
 from .pieces import piece_of, whole_key, with_whole_name
 from .reading import LONGEST_PATH, Reading, UnreadRecord, path_text
 from .records import (
     NestedRecords,
     OuterRecord,
-    PathRecords,
     Record,
     Records,
     ToldRecords,
@@ -142,32 +141,25 @@ class RecordCatalog:
         """Ask for the new text of each path, where an entry is no more than that, and all are in this document."""
         if self._inner or len(self._part.entries) > 1 or not self._part.entries[0].is_brief:
             return False
-        changes.add(self._renewed(self._part.entries[0], new_text))
+        changes.add_spans(self._renewed(self._part.entries[0], new_text))
         return True
 
-    def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[Change]:
-        at, spelling, records = part.path[0].at, part.spelling, self._records
-        selected = records.select_paths(part) if isinstance(records, PathRecords) else records.select(part)
-        position = 0
-        record: Record | None = None
+    def _renewed(self, part: EntriesPart, new_text: NewText) -> Iterator[tuple[int | str, int, str, str, str]]:
+        texts, spelling, position = path_texts(self._records, part), part.spelling, 0
 
-        def ask() -> Entry | None:  # of the record at which we are
-            return None if record is None else self._entry(part, record, "", position)
+        def ask() -> Entry | None:  # of the path at which we are
+            return self._entry(part, texts.record(), "", position)
 
-        for record in selected:
+        for told in texts:
             position += 1
-            try:
-                found = record.value(at)
-            except UnreadRecord:
+            if told is None:
                 continue
-            if found is None:
+            text, quoting, start, length = told
+            if len(text) > LONGEST_PATH:
                 continue
-            text, cell = found
-            if not text or len(text) > LONGEST_PATH:
-                continue
-            new = new_text(text if cell else "", spelling, ask)
-            if new is not None and cell is not None:
-                yield Change(cell, text, new)
+            new = new_text(text if quoting else "", spelling, ask)
+            if new is not None and quoting:
+                yield start, length, quoting, text, new
 
     def _all_records(self, part: EntriesPart, *, told: bool = False) -> Iterator[Record]:
         for records in (self._records, *self._inner.values()):

@@ -17,8 +17,9 @@ from lxml import etree
 
 from ..guides import EntriesPart, HoldingPart
 from .model import Found
+from .path_texts import PathText
 from .records import Record
-from .xml_tags import Way, characters_of, has_inner_element, plain_attribute, start_tags, tells_all
+from .xml_tags import StartTag, Way, characters_of, has_inner_element, plain_attribute, start_tags, tells_all
 from .xml_tree import SAFE, Element, XmlDocument
 
 _NAME = r"(?:[A-Za-z_][\w.-]*:)?[A-Za-z_][\w.-]*"
@@ -126,6 +127,32 @@ class Tag(Record):
         return self._attributes.get(plain_attribute(selector))
 
 
+class TagTexts:
+    """An attribute of each element on a way, with its place. See `PathTexts`."""
+
+    def __init__(self, document: XmlText, way: Way, at: str) -> None:
+        self._document = document
+        self._way = way
+        self._name = plain_attribute(at)
+        self._tag = StartTag(0, {})
+
+    def records(self) -> Iterator[Tag]:
+        """The elements instead."""
+        return (Tag(self._document, *each) for each in self._document.tags(self._way))
+
+    def __iter__(self) -> Iterator[PathText | None]:
+        name, place_of = self._name, self._document.place_of
+        for tag in self._document.tags(self._way):
+            self._tag = tag
+            start, attributes = tag
+            text = attributes.get(name)
+            yield (text, *place_of(start, name, text)) if text else None
+
+    def record(self) -> Tag:
+        """The element of the last one."""
+        return Tag(self._document, *self._tag)
+
+
 class XmlText(XmlDocument):
     """An XML document whose tree is made only where more is asked than paths."""
 
@@ -150,35 +177,40 @@ class XmlText(XmlDocument):
 
     def told(self, part: EntriesPart) -> Iterator[Record]:
         """The elements of an entries part, which are asked for no more than its guide says."""
+        tags = self.path_texts(part)
+        return self.select(part) if tags is None else tags.records()
+
+    def path_texts(self, part: EntriesPart) -> TagTexts | None:
+        """The paths, where start tags say all that is asked for; a declared type may say more of attributes."""
         way = None if self.holds_all else way_of(part, self._namespaces)
-        return self._by_tags(way) if way and self._are_tags_enough(part, way) else self.select(part)
+        if way is None or not tells_all(way, part) or "<!DOCTYPE" in self._text:
+            return None
+        return TagTexts(self, way, part.path[0].at or "")
+
+    def tags(self, way: Way) -> Iterator[StartTag]:
+        """The start tags on a way, each with the character at which it begins."""
+        source = self._text.encode("utf-8", "surrogatepass")
+        tags = start_tags(way, source)
+        try:
+            if source.isascii():
+                yield from tags
+                return
+            character = characters_of(source)
+            yield from (StartTag(character(at), attributes) for at, attributes in tags)
+        except expat.ExpatError as error:
+            raise self._bad(str(error)) from error
 
     def select_paths(self, part: EntriesPart) -> Iterator[Record]:
         """The same, each of which may be asked for what is in it until the next one comes."""
         way = None if self.holds_all else way_of(part, self._namespaces)
         if way is None:
             return self.select(part)
-        if self._are_tags_enough(part, way):
-            return self._by_tags(way)
         wanted, source = Streamed(way), self._text.encode("utf-8", "surrogatepass")
         try:
             starts = starts_in(wanted.name, source)
         except expat.ExpatError as error:
             raise self._bad(str(error)) from error
         return self.select(part) if starts is None else self._streamed(wanted, starts, source)
-
-    def _are_tags_enough(self, part: EntriesPart, way: Way) -> bool:
-        """Whether no more is asked than start tags say; a declared type may say more of attributes."""
-        return tells_all(way, part) and "<!DOCTYPE" not in self._text
-
-    def _by_tags(self, way: Way) -> Iterator[Record]:
-        source = self._text.encode("utf-8", "surrogatepass")
-        character = characters_of(source)
-        try:
-            for at, attributes in start_tags(way, source):
-                yield Tag(self, character(at), attributes)
-        except expat.ExpatError as error:
-            raise self._bad(str(error)) from error
 
     def _streamed(self, wanted: Streamed, starts: array[int], source: bytes) -> Iterator[Element]:
         places = map(characters_of(source), starts)

@@ -271,14 +271,19 @@ class XmlDocument(SelfStanding):
 
     def attribute_at(self, place: int, local: str, value: str) -> Found:
         """The same of the element that begins at a place; the name without its namespace."""
-        if match := _tag_with(local).match(self._text, place):
-            group, quoting = (1, "xml-double") if match.group(1) is not None else (2, "xml-single")
-            raw = match.group(group)
-            if raw == value or QUOTINGS[quoting].decode(raw) == value:
-                return Found(value, Cell("", quoting, match.start(group), len(raw)))
-        return self._other_attribute(place, local, value)
+        quoting, start, length = self.place_of(place, local, value)
+        return Found(value, Cell("", quoting, start, length) if quoting else None)
 
-    def _other_attribute(self, place: int, local: str, value: str) -> Found:
+    def place_of(self, place: int, local: str, value: str) -> tuple[str, int, int]:
+        """How the value is quoted, where it begins, and its length; without a quoting where it has no place."""
+        if match := _tag_with(local).match(self._text, place):
+            group, quoting = (1, "xml-double") if match[1] is not None else (2, "xml-single")
+            raw = match[group]
+            if raw == value or QUOTINGS[quoting].decode(raw) == value:
+                return quoting, match.start(group), len(raw)
+        return self._other_place(place, local, value)
+
+    def _other_place(self, place: int, local: str, value: str) -> tuple[str, int, int]:
         """The same where the first of this name has another value: it is of another namespace."""
         at = self._after_name(place)
         while match := _ATTRIBUTE.match(self._text, at):
@@ -287,9 +292,8 @@ class XmlDocument(SelfStanding):
                 continue
             group, quoting = (2, "xml-double") if match.group(2) is not None else (3, "xml-single")
             if QUOTINGS[quoting].decode(match.group(group)) == value:
-                start, end = match.span(group)
-                return Found(value, Cell("", quoting, start, end - start))
-        return Found(value, None)
+                return quoting, match.start(group), len(match[group])
+        return "", 0, 0
 
     def _text_of(self, element: Any) -> Found | None:
         """The text before an element's first child."""
