@@ -319,14 +319,17 @@ class Tree:
         return MemberTexts(nodes, name, starts, ends)
 
     def values(self, name_lists: Collection[int] = ()) -> Iterator[Value]:
-        """Every name and value, and where lists and objects begin; lists of names, by their `id`, are one value."""
+        """Every name and value, and where lists and objects begin; lists of names, by their `id`, are one value.
+
+        Objects of scalars come as a whole.
+        """
         pending = [self._root]
         while pending:
             value = pending.pop()
             if id(value) in name_lists:
                 yield joined_names(value)
             elif isinstance(value, dict) and _SCALARS.issuperset(map(type, value.values())):
-                yield ["{", *value, *(each if isinstance(each, str) else repr(each) for each in value.values())]
+                yield value
             elif isinstance(value, dict | list):
                 yield "{" if isinstance(value, dict) else "["
                 inside = [each for pair in value.items() for each in pair] if isinstance(value, dict) else value

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import codecs
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -24,7 +24,8 @@ _MARKS = (
 _XML_ENCODING = re.compile(rb"<\?xml[^>]*?encoding\s*=\s*[\"']([A-Za-z0-9._-]+)[\"']")
 BYTES = "latin-1"  # in which each byte is one character
 _LARGEST_BYTES = 1 << 30
-Value = str | Sequence[str]  # one text of a document, or several that are next to each other
+# One text of a document, several that are next to each other, or names with their values.
+Value = str | Sequence[str] | Mapping[str, object]
 
 
 @dataclass(frozen=True, slots=True)

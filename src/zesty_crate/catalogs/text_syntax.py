@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from itertools import zip_longest
 from pathlib import Path
@@ -164,10 +164,23 @@ def _first_unlisted(
 
 def _differing(one: Value | None, other: Value | None) -> list[tuple[str | None, str | None]]:
     """The texts in two values that differ."""
+    if isinstance(one, dict) and isinstance(other, dict) and list(one) == list(other):
+        values = (pair for pair in zip(one.values(), other.values(), strict=True) if pair[0] != pair[1])
+        pairs = ((_text(before), _text(after)) for before, after in values)
+        return [pair for pair in pairs if pair[0] != pair[1]]  # not a number is unlike itself
     if isinstance(one, list) and isinstance(other, list) and len(one) == len(other):
         return [pair for pair in zip(one, other, strict=True) if pair[0] != pair[1]]
-    texts, now = ((each,) if isinstance(each, str) else each or () for each in (one, other))
-    return [pair for pair in zip_longest(texts, now) if pair[0] != pair[1]]
+    return [pair for pair in zip_longest(_texts_in(one), _texts_in(other)) if pair[0] != pair[1]]
+
+
+def _texts_in(value: Value | None) -> Sequence[str]:
+    if isinstance(value, Mapping):
+        return ["{", *value, *map(_text, value.values())]
+    return (value,) if isinstance(value, str) else value or ()
+
+
+def _text(value: object) -> str:
+    return value if isinstance(value, str) else repr(value)
 
 
 def _behind_old_drive(old: str, new: str) -> str:
