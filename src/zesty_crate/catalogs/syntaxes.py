@@ -29,6 +29,7 @@ _TEXTS = {
     "tagged": ("tagged", "TaggedDocument"),
 }
 _VALUES = {"xml": ("xml_values", "xml_values")}  # what reads all values without holding a document
+_READ_AS_IT_GOES = ("lines", "delimited")
 _OTHERS = {  # which have other forms than texts, too
     "sqlite": ("sqlite", "SqliteSyntax"),
     "plist": ("plist_tree", "PlistSyntax"),
@@ -79,7 +80,8 @@ def reader_of(part: HoldingPart) -> Reader:
 @cache
 def _syntax(name: str) -> Syntax:
     if name not in _OTHERS:
-        return TextSyntax(_imported(*_TEXTS[name]), _imported(*_VALUES[name]) if name in _VALUES else None)
+        values = _imported(*_VALUES[name]) if name in _VALUES else None
+        return TextSyntax(_imported(*_TEXTS[name]), values, reads_as_it_goes=name in _READ_AS_IT_GOES)
     syntax: Syntax = _imported(*_OTHERS[name])()
     return syntax
 

@@ -26,10 +26,20 @@ Reader = Callable[[TextFile, HoldingPart, str], Records]
 class TextSyntax:
     """A syntax whose documents are texts, written by splicing."""
 
-    def __init__(self, reader: Reader, values: Callable[[TextFile, str], Iterator[Value]] | None = None) -> None:
-        """``values`` are all of a document's in its order, where they can be had without holding it."""
+    def __init__(
+        self,
+        reader: Reader,
+        values: Callable[[TextFile, str], Iterator[Value]] | None = None,
+        *,
+        reads_as_it_goes: bool = False,
+    ) -> None:
+        """``values`` are all of a document's in its order, where they can be had without holding it.
+
+        A reader that ``reads_as_it_goes`` holds no more than the text.
+        """
         self._reader = reader
         self._values = values
+        self._reads_as_it_goes = reads_as_it_goes
 
     def companions(self, path: Path, disk: Disk) -> list[Path]:  # noqa: ARG002  texts have none
         """A text has no files beside it."""
@@ -99,7 +109,9 @@ class TextSyntax:
     def _is_read_in_order(self, old: TextFile, new: TextFile, part: HoldingPart, changes: ChangeList) -> bool:
         """Whether only the listed texts read otherwise, one after the other, as they do in most documents."""
         try:
-            before = list(self._texts(old, part))  # one document is let go of before the other is read
+            before = self._texts(old, part)
+            if not self._reads_as_it_goes:
+                before = iter(list(before))  # one document is let go of before the other is read
             return _first_unlisted(before, self._texts(new, part), changes) is None
         except CatalogError:
             return False
