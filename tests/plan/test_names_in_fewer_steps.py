@@ -62,7 +62,7 @@ class Survey:
 
 
 @given(files=st.lists(PATHS, max_size=8), starts=st.lists(PLACES, unique=True, max_size=3), data=st.data())
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=80, deadline=None)
 @pytest.mark.parametrize("there", NEWS)
 def test_names_are_the_same_however_they_are_found(
     there: str, files: list[str], starts: list[str], data: st.DataObject

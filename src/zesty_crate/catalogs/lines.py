@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 
 from ..guides import EntriesPart, HoldingPart
 from .model import CatalogError, Cell, Found
-from .path_texts import PathText
+from .path_texts import PathText, RecordTexts
 from .quoting import QUOTINGS
 from .quoting_units import UNESCAPED
 from .reading import UnreadRecord
@@ -229,28 +229,16 @@ class Row(Record):
         return "" if self._columns[selector] < len(self._fields) else f"it ends before the column {selector}"
 
 
-class ColumnTexts:
-    """A column of each row, with its place. See `PathTexts`."""
+class ColumnTexts(RecordTexts):
+    """The paths in a column."""
 
-    def __init__(self, rows: Iterator[Row], column: str) -> None:
-        self._rows = rows
-        self._column = column
-        self._row: Row | None = None
-
-    def __iter__(self) -> Iterator[PathText | None]:
-        for row in self._rows:
-            self._row, field = row, row.field(self._column)
-            if field is None or not field[0]:
-                yield None
-                continue
-            raw, quoting, start = field
-            yield raw if quoting == "csv-bare" else QUOTINGS[quoting].decode(raw), quoting, start, len(raw)
-
-    def record(self) -> Row:
-        """The row of the last one."""
-        if self._row is None:
-            raise LookupError("No path was told yet.")
-        return self._row
+    def path_of(self, record: Record, at: str) -> PathText | None:
+        """The field of a row."""
+        field = record.field(at) if isinstance(record, Row) else None
+        if field is None or not field[0]:
+            return None
+        raw, quoting, start = field
+        return raw if quoting == "csv-bare" else QUOTINGS[quoting].decode(raw), quoting, start, len(raw)
 
 
 class Delimited(PlainSpans):

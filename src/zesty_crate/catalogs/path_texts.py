@@ -37,11 +37,11 @@ def path_texts(records: Records, part: EntriesPart) -> PathTexts:
     if sooner is not None:
         return sooner
     selected = records.select_paths(part) if isinstance(records, PathRecords) else records.select(part)
-    return _RecordTexts(selected, part.path[0].at or "")
+    return RecordTexts(selected, part.path[0].at or "")
 
 
-class _RecordTexts:
-    """The same by whole records."""
+class RecordTexts:
+    """The paths of whole records; a syntax may take less of them."""
 
     def __init__(self, records: Iterator[Record], at: str) -> None:
         self._records = records
@@ -51,19 +51,23 @@ class _RecordTexts:
     def __iter__(self) -> Iterator[PathText | None]:
         for record in self._records:
             self._record = record
-            try:
-                found = record.value(self._at)
-            except UnreadRecord:
-                found = None
-            if found is None or not found.text:
-                yield None
-            elif found.cell is None:
-                yield found.text, "", 0, 0
-            else:
-                _, quoting, start, length, *_ = found.cell
-                yield found.text, quoting, start, length
+            yield self.path_of(record, self._at)
+
+    def path_of(self, record: Record, at: str) -> PathText | None:
+        """The path of a record."""
+        try:
+            found = record.value(at)
+        except UnreadRecord:
+            return None
+        if found is None or not found.text:
+            return None
+        if found.cell is None:
+            return found.text, "", 0, 0
+        _, quoting, start, length, *_ = found.cell
+        return found.text, quoting, start, length
 
     def record(self) -> Record:
+        """The record of the last one, whole."""
         if self._record is None:
             raise LookupError("No path was told yet.")
         return self._record
