@@ -392,7 +392,7 @@ path = [{{ at = "file" }}]
     )
     (tmp_path / "home").mkdir()  # whose files are none of the test's, and may be very many
     home = {"HOME": str(tmp_path / "home"), "USERPROFILE": str(tmp_path / "home")}
-    what = ("--from", "this-computer", "--guides", tmp_path / "guides", "--json")
+    what = ("--from", "this-computer", "--guides", tmp_path / "guides", "--no-duplicates", "--json")
     said = zesty("survey", tmp_path / "crate", *what, environment=home)
     assert said.returncode in (DONE, ATTENTION), said.stderr  # other things are on it, too
     document = json.loads(said.stdout)
