@@ -56,7 +56,7 @@ def document_of(text: str, part: HoldingPart) -> XmlText:
 
 
 @given(inside=INSIDE)
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=60, deadline=None)
 @pytest.mark.parametrize("others", [("@size", "note"), ("@size",)])
 @pytest.mark.parametrize(("each", "at", "is_streamed"), SHAPES)
 def test_streamed_elements_are_those_of_the_document(

@@ -147,15 +147,14 @@ def spliced(file: TextFile, spans: Iterable[SpanChange]) -> str:
 
 
 def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> Proof:
-    """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must be written.
-
-    That they are read as such, too, is for the syntax to prove.
-    """
+    """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must stand."""
     text, now = old.text, new.text
     before, after, cells = 0, 0, 0
     for start, length, name, was, wanted in spans:
-        written = requoted(QUOTINGS[name], text[start : start + length], was, wanted)
-        if written is None or not now.startswith(text[before:start] + written, after):
+        quoting = QUOTINGS[name]
+        written = requoted(quoting, text[start : start + length], was, wanted)
+        is_there = written is not None and now.startswith(text[before:start] + written, after)
+        if written is None or not is_there or quoting.decode(written) != wanted:
             raise _differs(start)
         after += start - before + len(written)
         before, cells = start + length, cells + 1

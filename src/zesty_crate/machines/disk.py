@@ -122,7 +122,8 @@ class Disk:
     @contextlib.contextmanager
     def digested(self, path: Path) -> Iterator[Callable[[], str]]:
         """Digest a file, a large one while the body does something else; what to ask for the SHA-512."""
-        if small := digest_small(path, from_drive=False):
+        facts = self.facts(path)
+        if facts is not None and (small := digest_small(path, from_drive=False)):
             yield lambda: small.sha512
             return
         with beside(lambda: self.digest(path).sha512) as digest:

@@ -86,6 +86,7 @@ class Inspector:
         """Look at files that are in one folder, most of which are surely not in that on the new computer."""
         found, room = self.findings, None if folder.new is None else self._room_of(folder.new)
         number = size = lacking = 0
+        rest: list[Going] = []
         for each in files:
             number += 1
             size += each.row.size_bytes
@@ -96,13 +97,15 @@ class Inspector:
             elif room.lacks(each.new_name):
                 lacking += each.row.size_bytes
             else:
-                self._look_at_target(placements.file(each), room)
+                rest.append(each)
         found.files += number
         found.size_bytes += size
         if room is not None and folder.route is not None:
             found.by_route[folder.route.old] += number
             if lacking:
                 found.needed[room.anchor] += lacking
+            for placement in placements.of(rest):
+                self._look_at_target(placement, room)
 
     def _look_at(self, placement: Placement) -> None:
         """Look at a link."""

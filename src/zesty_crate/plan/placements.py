@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import NamedTuple
 
@@ -94,10 +94,12 @@ class Placements:
             if carried.file.holding not in self._left:
                 yield self._placement(carried.file, carried)
 
-    def file(self, going: Going) -> Placement:
-        """One of them."""
-        carried = self._survey.carried_file(going.row.id)
-        return Placement(carried.file, carried, going.old, going.new, going.folder.route)
+    def of(self, some: Sequence[Going]) -> Iterator[Placement]:
+        """The placements of some of them, in their order."""
+        carried = {each.file.id: each for each in self._survey.carried_files([going.row.id for going in some])}
+        for going in some:
+            found = carried[going.row.id]
+            yield Placement(found.file, found, going.old, going.new, going.folder.route)
 
     def folders(self) -> Iterator[Placement]:
         """Every folder of what is carried, outer ones first."""
