@@ -7,6 +7,7 @@ import difflib
 import re
 import tomllib
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from typing import TYPE_CHECKING, Any, NamedTuple, TypeVar
 
 from pydantic import AliasChoices, BaseModel, ConfigDict, ValidationError
@@ -42,11 +43,9 @@ def parse_document(text: str, kind: type[Document], title: str) -> Document:
     Raises `DocumentError` with every mistake: its line, what was found, what was expected, and a near match.
     """
     try:
-        data = tomllib.loads(text)
+        return _read(text, kind)
     except tomllib.TOMLDecodeError as error:
         raise DocumentError(f"{title} is not valid TOML: {error}.", next_step="Correct that line.") from error
-    try:
-        return kind.model_validate(data)
     except ValidationError as error:
         lines = KeyLines(text)
         faults = sorted((lines.line_of(fault["loc"]), _explained(fault, kind)) for fault in error.errors())
@@ -56,6 +55,11 @@ def parse_document(text: str, kind: type[Document], title: str) -> Document:
             details=[f"line {line}: {explanation}" for line, explanation in faults],
             next_step="Correct the file and run the command again.",
         ) from error
+
+
+@lru_cache(maxsize=64)  # the guides that ship are in each crate once more, word for word
+def _read(text: str, kind: type[Document]) -> Document:
+    return kind.model_validate(tomllib.loads(text))
 
 
 class Line(NamedTuple):

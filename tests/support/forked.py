@@ -6,6 +6,7 @@ folder and standard streams.
 
 from __future__ import annotations
 
+import gc
 import importlib
 import io
 import json
@@ -21,6 +22,7 @@ from typing import Any
 
 import zesty_crate
 from support.outside import CHANGES
+from zesty_crate.guides import shipped_guides
 from zesty_crate.machines import Disk
 
 
@@ -61,6 +63,9 @@ def serve() -> None:
     for module in pkgutil.walk_packages(zesty_crate.__path__, "zesty_crate."):
         if not module.name.endswith(("__main__", "worker_program")):
             importlib.import_module(module.name)
+    shipped_guides()  # its expressions are compiled once, as its modules are
+    gc.collect()
+    gc.freeze()  # what a child never collects it shares with this process
     for line in sys.stdin:
         ask = json.loads(line)
         child = os.fork()

@@ -6,8 +6,9 @@ import hashlib
 import json
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import cache
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..journal import Journal
 from ..machines import Disk, make_folders
@@ -15,6 +16,9 @@ from ..machines.texts import stored
 from ..plan import Move
 from ..survey import Problems
 from .model import CheckReport
+
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
 
 FORMAT = 6
 FILE = "check.json"
@@ -54,12 +58,18 @@ def keep_record(move: Move, record: CheckRecord) -> None:
 
 def _written(record: CheckRecord) -> Iterator[str]:
     """A check as lines of JSON: what it came to, then problems, some on each, since there may be a million."""
-    from pydantic import TypeAdapter
-
-    rest = TypeAdapter(CheckRecord).dump_python(replace(record, report=replace(record.report, problems=())))
+    rest = _form().dump_python(replace(record, report=replace(record.report, problems=())))
     yield _line({"format": FORMAT, "record": rest, "problems": len(record.report.problems)})
     problems = record.report.problems
     yield from map(_line, (problems if isinstance(problems, Problems) else Problems(problems)).blocks())
+
+
+@cache
+def _form() -> TypeAdapter[CheckRecord]:
+    """What a record is like; this is worked out once, which takes longer than a small record."""
+    from pydantic import TypeAdapter
+
+    return TypeAdapter(CheckRecord)
 
 
 def _line(value: Any) -> str:
@@ -75,7 +85,7 @@ def last_check(move: Move) -> CheckRecord | None:
 
 def read_record(folder: Path, disk: Disk) -> CheckRecord | None:
     """The last check of the move whose records are in ``folder``."""
-    from pydantic import TypeAdapter, ValidationError
+    from pydantic import ValidationError
 
     path = folder / FILE
     if disk.facts(path) is None:
@@ -85,7 +95,7 @@ def read_record(folder: Path, disk: Disk) -> CheckRecord | None:
         kept = json.loads(next(lines, ""))
         if kept["format"] != FORMAT:
             return None
-        record = TypeAdapter(CheckRecord).validate_python(kept["record"])
+        record = _form().validate_python(kept["record"])
         problems = Problems.of_blocks(map(json.loads, lines))
         if len(problems) != kept["problems"]:
             return None

@@ -8,7 +8,7 @@ import importlib
 import io
 import logging
 import sys
-from collections.abc import Sequence, Set
+from collections.abc import Iterable, Sequence, Set
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -119,16 +119,17 @@ def _fault(terminal: Terminal) -> int:
 
 def whole_parser() -> argparse.ArgumentParser:
     """The parser with the arguments of every command: for the manual, and for shells."""
-    return _parser_with(frozenset(COMMANDS))
+    return _parser_with(COMMANDS, full=frozenset(COMMANDS))
 
 
 def _parser(arguments: Sequence[str]) -> argparse.ArgumentParser:
-    """The parser; only the command that is named on the line gets its own arguments."""
-    named = next((each for each in arguments if not each.startswith("-")), None)
-    return _parser_with(frozenset({named or ""} & set(COMMANDS)))
+    """The parser; only the command that is named on the line gets its own arguments, and alone is in it if it leads."""
+    named = next((each for each in arguments if not each.startswith("-")), "")
+    full = frozenset({named} & COMMANDS.keys())
+    return _parser_with(full & {*arguments[:1]} or COMMANDS, full=full)
 
 
-def _parser_with(full: Set[str]) -> argparse.ArgumentParser:
+def _parser_with(names: Iterable[str], *, full: Set[str]) -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="zesty",
         description="Move media libraries, catalogs and presets to a new computer, relink recorded paths, "
@@ -138,7 +139,8 @@ def _parser_with(full: Set[str]) -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"Zesty Crate {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", title="commands")
-    for name, summary in COMMANDS.items():
+    for name in names:
+        summary = COMMANDS[name]
         command = commands.add_parser(name, help=summary, description=summary[0].upper() + summary[1:] + ".")
         _add_common(command)
         if name in full:

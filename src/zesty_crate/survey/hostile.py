@@ -36,15 +36,12 @@ _PAYLOAD = (
 
 def require_plain(database: apsw.Connection, title: str) -> None:
     """See that a file has the tables of a survey, and nothing that acts by itself. Raises `ZestyError`."""
-    found = {}
     for kind, name, sql in database.execute("SELECT type, name, coalesce(sql, '') FROM sqlite_master"):
         if kind not in ("table", "index") or re.match(r"CREATE\s+VIRTUAL", sql, re.IGNORECASE):
             raise ZestyError(f"{title} has a {kind} {name}, which no survey has.", next_step=_NEXT)
-        if kind == "table":
-            found[name] = {row[1] for row in database.execute(f'PRAGMA table_info("{name}")')}
-    for name, columns in _columns().items():
-        if not columns <= found.get(name, set()):
-            raise ZestyError(f"{title} is damaged: its table {name} is missing, or is another one.", next_step=_NEXT)
+    if lacking := _expected() - _columns(database):
+        name, _ = min(lacking)
+        raise ZestyError(f"{title} is damaged: its table {name} is missing, or is another one.", next_step=_NEXT)
 
 
 def require_sound_rows(database: apsw.Connection, title: str) -> None:
@@ -70,9 +67,14 @@ def faults_of_survey(title: str) -> Iterator[None]:
 
 
 @cache
-def _columns() -> dict[str, set[str]]:
+def _expected() -> frozenset[tuple[str, str]]:
     """The columns of every table, as the schema makes them."""
     database = apsw.Connection("")
     database.execute(SCHEMA)
-    names = [row[0] for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")]
-    return {name: {row[1] for row in database.execute(f"PRAGMA table_info({name})")} for name in names}
+    return _columns(database)
+
+
+def _columns(database: apsw.Connection) -> frozenset[tuple[str, str]]:
+    """The names of each table and its columns."""
+    tables = "SELECT name AS title FROM sqlite_master WHERE type = 'table'"
+    return frozenset(database.execute(f"SELECT title, name FROM ({tables}), pragma_table_info(title)"))
