@@ -43,7 +43,7 @@ def parse_document(text: str, kind: type[Document], title: str) -> Document:
     Raises `DocumentError` with every mistake: its line, what was found, what was expected, and a near match.
     """
     try:
-        return _read(text, kind)
+        document: Document = _read(text, kind)
     except tomllib.TOMLDecodeError as error:
         raise DocumentError(f"{title} is not valid TOML: {error}.", next_step="Correct that line.") from error
     except ValidationError as error:
@@ -55,6 +55,7 @@ def parse_document(text: str, kind: type[Document], title: str) -> Document:
             details=[f"line {line}: {explanation}" for line, explanation in faults],
             next_step="Correct the file and run the command again.",
         ) from error
+    return document
 
 
 @lru_cache(maxsize=64)  # the guides that ship are in each crate once more, word for word

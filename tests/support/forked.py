@@ -22,6 +22,7 @@ from typing import Any
 
 import zesty_crate
 from support.outside import CHANGES
+from zesty_crate.cli.main import whole_parser
 from zesty_crate.guides import shipped_guides
 from zesty_crate.machines import Disk
 
@@ -63,7 +64,9 @@ def serve() -> None:
     for module in pkgutil.walk_packages(zesty_crate.__path__, "zesty_crate."):
         if not module.name.endswith(("__main__", "worker_program")):
             importlib.import_module(module.name)
-    shipped_guides()  # its expressions are compiled once, as its modules are
+    importlib.import_module("tomlkit")  # which only some commands need, and many of the tests'
+    whole_parser()  # expressions are compiled once, as modules are
+    shipped_guides()
     gc.collect()
     gc.freeze()  # what a child never collects it shares with this process
     for line in sys.stdin:

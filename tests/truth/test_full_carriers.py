@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import re
 from collections.abc import Iterator
 from pathlib import Path
@@ -25,8 +26,8 @@ def trip(tmp_path: Path, zesty: Zesty) -> Iterator[Trip]:
         yield trip
 
 
-def filled(trip: Trip, how: str) -> None:
-    """Have the carrier take nothing any more."""
+def filled(trip: Trip, how: str, *, but_for: int = 0) -> None:
+    """Have the carrier take nothing any more, but for some bytes."""
     carrier = trip.crate.parent
     if how == "read-only":
         assert mounted("-o", "remount,ro", carrier)
@@ -34,6 +35,16 @@ def filled(trip: Trip, how: str) -> None:
     with contextlib.suppress(OSError), (carrier / "other things").open("wb", buffering=0) as stream:
         while True:
             stream.write(bytes(512))
+    others = carrier / "other things"
+    os.truncate(others, others.stat().st_size - but_for)
+
+
+def emptied(trip: Trip, how: str) -> None:
+    """Have it take everything again."""
+    if how == "read-only":
+        assert mounted("-o", "remount,rw", trip.crate.parent)
+    else:
+        (trip.crate.parent / "other things").unlink()
 
 
 @pytest.mark.parametrize("how", ["full", "read-only"])
@@ -70,3 +81,28 @@ def test_undo_needs_no_room_on_the_carrier(trip: Trip, how: str) -> None:
     assert undone.returncode == 0, undone.stderr
     assert "its journal still lists these steps" in " ".join(undone.stdout.split())
     assert picture(trip.root / "shed") == start
+
+
+@pytest.mark.parametrize("how", ["full", "read-only"])
+def test_what_a_carrier_did_not_take_is_done_once_it_does(trip: Trip, how: str) -> None:
+    for step, *more in ((trip.survey,), (trip.survey, "--again"), (trip.pack,)):
+        before = sorted(trip.crate.rglob("*"))
+        filled(trip, how)
+        stopped = step(*more)
+        assert (stopped.returncode, stopped.stderr.count("failed: ")) == (4, 1), stopped.stdout + stopped.stderr
+        assert [each for each in sorted(trip.crate.rglob("*")) if each.name != "lock"] == before
+        emptied(trip, how)
+        assert step(*more).returncode == 0
+    assert trip.arrived().returncode == 0
+
+
+def test_a_carrier_that_has_room_for_a_plan_alone_stops_the_first_change(trip: Trip) -> None:
+    for step in (trip.survey, trip.pack, trip.plan):
+        assert step().returncode == 0
+    start = picture(trip.root / "shed")
+    filled(trip, "full", but_for=1 << 16)
+    stopped = trip.unpack()
+    assert (stopped.returncode, "before.db.part failed" in stopped.stderr) == (4, True), stopped.stdout + stopped.stderr
+    assert picture(trip.root / "shed") == start
+    emptied(trip, "full")
+    assert trip.arrived().returncode == 0

@@ -28,6 +28,7 @@ from ..survey import (
     note_unregistered,
     summarize,
     unregistered_in,
+    written,
 )
 from .attributes import compare_attributes
 from .entries import judge_entries
@@ -63,7 +64,7 @@ def check(move: Move, tell: Tell = silent, content: Content = Content.SAMPLE, *,
     work = move.folder / "work"
     with closing(journal), faults_in(work), working_folder(move.outside.disk, work) as scratch:
         survey = scratch / "now.db"
-        with closing(SurveyStore.create(survey)) as store:
+        with written(SurveyStore.create(survey)) as store:
             checker = _Checker(move, move.arrangement(unpacked[-1].note), store, scratch, tell)
             report = checker.run(journal, content, dt.datetime.fromisoformat(unpacked[0].begun))
         sheet, now = move.new_sheet, move.outside.clock.now().isoformat()

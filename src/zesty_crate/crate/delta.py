@@ -93,7 +93,7 @@ def note_unchanged(survey: SurveyStore, scope: Scope, since: Crate | None, disk:
             f"This crate was begun {begun}, and not since {since.name}.",
             next_step="Run zesty pack with the same options as before, or create a new crate.",
         )
-    with survey.database:
+    with disk.one_change(survey.database):
         build_on(survey, scope, since, disk)
 
 

@@ -16,7 +16,7 @@ from ..guides import Guide, holdings_on
 from ..machines import Computer, Disk, Outside, Sheet, computer_of, make_folders, one_at_a_time, working_folder
 from ..machines.texts import stored
 from ..progress import Tell
-from ..survey import SurveyReport, SurveyStore, judge_again, summarize
+from ..survey import SurveyReport, SurveyStore, judge_again, summarize, written
 from .contents import Contents, find_contents
 from .crate import ANEW, Crate, open_finished, write_tag_manifest
 
@@ -74,7 +74,7 @@ def _make(
     for each in corrected:
         disk.write_text(making / "guides" / f"{each.id}.toml", each.text)
     now = [*(guide for guide in before if guide.id not in ids), *corrected]
-    with closing(SurveyStore.open(making / "survey.db", writable=True)) as store:
+    with written(SurveyStore.open(making / "survey.db", writable=True)) as store:
         sheet, contents = crate.old_sheet(disk, store), find_contents(crate, store, disk, parts)
         store.database.execute("BEGIN")
         with working_folder(disk, crate.own / "scratch") as scratch:

@@ -12,7 +12,7 @@ from ..errors import HalfwayError, ZestyError
 from ..machines import Computer, Disk, DiskError, Outside, computer_of, database_faults, one_at_a_time
 from ..machines.texts import restored
 from ..progress import Tell, silent
-from ..survey import SurveyStore
+from ..survey import SurveyStore, written
 from .bag import TAG_MANIFEST, DamagedCrate
 from .carriers import Carrier, Carriers, Targets
 from .crate import Crate
@@ -103,7 +103,7 @@ def pack(
 
 def _reopen(crate: Crate, disk: Disk) -> None:
     """Have a finished crate be unfinished again: what it holds stays, and its last manifests are written anew."""
-    with closing(crate.open_survey(disk, writable=True)) as survey:
+    with written(crate.open_survey(disk, writable=True)) as survey:
         survey.database.execute("UPDATE bag SET closed = 0 WHERE NOT earlier")
         second = str(survey.about("second-copy") or "")
         roots = [restored(row[0]) for row in survey.database.execute("SELECT root FROM bag WHERE NOT earlier")]
@@ -123,7 +123,7 @@ def _filled(
     there: Iterable[int],
 ) -> PackReport:
     disk = outside.disk
-    with closing(crate.open_survey(disk, writable=True)) as survey:
+    with written(crate.open_survey(disk, writable=True)) as survey:
         computer = computer_of(crate.old_sheet(disk, survey))
         _settle_scope(crate, survey, computer, scope, disk, there)
         note_unchanged(survey, scope, since, disk)
@@ -154,8 +154,9 @@ def _settle_scope(
                 next_step="Run zesty pack with the same options as before, or create a new crate.",
             )
         return
-    choose(survey, computer, crate.guides(disk), scope, there)
-    survey.set_about("scope", scope.as_document())
+    with disk.one_change(survey.database):
+        choose(survey, computer, crate.guides(disk), scope, there)
+        survey.set_about("scope", scope.as_document())
 
 
 class _Packer:
@@ -185,17 +186,11 @@ class _Packer:
 
     def prepare(self, announce: Callable[[Room], None]) -> None:
         """Share everything out, and say so. Raises `ZestyError` when the carriers cannot hold it; nothing is begun."""
-        database = self._survey.database
-        database.execute("BEGIN")
-        try:
+        with self._disk.one_change(self._survey.database):
             self._carriers.open_known(self._filler.total.files)
             self._lacking = self._distribute(self._carriers.opened)
             require_room(self._filler.distribution, self._carriers, self._lacking, self._disk)
             self._leave_what_is_not_needed()
-        except ZestyError:
-            database.execute("ROLLBACK")
-            raise
-        self._disk.commit(database)
         announce(look_at_room(self._filler.distribution, self._carriers.opened, self._lacking, self._disk))
 
     def _leave_what_is_not_needed(self) -> None:
@@ -262,11 +257,11 @@ class _Packer:
 
     def close(self) -> None:
         """Write the records of every part that is here, and read each back. The survey is final from here on."""
-        self._survey.set_about("left", [[each.path, each.why] for each in self._filler.left])
-        second = self._targets.second
-        self._survey.set_about("second-copy", None if second is None else str(second.absolute()))
-        parts = self._carriers.next_number - 1
-        self._survey.database.execute("UPDATE bag SET closed = 1")
+        second, parts = self._targets.second, self._carriers.next_number - 1
+        with self._disk.one_change(self._survey.database):
+            self._survey.set_about("left", [[each.path, each.why] for each in self._filler.left])
+            self._survey.set_about("second-copy", None if second is None else str(second.absolute()))
+            self._survey.database.execute("UPDATE bag SET closed = 1")
         for carrier in reversed(self._here()):
             self._write_down(carrier, parts)
 
@@ -279,7 +274,7 @@ class _Packer:
 
     def _write_down(self, carrier: Carrier, parts: int | None) -> None:
         """Write a part's records; and read it back, unless it was before."""
-        self._survey.database.execute("UPDATE bag SET closed = 1 WHERE number = ?", (carrier.bag,))
+        self._survey.database.execute("UPDATE bag SET closed = 1 WHERE number = ? AND NOT closed", (carrier.bag,))
         self._filler.drop_what_went_elsewhere(carrier)
         self._records.write(carrier, parts)
         if carrier.bag not in self._read:

@@ -339,6 +339,19 @@ class Disk:
         with database_faults(database):
             database.execute("COMMIT")
 
+    @contextlib.contextmanager
+    def one_change(self, database: apsw.Connection) -> Iterator[None]:
+        """What is written meanwhile is one change to the outside: all of it is there, or after an error none of it."""
+        try:
+            with database_faults(database):
+                database.execute("BEGIN")
+                yield
+            self.commit(database)
+        except BaseException:
+            if database.in_transaction:
+                database.execute("ROLLBACK")
+            raise
+
 
 @contextlib.contextmanager
 def database_faults(database: apsw.Connection) -> Iterator[None]:

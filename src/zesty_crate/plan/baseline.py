@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..machines import Finder, make_folders
 from ..paths import RouteMap
-from ..survey import SurveyStore, Walk
+from ..survey import SurveyStore, Walk, written
 from .move import Move
 
 FILE = "before.db"
@@ -16,15 +16,12 @@ def record_baseline(move: Move, routes: RouteMap) -> None:
     make_folders(disk, move.folder)
     part = move.folder / f"{FILE}.part"
     disk.remove(part)
-    store = SurveyStore.create(part)
-    try:
+    with written(SurveyStore.create(part)) as store:
         store.set_format()
         placed = [each for each in move.holdings_by(routes) if not each.part.sweep]
         for rows in Walk(move.new, Finder(move.new, disk), placed).rows():
             store.add_files(rows)
         store.index("file_by_key")
-    finally:
-        store.close()
     disk.flush(part)
     disk.rename(part, move.folder / FILE)
 

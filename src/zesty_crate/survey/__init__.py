@@ -28,7 +28,7 @@ from .rows import OF_DOCUMENT, Carried, Document, EntryRow, FileRow, HoldingRow,
 from .spot_checks import file_to_open, first_file_of, name_spot_checks
 from .states import BY_WEIGHT, State, Totals, no_totals
 from .stocktaking import holding_row, index_entries, list_files, read_catalog
-from .store import WERE_READ, SurveyStore
+from .store import WERE_READ, SurveyStore, written
 from .summary import holding_reports, summarize, unregistered_in
 from .tables import write_tables
 from .take import SurveyOptions, take_survey
@@ -103,4 +103,5 @@ __all__ = [
     "uncovered_in",
     "unregistered_in",
     "write_tables",
+    "written",
 ]

@@ -6,12 +6,11 @@ import contextlib
 import json
 import re
 from collections.abc import Iterator
-from functools import cache
 
 import apsw
 
 from ..errors import ZestyError
-from .schema import SCHEMA
+from .schema import TABLES
 from .states import State
 
 _NEXT = "Use the second copy of the crate, or pack again."
@@ -36,12 +35,13 @@ _PAYLOAD = (
 
 def require_plain(database: apsw.Connection, title: str) -> None:
     """See that a file has the tables of a survey, and nothing that acts by itself. Raises `ZestyError`."""
-    for kind, name, sql in database.execute("SELECT type, name, coalesce(sql, '') FROM sqlite_master"):
+    rows = list(database.execute("SELECT type, name, coalesce(sql, '') FROM sqlite_master"))
+    for kind, name, sql in rows:
         if kind not in ("table", "index") or re.match(r"CREATE\s+VIRTUAL", sql, re.IGNORECASE):
             raise ZestyError(f"{title} has a {kind} {name}, which no survey has.", next_step=_NEXT)
-    if lacking := _expected() - _columns(database):
-        name, _ = min(lacking)
-        raise ZestyError(f"{title} is damaged: its table {name} is missing, or is another one.", next_step=_NEXT)
+    found = {sql for _, _, sql in rows}  # SQLite keeps a statement that makes a table as it was written
+    if lacking := [each.split()[2] for each in TABLES if each not in found]:
+        raise ZestyError(f"{title} is damaged: its table {lacking[0]} is missing, or is another one.", next_step=_NEXT)
 
 
 def require_sound_rows(database: apsw.Connection, title: str) -> None:
@@ -64,17 +64,3 @@ def faults_of_survey(title: str) -> Iterator[None]:
     except (TypeError, ValueError, KeyError, AttributeError, IndexError, RecursionError, apsw.SQLError) as error:
         what = f"{title} is damaged: {type(error).__name__}: {error}"
         raise ZestyError(f"{what}.", next_step=_NEXT) from error
-
-
-@cache
-def _expected() -> frozenset[tuple[str, str]]:
-    """The columns of every table, as the schema makes them."""
-    database = apsw.Connection("")
-    database.execute(SCHEMA)
-    return _columns(database)
-
-
-def _columns(database: apsw.Connection) -> frozenset[tuple[str, str]]:
-    """The names of each table and its columns."""
-    tables = "SELECT name AS title FROM sqlite_master WHERE type = 'table'"
-    return frozenset(database.execute(f"SELECT title, name FROM ({tables}), pragma_table_info(title)"))

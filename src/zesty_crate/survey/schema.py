@@ -38,6 +38,7 @@ CREATE TABLE document (id INTEGER PRIMARY KEY, holding TEXT, path, prefix TEXT, 
                        verdict TEXT DEFAULT 'read', unread INTEGER DEFAULT 0, reasons TEXT DEFAULT '[]',
                        pointers INTEGER DEFAULT 0, stale INTEGER DEFAULT 0);
 """
+TABLES = tuple(each.strip() for each in SCHEMA.split(";") if each.strip())  # the statements
 
 # Made when a table is full, which is many times faster than keeping them right on the way.
 INDEXES = {

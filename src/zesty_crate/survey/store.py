@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from pathlib import Path
@@ -12,6 +13,7 @@ import apsw
 from ..catalogs import Reading
 from ..errors import ZestyError
 from ..guides import HoldingKind
+from ..machines import faults_in
 from ..machines.texts import restored, stored
 from ..systems import this_system
 from .batches import Batches
@@ -41,6 +43,19 @@ _CARRIED = (
 _AT_ONCE = 1_000  # numbers that one question has
 _CACHE_KIB = 52 << 10
 _PAGE_BYTES = 16 << 10  # rows of three paths fill small pages badly; a million take a tenth less time in these
+
+
+@contextlib.contextmanager
+def written(store: SurveyStore) -> Iterator[SurveyStore]:
+    """A survey that is written to, and closed in the end. What its disk does arises as `DiskError`."""
+    try:
+        with faults_in(store.database.filename):
+            yield store
+            store.close()
+    except BaseException:
+        with contextlib.suppress(apsw.Error):  # the first fault is the one to report
+            store.close()
+        raise
 
 
 class SurveyStore:
@@ -85,10 +100,12 @@ class SurveyStore:
 
     def close(self) -> None:
         """End an open transaction and let go of the file."""
-        self.flush()
-        if self.database.in_transaction:
-            self.database.execute("COMMIT")
-        self.database.close()
+        try:
+            self.flush()
+            if self.database.in_transaction:
+                self.database.execute("COMMIT")
+        finally:
+            self.database.close()
 
     # -- about ----------------------------------------------------------------------------------------------------
 

@@ -34,7 +34,7 @@ from .schema import FORMAT
 from .spot_checks import name_spot_checks, open_spot_checks, pick_spot_checks
 from .states import State
 from .stocktaking import holding_row, index_entries, list_files, read_catalog
-from .store import SurveyStore
+from .store import SurveyStore, written
 from .uncovered_documents import documents_among
 from .walk import Walk
 
@@ -74,7 +74,7 @@ def take_survey(
     ``scratch`` is an empty folder for working copies. A catalog that cannot be read is noted, and the others continue.
     Raises `ZestyError` when no guide finds anything.
     """
-    with closing(SurveyStore.create(target)) as store:
+    with written(SurveyStore.create(target)) as store:
         taker = _Taker(store, sheet, guides, outside, scratch, tell, options or SurveyOptions())
         taker.note_about()
         with closing(taker.prefetch()):

@@ -145,11 +145,11 @@ def _judge_anew(args: argparse.Namespace, outside: Outside, terminal: Terminal) 
 
 def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) -> None:
     from ...errors import ZestyError
-    from ...survey import name_spot_checks
+    from ...survey import name_spot_checks, written
 
     if crate.is_finished(outside.disk):
         raise ZestyError("This crate is packed and cannot be changed any more.", next_step="Take a new survey.")
-    with closing(crate.open_survey(outside.disk, writable=True)) as store:
+    with written(crate.open_survey(outside.disk, writable=True)) as store:
         unknown = name_spot_checks(store, args.spot_check)
     if unknown:
         raise ZestyError(
