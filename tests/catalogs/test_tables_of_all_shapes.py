@@ -57,13 +57,12 @@ def filled(path: Path, shape: str, setting: str = "user_version = 7") -> Path:
         database.execute(f"PRAGMA {setting}")
         database.execute(f"CREATE TABLE clip {shape}")
         key = ", key" if "key TEXT" in shape else ""
-        database.executemany(
-            f"INSERT INTO clip (file, more{key}) VALUES (?1, ?2{key and ', ?1'})",
-            [
-                (f"/home/odile/{number * 77 % 101} owl.wav", (None, 5, 2.5, "dusk", b"\0")[number % 5 * (key == "")])
-                for number in range(101)
-            ],
-        )
+        rows = [
+            (f"/home/odile/{number * 77 % 101} owl.wav", (None, 5, 2.5, "dusk", b"\0")[number % 5 * (key == "")])
+            for number in range(101)
+        ]
+        with database:
+            database.executemany(f"INSERT INTO clip (file, more{key}) VALUES (?1, ?2{key and ', ?1'})", rows)
         for sql in INDEXES:
             database.execute(sql)
         database.execute("ALTER TABLE clip ADD COLUMN late REAL DEFAULT 7")

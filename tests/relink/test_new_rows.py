@@ -41,7 +41,7 @@ class Shelf:
         self.part = HoldingPart.model_validate(part)
         self.syntax = syntax_of(self.part)
         self.without = 0
-        with closing(apsw.Connection(str(self.path))) as database:
+        with closing(apsw.Connection(str(self.path))) as database, database:
             database.execute(SCHEMA)
             for number, each in enumerate(dict.fromkeys(path[0] for path in paths), start=1):
                 database.execute("INSERT INTO drawer VALUES (?, ?, 'mine', 1.5)", (number, each))

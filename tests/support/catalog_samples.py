@@ -53,7 +53,7 @@ CREATE TRIGGER t AFTER UPDATE ON clip BEGIN INSERT INTO log VALUES ('touched'); 
 
 def make_sqlite(path: Path) -> None:
     stars = (5, 1.0, None, b"\x00\xff")
-    with closing(apsw.Connection(str(path))) as database:
+    with closing(apsw.Connection(str(path))) as database, database:
         database.execute(_SCHEMA)
         for (key, file, size, _, kind), value in zip(ROWS, stars, strict=True):
             row = (int(key), file, int(size) if size else None, value, kind)
