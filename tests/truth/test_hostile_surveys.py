@@ -51,15 +51,29 @@ def packed(tmp_path_factory: pytest.TempPathFactory, zesty: Zesty) -> Path:
     return root
 
 
-@pytest.mark.parametrize("damage", DAMAGES)
-def test_it_is_refused_and_nothing_is_written(packed: Path, tmp_path: Path, zesty: Zesty, damage: str) -> None:
+@pytest.fixture
+def trip(packed: Path, tmp_path: Path, zesty: Zesty) -> Trip:
+    """A trip whose crate is planned, for this test alone."""
     root = shutil.copytree(packed, tmp_path / "copy")
     trip = Trip.__new__(Trip)
     trip.__dict__.update(root=root, crate=root / "crate", new=root / "shed.toml", _zesty=zesty)
+    return trip
+
+
+@pytest.mark.parametrize("change", ["DROP COLUMN stale", "ADD COLUMN former"])
+def test_an_earlier_format_is_named_and_not_called_damage(trip: Trip, change: str) -> None:
+    damaged(trip, f"ALTER TABLE document {change}; UPDATE about SET value = '12' WHERE name = 'format'")
+    for said in (trip.run("survey", trip.crate), trip.plan(), trip.unpack()):
+        assert (said.returncode, "is a survey of format 12" in said.stderr) == (3, True), said.stderr
+        assert "damaged" not in said.stderr
+
+
+@pytest.mark.parametrize("damage", DAMAGES)
+def test_it_is_refused_and_nothing_is_written(trip: Trip, damage: str) -> None:
     damaged(trip, DAMAGES[damage])
     survey, todo = trip.run("survey", trip.crate), trip.run("todo", trip.crate)
     for said in (survey, todo, trip.plan(), trip.unpack()):
         assert said.returncode in (0, 3), said.stderr
         assert "Traceback" not in said.stderr
     assert said.returncode == 3
-    assert not [each for each in (root / "shed").rglob("*") if each.is_file()]
+    assert not [each for each in (trip.root / "shed").rglob("*") if each.is_file()]

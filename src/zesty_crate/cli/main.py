@@ -123,7 +123,7 @@ def whole_parser() -> argparse.ArgumentParser:
 
 
 def _parser(arguments: Sequence[str]) -> argparse.ArgumentParser:
-    """The parser; only the command that is named on the line gets its own arguments, and alone is in it if it leads."""
+    """The parser. Only the command on the line gets its own arguments; where it comes first, no other is made."""
     named = next((each for each in arguments if not each.startswith("-")), "")
     full = frozenset({named} & COMMANDS.keys())
     return _parser_with(full & {*arguments[:1]} or COMMANDS, full=full)

@@ -268,14 +268,13 @@ class Filler:
     def note_other_attributes(self) -> None:
         """The labels of what was not fetched now: of folders, and of files that are in an earlier crate as they are."""
         others = f"{self._scope.condition} AND (kind = 'folder' OR id IN (SELECT file FROM unchanged))"
-        self._survey.database.execute("BEGIN")
         lists = 0
-        for row in self._survey.files(others):
-            if real := self._sources.of(row.path, row.facts).real:
-                self._note_attributes(row.id, real)
-                lists += row.facts.kind == "folder" and self._disk.has_access_list(real)
-        self._survey.set_about("access-lists", lists)
-        self._disk.commit(self._survey.database)
+        with self._disk.one_change(self._survey.database):
+            for row in self._survey.files(others):
+                if real := self._sources.of(row.path, row.facts).real:
+                    self._note_attributes(row.id, real)
+                    lists += row.facts.kind == "folder" and self._disk.has_access_list(real)
+            self._survey.set_about("access-lists", lists)
 
     # -- tidying up -----------------------------------------------------------------------------------------------
 

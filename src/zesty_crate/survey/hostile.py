@@ -34,12 +34,15 @@ _PAYLOAD = (
 
 
 def require_plain(database: apsw.Connection, title: str) -> None:
-    """See that a file has the tables of a survey, and nothing that acts by itself. Raises `ZestyError`."""
-    rows = list(database.execute("SELECT type, name, coalesce(sql, '') FROM sqlite_master"))
-    for kind, name, sql in rows:
+    """See that nothing in a file acts by itself, so that it can be asked for its format. Raises `ZestyError`."""
+    for kind, name, sql in database.execute("SELECT type, name, coalesce(sql, '') FROM sqlite_master"):
         if kind not in ("table", "index") or re.match(r"CREATE\s+VIRTUAL", sql, re.IGNORECASE):
             raise ZestyError(f"{title} has a {kind} {name}, which no survey has.", next_step=_NEXT)
-    found = {sql for _, _, sql in rows}  # SQLite keeps a statement that makes a table as it was written
+
+
+def require_tables(database: apsw.Connection, title: str) -> None:
+    """See that a survey has the tables of this format. Raises `ZestyError`."""
+    found = {sql for (sql,) in database.execute("SELECT sql FROM sqlite_master")}  # as each statement was written
     if lacking := [each.split()[2] for each in TABLES if each not in found]:
         raise ZestyError(f"{title} is damaged: its table {lacking[0]} is missing, or is another one.", next_step=_NEXT)
 

@@ -17,7 +17,7 @@ from ..machines import faults_in
 from ..machines.texts import restored, stored
 from ..systems import this_system
 from .batches import Batches
-from .hostile import faults_of_survey, require_plain
+from .hostile import faults_of_survey, require_plain, require_tables
 from .rows import (
     BriefEntry,
     Carried,
@@ -96,6 +96,7 @@ class SurveyStore:
                 f"{path} is a survey of format {found}; this version reads format {FORMAT}.",
                 next_step="Use the version of Zesty Crate that wrote it.",
             )
+        require_tables(database, str(path))
         return store
 
     def close(self) -> None:
