@@ -34,7 +34,9 @@ def test_a_list_is_the_same_however_many_are_held(
     assert list(listed) == expected
     assert len(listed) == len(expected)
     assert listed.first(2) == expected[:2]
-    assert [each.start for each in listed.spans()] == sorted(each.cell.row for each in expected)
+    in_order = sorted((each.cell.row, each.old, each.new) for each in expected)
+    assert sorted((each.start, each.old, each.new) for each in listed.spans()) == in_order
+    assert [each.start for each in listed.spans()] == [at for at, _, _ in in_order]
     assert [each[1:] for each in listed.pairs()] == [(each.old, each.new) for each in expected]
 
 

@@ -26,6 +26,8 @@ from zesty_crate.catalogs import (
     Entry,
     SweptCatalog,
 )
+from zesty_crate.catalogs.quoting_units import requoted
+from zesty_crate.catalogs.text_syntax import TextSyntax
 from zesty_crate.paths import Spelling
 
 ALL = [*SAMPLES, *SHAPED]
@@ -97,6 +99,16 @@ class TestEverySyntax:
         moved, _ = bench.rewrite(bench.path, tmp_path / "moved", lambda text: text.replace("/home", "/else"))
         with pytest.raises(CatalogError, match="in more than its paths"):
             bench.prove(bench.path, moved, list_of(tmp_path / "empty"))
+
+    def test_a_text_that_is_written_wrongly_is_found(
+        self, bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+    ) -> None:
+        if getattr(bench.syntax.rewrite, "__func__", None) is not TextSyntax.rewrite:  # it is not spliced
+            return
+        wrong = lambda *each: (requoted(*each) or "").replace("home", "hame")  # noqa: E731
+        monkeypatch.setattr("zesty_crate.catalogs.text_file.requoted", wrong)
+        with pytest.raises(CatalogError, match="read back|discarded"):  # noqa: RUF043
+            bench.rewrite(bench.path, tmp_path / "moved", lambda text: text.replace("deep", "deeper"))
 
     def test_a_cell_that_changed_meanwhile_is_not_written(self, bench: Bench, tmp_path: Path) -> None:
         piece = bench.entries()[0].pieces[0]

@@ -70,6 +70,7 @@ class ChangeList:
         self._spilled = SpilledRows(self.beside("rows"))
         self._last: Any = -1  # the place of the last change, while they come in the order of a text
         self._are_in_order = True
+        self._are_texts = True  # none is kept as bytes, or taken away
         self._additions: list[tuple[_Value, ...]] = []
         self._pointers: list[tuple[_Value, ...]] = []
 
@@ -89,23 +90,25 @@ class ChangeList:
         self._add(map(_row, changes))
 
     def _add(self, rows: Iterator[_Row]) -> None:
+        rows = self._noted(rows)
         if self._is_in_file:
             with self._in_file() as database:
                 places = _Places(database)
                 database.executemany(_ADD, ((places[each[:2]], *each[2:]) for each in rows))
             return
-        rows = self._noted(rows)
         self._hold(rows)
         for first in rows:  # more than may be held
             self._spilled.extend(chain([first], rows))
 
     def _noted(self, rows: Iterator[_Row]) -> Iterator[_Row]:
-        """The same rows; whether they come in their order is known in the end."""
+        """The same rows; whether they come in their order, and are texts, is known in the end."""
         last = self._last
         for row in rows:
             at: Any = row[2]
             if at.__class__ is not last.__class__ or at <= last:
                 self._are_in_order = False
+            if row[4].__class__ is not str or row[5].__class__ is not str:
+                self._are_texts = False
             last = at
             yield row
         self._last = last
@@ -121,7 +124,7 @@ class ChangeList:
 
     def add_column(self, table: str, column: str, changes: Iterable[tuple[int | str, str, str]]) -> None:
         """Add new texts in one column of a database: the row, the old text and the new one."""
-        self._are_in_order = False  # as a text has it
+        self._are_in_order = self._are_texts = False  # as a text has them
         plain = ((row, 0, old, new if new.isascii() else stored(new), None) for row, old, new in changes)
         self._hold((table, column, *each) for each in islice(plain, max(0, _MOST_HELD - len(self._held))))
         for first in plain:
@@ -151,22 +154,23 @@ class ChangeList:
 
     def spans(self) -> Iterator[SpanChange]:
         """The changes in a text, in its order."""
-        for row in self._in_order():
-            if row[3].__class__ is str and row[4].__class__ is str:
-                yield _span(row)
-            else:
-                yield _span((*row[:3], _restored(row[3], None), _restored(row[4], None)))
+        rows = self._in_order()
+        if not self._are_texts:
+            rows = ((*row[:3], _restored(row[3], None), _restored(row[4], None)) for row in rows)
+        return map(_span, rows)
 
     def _in_order(self) -> Iterator[tuple[Any, ...]]:
         if self._spilled and not self._are_in_order:
             with self._in_file():
                 pass
         if self._is_in_file:
-            with self._reading() as database:
-                yield from database.execute(_IN_ORDER)
-            return
+            return self._in_order_of_file()
         held = self._held if self._are_in_order else sorted(self._held, key=itemgetter(2))
-        yield from map(_AS_SPAN, chain(held, self._spilled))
+        return map(_AS_SPAN, chain(held, self._spilled))
+
+    def _in_order_of_file(self) -> Iterator[tuple[Any, ...]]:
+        with self._reading() as database:
+            yield from database.execute(_IN_ORDER)
 
     def pairs(self) -> Iterator[tuple[str, str, str]]:
         """Of every change, and of every new row: its table and column, if it has any, the old and the new text."""

@@ -147,20 +147,30 @@ def spliced(file: TextFile, spans: Iterable[SpanChange]) -> str:
 
 
 def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> Proof:
-    """Compare two texts: outside the listed spans they must be equal, and in them the listed texts must stand."""
+    """Compare two texts: outside the listed spans they must be equal, in them must stand what is written for the new.
+
+    That it stands for the new texts is seen when they are read, or by `prove_quoting`.
+    """
     text, now = old.text, new.text
     before, after, cells = 0, 0, 0
     for start, length, name, was, wanted in spans:
-        quoting = QUOTINGS[name]
-        written = requoted(quoting, text[start : start + length], was, wanted)
-        is_there = written is not None and now.startswith(text[before:start] + written, after)
-        if written is None or not is_there or quoting.decode(written) != wanted:
+        written = requoted(QUOTINGS[name], text[start : start + length], was, wanted)
+        if written is None or not now.startswith(text[before:start] + written, after):
             raise _differs(start)
         after += start - before + len(written)
         before, cells = start + length, cells + 1
     if text[before:] != now[after:] or (old.encoding, old.mark) != (new.encoding, new.mark):
         raise _differs(before)
     return Proof(1, text.count("\n") + 1, cells)
+
+
+def prove_quoting(old: TextFile, spans: Iterable[SpanChange]) -> None:
+    """What is written for each new text must stand for it, where it is not read again."""
+    for start, length, name, was, wanted in spans:
+        quoting = QUOTINGS[name]
+        written = requoted(quoting, old.text[start : start + length], was, wanted)
+        if written is None or quoting.decode(written) != wanted:
+            raise _differs(start)
 
 
 def _differs(at: int) -> CatalogError:

@@ -7,6 +7,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from itertools import zip_longest
+from operator import itemgetter
 from pathlib import Path
 
 from ..guides import HoldingPart
@@ -17,9 +18,10 @@ from .model import Catalog, CatalogError, Proof
 from .reading import UnreadRecord
 from .records import IncludingRecords, Records, ValuedRecords, text_of_piece
 from .text_catalog import RecordCatalog, records_of
-from .text_file import TextFile, Value, prove_splice, read_text_file, splice, spliced
+from .text_file import TextFile, Value, prove_quoting, prove_splice, read_text_file, splice, spliced
 
 _MOST_INCLUDED = 1000
+_PAIR = itemgetter(3, 4)  # of a change: the old text and the new one
 Reader = Callable[[TextFile, HoldingPart, str], Records]
 
 
@@ -126,6 +128,7 @@ class TextSyntax:
             behind = [each._replace(new=_behind_old_drive(each.old, each.new)) for each in spans]
             if behind == spans:
                 raise
+            prove_quoting(old, spans)
             try:
                 self._require_read_back(before, replace(old, text=spliced(old, behind)), part, behind)
             except CatalogError:
@@ -164,7 +167,7 @@ def _first_unlisted(
     before: Iterable[Value], after: Iterable[Value], changes: ChangeList
 ) -> tuple[str | None, str | None] | None:
     """The first text that reads otherwise than ``before`` and is not the next of the listed ones, or such a one."""
-    listed = (each[3:] for each in changes.spans())
+    listed = map(_PAIR, changes.spans())
     for one, other in zip_longest(before, after):
         if one == other:
             continue
@@ -176,6 +179,8 @@ def _first_unlisted(
 
 def _differing(one: Value | None, other: Value | None) -> list[tuple[str | None, str | None]]:
     """The texts in two values that differ."""
+    if isinstance(one, str) and isinstance(other, str):
+        return [(one, other)]
     if isinstance(one, dict) and isinstance(other, dict) and list(one) == list(other):
         values = (pair for pair in zip(one.values(), other.values(), strict=True) if pair[0] != pair[1])
         pairs = ((_text(before), _text(after)) for before, after in values)
