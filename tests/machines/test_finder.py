@@ -86,6 +86,32 @@ def test_a_volume_inside_another_has_its_own_files(tmp_path: Path) -> None:
     assert look.destination(posix("mnt", "s", "New", "a.wav")) == posix("mnt", "s", "New", "a.wav")
 
 
+@pytest.mark.parametrize("format_", ["ext4", "apfs"])
+def test_what_a_folder_lacks_is_never_found_in_it(tmp_path: Path, format_: str) -> None:
+    """Nothing is said of a name that may be a volume, a link, or what cannot be listed."""
+    drive, main = tmp_path / "drive", tmp_path / "main"
+    for each in (drive, main / "media/deep", main / "empty"):
+        each.mkdir(parents=True)
+    (main / "media/owl.wav").touch()
+    (main / "ring").symlink_to("ring")
+    volumes = [
+        Volume(posix("media", "Spools"), FORMATS[format_], "", drive),
+        Volume(posix("media", "Reels"), FORMATS[format_], "", None),
+        Volume(posix("gone", "Lamps"), FORMATS[format_], "", drive),
+        Volume(posix(), FORMATS[format_], "", main),
+    ]
+    look = Finder(Computer("barn", System.LINUX, "odile", volumes, {}), Disk())
+    names = ("owl.wav", "OWL.wav", "deep", "Spools", "SPOOLS", "Reels", "Lamps", "not there")
+    sure = set()
+    for folder in ("", "media", "media/deep", "media/owl.wav", "media/Reels", "gone", "gone/further", "empty", "ring"):
+        place = posix(*folder.split("/")) if folder else posix()
+        for name in names:
+            if look.lacks(place)(name):
+                assert look.find(place.below(name)).sight is Sight.ABSENT
+                sure.add(folder)
+    assert sure >= {"", "media/deep", "gone/further", "empty"}, "most is told without looking for each"
+
+
 def test_walking_tells_links_and_does_not_follow_them(tmp_path: Path) -> None:
     (tmp_path / "top" / "deep").mkdir(parents=True)
     (tmp_path / "top" / "deep" / "a").touch()

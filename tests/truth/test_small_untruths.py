@@ -80,3 +80,18 @@ def test_what_a_passed_check_did_not_find_is_explained(trip: Trip) -> None:
     trip.moved()
     said = " ".join(trip.retire().stdout.split())
     assert "2 of 3 entries found, the others as before the move or by choice (1 missing-before)" in said
+
+
+def test_the_place_of_a_volume_is_not_missing_though_its_folder_lists_no_such_name(
+    tmp_path: Path, zesty: Zesty
+) -> None:
+    """It is mounted in a folder of a disk that is here by itself, as on a bench."""
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE)
+    trip.old.write_text(trip.old.read_text() + '[[volume]]\nanchor = "C:\\\\Stage"\nlabel = "Stage"\nmount = "stage"\n')
+    for folder in (trip.root / "stage", trip.home / "Stage"):
+        folder.mkdir()
+    trip.database([*trip.sounds(2), "C:\\Stage", "C:\\Stairs"])
+    told = trip.survey().stdout
+    assert "changed: expected a file, found a folder\n    C:\\Stage\n" in told
+    assert "missing-before: no file is there\n    C:\\Stairs\n" in told

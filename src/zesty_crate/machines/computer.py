@@ -78,6 +78,12 @@ class Computer:
         """The volume that holds ``path`` (the one with the deepest anchor), or None when it has no such volume."""
         return next((volume for volume in self.volumes if _holds(volume, path)), None)
 
+    def mounts_in(self, folder: MachinePath) -> bool:
+        """Whether a volume is mounted under a name in ``folder``, however that is written."""
+        depth = len(folder.parts)
+        inner = (each for each in self.volumes if len(each.anchor.parts) == depth + 1)
+        return any(_holds(each, folder.below(each.anchor.name)) for each in inner)
+
     def same_volume(self, volume: Volume) -> Volume | None:
         """The one volume of this computer that is a ``volume`` of another one, under whatever letter."""
         same = [each for each in self.volumes if each.is_same_as(volume)]

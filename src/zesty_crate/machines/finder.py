@@ -112,10 +112,14 @@ class Finder:
     def lacks(self, folder: MachinePath) -> Callable[[str], bool]:
         """What tells of a name whether a folder surely has nothing under it, or under one that its volume takes for it.
 
-        A folder that is not seen to be there can be sure of none. Files come by folders, and this costs far less than
-        to look for each.
+        Where a volume is mounted, or what cannot be listed, is sure of none. Files come by folders, and this costs far
+        less than to look for each.
         """
+        if self.computer.mounts_in(folder):
+            return lambda _: False
         seen = self.folder(folder)
+        if seen.sight is Sight.ABSENT:
+            return lambda _: True
         if seen.sight is not Sight.THERE or seen.real is None:
             return lambda _: False
         try:

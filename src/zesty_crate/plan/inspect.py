@@ -137,13 +137,8 @@ class Inspector:
     def _room_of(self, folder: MachinePath) -> _Room:
         known = self._room.get(folder)
         if known is None:
-            known = self._room[folder] = _Room(*self._room_in(folder), self._lacking(folder))
+            known = self._room[folder] = _Room(*self._room_in(folder), self._finder.lacks(folder))
         return known
-
-    def _lacking(self, folder: MachinePath) -> Callable[[str], bool]:
-        """What tells of a name whether there is surely nothing under it in a folder."""
-        is_absent = self._finder.folder(folder).sight is Sight.ABSENT
-        return (lambda _: True) if is_absent else self._finder.lacks(folder)
 
     def _room_in(self, folder: MachinePath) -> tuple[str, list[str] | None]:
         """The volume that files in a folder go to; and the list of those that cannot go there, where it is so."""

@@ -64,7 +64,7 @@ class EntryTaker:
         self._outside: set[str] = set()
         self._knows_contents = False
         self._beside: dict[str, tuple[SiblingPart, ...]] = {}
-        self._looked_in, self._lacks = "", finder.lacks(computer.place("home"))
+        self._looked_in, self._beforehand = "", judge.beforehand(computer.place("home"))
 
     def take(self, document: Document, holding: Holding, catalog: Catalog) -> Reading:
         """Take the entries and groups of one catalog; what became of its records."""
@@ -101,7 +101,8 @@ class EntryTaker:
             self._compare_doubtful()
         number = 0
         for some in pending_entries(self._store, _TELL_EVERY):
-            states = [said for row in some if (said := self._state_of(*row))]
+            by_folders = sorted(some, key=lambda row: restored(row[1]))
+            states = [said for row in by_folders if (said := self._state_of(*row))]
             database.executemany("UPDATE entry SET state = ?, why = ? WHERE rowid = ?", states)
             number += len(some)
             self._tell(Progress("judging entries", number))
@@ -114,10 +115,9 @@ class EntryTaker:
         path = restored(stored_path)
         cut = path.rfind(self._computer.system.separator) + 1
         if path[:cut] != self._looked_in:  # entries come by folders
-            self._looked_in, self._lacks = path[:cut], self._finder.lacks(self._parsed_folder(path[:cut]))
-        if self._lacks(path[cut:]):
-            judged = Judgement(self._judge.gone, "no file is there")
-        else:
+            self._looked_in, self._beforehand = path[:cut], self._judge.beforehand(self._parsed_folder(path[:cut]))
+        judged = self._beforehand(path[cut:])
+        if judged is None:
             judged = self._judge.judge_at(self._parsed(path), size, NOTHING_KNOWN)
             self._note_outside(holding, judged)
             judged = self._said_of(holding, judged)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..catalogs import Entry, Known, Numbered
@@ -14,6 +14,7 @@ from .listing import ODD, name_pattern
 from .states import State
 
 _SHOWN_NAMES = 3
+_NO_FILE = "no file is there"
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,6 +90,16 @@ class Judge:
         files = tuple(each for each in self._finder.walk(path) if _is_file(each)) if known.folder else ()
         return Judgement(*self._place_of(seen), path, seen, files)
 
+    def beforehand(self, folder: MachinePath) -> Callable[[str], Judgement | None]:
+        """What tells of a name in a folder what it comes to, where that is sure without looking for it."""
+        gone = Judgement(self.gone, _NO_FILE)
+        seen = self._finder.folder(folder)
+        if seen.sight is Sight.UNPLUGGED and not self._computer.mounts_in(folder):
+            unplugged = Judgement(State.UNPLUGGED, self._not_connected(seen))
+            return lambda _: unplugged
+        lacks = self._finder.lacks(folder)
+        return lambda name: gone if lacks(name) else None
+
     def says_outside(self, holding: str) -> bool:
         """Whether the guide of a holding says what is inside: only then can anything be outside."""
         return holding.partition("/")[0] in self._with_folders
@@ -125,16 +136,19 @@ class Judge:
 
     def _fault(self, seen: Seen) -> tuple[State, str] | None:
         if seen.sight is Sight.UNPLUGGED:
-            return State.UNPLUGGED, f"the volume {self._computer.anchor_of(seen.path)} is not connected"
+            return State.UNPLUGGED, self._not_connected(seen)
         if seen.sight is Sight.ASTRAY:
             return self.gone, seen.why
         if seen.sight is Sight.ABSENT or (seen.facts is None and seen.sight is Sight.THERE):
-            return self.gone, "no file is there"
+            return self.gone, _NO_FILE
         if seen.sight is Sight.DENIED:
             return State.UNCLEAR, f"it cannot be accessed: {seen.why}"
         if seen.sight is Sight.TWINS:
             return State.UNCLEAR, f"several names could be meant: {seen.why}"
         return None
+
+    def _not_connected(self, seen: Seen) -> str:
+        return f"the volume {self._computer.anchor_of(seen.path)} is not connected"
 
     def _place_of(self, seen: Seen) -> tuple[State, str]:
         if self.owns(seen.path):

@@ -36,19 +36,30 @@ class Lookalike:
 
 def find_lookalikes(store: SurveyStore, computer: Computer, finder: Finder) -> list[Lookalike]:
     """Where most of what is absent from one volume is on another one that is connected."""
-    absent: dict[str, dict[MachinePath, int]] = {}
-    for path, number in store.database.execute(f"SELECT path, count(*) FROM entry WHERE {_ABSENT} GROUP BY path"):
-        place = computer.parse(restored(path))
-        absent.setdefault(computer.anchor_of(place), {})[place] = number
-    found = (_best(anchor, places, computer, finder) for anchor, places in absent.items() if len(places) >= _FEWEST)
+    rows = store.database.execute(f"SELECT path, count(*) FROM entry WHERE {_ABSENT} GROUP BY path")
+    absent = _by_anchor(((restored(path), number) for path, number in rows), computer)
+    found = (_best(anchor, texts, computer, finder) for anchor, texts in absent.items() if len(texts) >= _FEWEST)
     return [each for each in found if each is not None]
 
 
-def _best(anchor: str, places: dict[MachinePath, int], computer: Computer, finder: Finder) -> Lookalike | None:
+def _by_anchor(rows: Iterable[tuple[str, int]], computer: Computer) -> dict[str, dict[str, int]]:
+    """The paths on each volume, with their entries. What is in one folder is on one volume."""
+    anchors: dict[str, str] = {}
+    found: dict[str, dict[str, int]] = {}
+    for text, number in rows:
+        folder = text[: max(text.rfind("/"), text.rfind("\\")) + 1]
+        if folder not in anchors:
+            anchors[folder] = computer.anchor_of(computer.parse(text).parent)
+        found.setdefault(anchors[folder], {})[text] = number
+    return found
+
+
+def _best(anchor: str, texts: dict[str, int], computer: Computer, finder: Finder) -> Lookalike | None:
     """The other volume that has most of what is absent; None where none has half of it."""
-    own = computer.volume_of(next(iter(places)))
+    sample = dict(islice(texts.items(), 0, None, len(texts) // _MOST + 1))
+    some = dict(zip(computer.parse_all(sample), sample.values(), strict=True))
+    own = computer.volume_of(next(iter(some)))
     depth = 0 if own is None else len(own.anchor.parts)
-    some = dict(islice(places.items(), 0, None, len(places) // _MOST + 1))
     others = [each for each in computer.volumes if each is not own and each.mount is not None]
     found = [(sum(some[each] for each in _there(volume, some, depth, finder)), volume) for volume in others]
     number, best = max(found, key=lambda pair: pair[0], default=(0, None))
@@ -56,7 +67,7 @@ def _best(anchor: str, places: dict[MachinePath, int], computer: Computer, finde
     if best is None or number < max(_FEWEST, _SHARE * looked_up):
         return None
     is_here = own is not None and own.mount is not None
-    return Lookalike(anchor, is_here, sum(places.values()), looked_up, computer.anchor_of(best.anchor), number)
+    return Lookalike(anchor, is_here, sum(texts.values()), looked_up, computer.anchor_of(best.anchor), number)
 
 
 def _there(volume: Volume, places: Iterable[MachinePath], depth: int, finder: Finder) -> Iterator[MachinePath]:
