@@ -335,7 +335,7 @@ class SurveyStore:
             f"ORDER BY CASE WHEN f.role = 'outside' THEN 0 WHEN f.holding IN ({in_packs}) THEN {len(HoldingKind)} "
             f"{ranks} END, c.payload"
         )
-        yield from self.database.execute(query)
+        return iter(self.database.execute(query))
 
     def entry(self, holding: str, key: str) -> EntryRow | None:
         """One entry as it was before the move."""
