@@ -382,4 +382,19 @@ def faults_in(place: AnyPath) -> Iterator[None]:
         yield
     except tuple(codes) as error:
         code = codes[type(error)]
+        if isinstance(error, apsw.ReadOnlyError | apsw.CantOpenError):  # SQLite does not tell why
+            code = _refused_with(Path(place)) or code
         raise DiskError("Writing", place, OSError(code, os.strerror(code))) from error
+
+
+def _refused_with(place: Path) -> int | None:
+    """What the disk itself gives as the reason when a file or folder is to be written; None when it lets us."""
+    import tempfile
+
+    try:
+        if place.is_file():
+            os.close(os.open(place, os.O_RDWR))
+        with tempfile.TemporaryFile(dir=place if place.is_dir() else place.parent):
+            return None
+    except OSError as error:
+        return error.errno
