@@ -28,6 +28,7 @@ def test_they_are_as_a_list_of_them(some: list[Problem], times: int) -> None:
     with pytest.raises(IndexError):
         held[len(listed)]
     assert Problems.of_blocks(json.loads(json.dumps(some)) for some in held.blocks()) == listed
+    assert Problems.of_fields(each for block in held.blocks() for each in block) == listed
     assert list(Problems.by_state(listed, BY_WEIGHT)) == sorted(listed, key=lambda each: BY_WEIGHT.index(each.state))
 
 

@@ -47,6 +47,12 @@ class Problems(Sequence[Problem]):
         return found
 
     @classmethod
+    def of_fields(cls, fields: Iterable[Fields]) -> Self:
+        """By the fields of each, as `blocks` gives them. Raises `ValueError` where anything is no problem."""
+        left = iter(fields)
+        return cls.of_blocks(iter(lambda: list(islice(left, _TOGETHER)), []))
+
+    @classmethod
     def of_blocks(cls, blocks: Iterable[Sequence[Fields]]) -> Self:
         """What `blocks` gave. Raises `ValueError` where anything is no problem."""
         found = cls()

@@ -15,7 +15,6 @@ from .model import (
     HoldingReport,
     LeavingLink,
     ManualStep,
-    Problem,
     ProgramReport,
     SpotCheck,
     SurveyReport,
@@ -33,6 +32,10 @@ GROUP BY holding, role
 """
 _DUPLICATES = """
 SELECT d.grp, f.size, f.path FROM duplicate AS d JOIN file AS f ON f.id = d.file ORDER BY f.size DESC, d.grp, f.path
+"""
+_PROBLEMS = f"""
+SELECT holding, key, state, recorded, why FROM entry
+WHERE state NOT IN ('{State.FOUND}', '{State.REMOTE}', '{State.OUTSIDE}') ORDER BY rowid
 """
 
 
@@ -125,8 +128,9 @@ def _totals(store: SurveyStore) -> dict[str, Totals]:
 
 
 def _problems(store: SurveyStore) -> Problems:
-    rows = store.entries(f"state NOT IN ('{State.FOUND}', '{State.REMOTE}', '{State.OUTSIDE}')")
-    return Problems(Problem(row.holding, row.key, row.state, row.recorded, row.why) for row in rows)
+    rows = store.database.execute(_PROBLEMS)
+    fields = ((holding, key, state, restored(recorded), why, False) for holding, key, state, recorded, why in rows)
+    return Problems.of_fields(fields)
 
 
 def _duplicates(store: SurveyStore) -> tuple[DuplicateSet, ...]:
