@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 from ..media import Opened
 from ..survey import Problem, Relinked, State, Totals, Unregistered, Verdict, no_totals, summed
@@ -258,7 +259,7 @@ class CheckedDocument:
         return (*reasons, self.why) if self.needs_relinking else reasons
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class CheckReport:
     """What a check came to. ``from_computer`` is empty when one computer was checked by itself."""
 
@@ -292,7 +293,7 @@ class CheckReport:
         """The documents that need attention."""
         return tuple(each for each in self.documents if each.needs_reading or each.needs_relinking)
 
-    @property
+    @cached_property
     def attention(self) -> tuple[str, ...]:
         """What a person must look at, each in a few words; empty when all is well."""
         states = {state: 0 for state in State if state.needs_attention}

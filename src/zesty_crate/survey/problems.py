@@ -13,11 +13,11 @@ from .model import Problem
 from .states import State
 
 _TOGETHER = 1_000
-_NUMBER = 6  # of fields
 _STATES = {state.value: state for state in State}
 _fields = attrgetter("holding", "entry", "state.value", "recorded", "why", "chosen")
 
 
+_KINDS = [str, str, str, str, str, bool]
 Fields = tuple[str, str, str, str, str, bool]  # holding, entry, state, what is recorded, why, chosen
 
 
@@ -117,6 +117,4 @@ def _packed(some: Sequence[Fields]) -> bytes:
 
 
 def _is_problem(given: Any) -> bool:
-    if len(given) != _NUMBER or given[2] not in _STATES:
-        return False
-    return all(each.__class__ is str for each in given[:-1]) and given[-1].__class__ is bool
+    return [*map(type, given)] == _KINDS and given[2] in _STATES
