@@ -5,18 +5,15 @@ from __future__ import annotations
 import contextlib
 import os
 import re
-import subprocess
-import sys
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
-from support.carriers import a_carrier, mounted, ran
+from support.carriers import a_carrier, mounted
 from support.moves import picture
 from support.trip import SQLITE, Trip
-from zesty_crate.machines import Disk
 
 
 @pytest.fixture
@@ -114,29 +111,3 @@ def test_a_carrier_that_has_room_for_a_plan_alone_stops_the_first_change(trip: T
     assert picture(trip.root / "shed") == start
     emptied(trip, "full")
     assert trip.arrived().returncode == 0
-
-
-# Root may write anywhere but for this.
-_HELD = "-dac_override,-dac_read_search"
-
-
-def test_a_crate_that_this_user_may_not_write_is_not_called_read_only(tmp_path: Path, zesty: Zesty) -> None:
-    trip = Trip(tmp_path, zesty)
-    trip.guide(SQLITE)
-    trip.database(trip.sounds(2))
-    assert trip.survey().returncode == 0
-    held = ["setpriv", f"--bounding-set={_HELD}", f"--inh-caps={_HELD}"] if Disk().may_write(Path("/")) else []
-    if not ran(*held, "true"):
-        pytest.skip("nothing here takes from root what it may")
-    every = [trip.crate, *trip.crate.rglob("*")]
-    for each in every:
-        each.chmod(0o555 if each.is_dir() else 0o444)
-    try:
-        program = Path(sys.executable).with_name("zesty")
-        refused = subprocess.run([*held, program, "pack", trip.crate], capture_output=True, text=True, check=False)
-    finally:
-        for each in every:
-            each.chmod(0o755 if each.is_dir() else 0o644)
-    assert refused.returncode == 3
-    told = " ".join(refused.stderr.split())
-    assert "survey.db failed: Permission denied. Give this user permission for it" in told

@@ -13,7 +13,6 @@ import apsw.ext
 from ..machines import Disk
 from ..machines.sqlite_files import UNFINISHED_ENDINGS
 from ..systems import this_system
-from ..systems.reached import reached
 from .changes import ChangeList
 from .model import CatalogError
 
@@ -40,13 +39,12 @@ def open_readonly(path: Path, disk: Disk, scratch: Path) -> apsw.Connection:
         raise CatalogError(
             f"The catalog {path} is not there.", next_step="Check the program's folder in the guide and the sheet."
         )
-    with reached(path).open("rb") as stream:
-        if stream.read(16) != _MAGIC:
-            raise CatalogError(
-                f"The catalog {path} is not an SQLite database (its first 16 bytes differ); it may be damaged, "
-                "encrypted or of another program version.",
-                next_step="Open it in its program on the old computer, or correct the guide's syntax.",
-            )
+    if disk.read_start(path, len(_MAGIC)) != _MAGIC:
+        raise CatalogError(
+            f"The catalog {path} is not an SQLite database (its first 16 bytes differ); it may be damaged, "
+            "encrypted or of another program version.",
+            next_step="Open it in its program on the old computer, or correct the guide's syntax.",
+        )
     if journals_beside(path, disk):
         path = recovered_copy(path, scratch / path.name, disk)
     connection = apsw.Connection(file_uri(path) + "?mode=ro&immutable=1", flags=_READ)

@@ -9,14 +9,13 @@ from pathlib import Path
 from ..errors import ZestyError
 
 TAKES_NOTHING = (errno.ENOSPC, errno.EROFS, getattr(errno, "EDQUOT", errno.ENOSPC))
-_HELPED_ELSEWHERE = (*TAKES_NOTHING, errno.EACCES, errno.EPERM)
 
 
 def where_else(error: ZestyError, args: argparse.Namespace) -> str:
     """What to add to the next step of an error; nothing where it is not about the records of a move."""
     fault = error if hasattr(error, "errno") else error.__cause__
     crate, work = getattr(args, "crate", None), getattr(args, "work", None)
-    if getattr(fault, "errno", None) not in _HELPED_ELSEWHERE or crate is None or "work" not in args:
+    if getattr(fault, "errno", None) not in TAKES_NOTHING or crate is None or "work" not in args:
         return ""
     if not Path(getattr(fault, "path", "")).absolute().is_relative_to(Path(work or crate).absolute()):
         return ""  # it is the new computer that has no room

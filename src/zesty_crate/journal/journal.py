@@ -13,7 +13,7 @@ from typing import Any
 import apsw
 
 from ..errors import HalfwayError, ZestyError
-from ..machines import DiskError, FileFacts, Outside, make_folders
+from ..machines import DiskError, FileFacts, Outside, make_folders, require_readable
 from ..machines.texts import restored, stored
 from ..systems import this_system
 from .model import Action, Kind, Location, Stage, Step
@@ -62,6 +62,7 @@ def _copy_of(path: Path) -> apsw.Connection:
         with closing(source), memory.backup("main", source, "main") as backup:
             backup.step()
     except apsw.Error as error:
+        require_readable(path)
         raise ZestyError(f"The journal {path} cannot be read: {error}.", next_step="Use it from a copy.") from error
     return memory
 

@@ -2,7 +2,7 @@
 
 from .computer import Computer, Volume, computer_of
 from .describe import read_sheet
-from .disk import BOUNDLESS, Disk, database_faults, faults_in
+from .disk import BOUNDLESS, Disk, database_faults, faults_in, require_readable
 from .file_keys import FileKeys
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts, usual_mode
 from .finder import Finder, Seen, Sight
@@ -56,6 +56,7 @@ __all__ = [
     "one_at_a_time",
     "own_folder",
     "read_sheet",
+    "require_readable",
     "started",
     "usual_mode",
     "working_folder",

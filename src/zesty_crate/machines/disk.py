@@ -387,6 +387,12 @@ def faults_in(place: AnyPath) -> Iterator[None]:
         raise DiskError("Writing", place, OSError(code, os.strerror(code))) from error
 
 
+def require_readable(path: Path) -> None:
+    """See that a file may be read, where a database could not be. Raises `DiskError`: SQLite does not tell why."""
+    with named("Reading", path), path.open("rb"):
+        pass
+
+
 def _refused_with(place: Path) -> int | None:
     """What the disk itself gives as the reason when a file or folder is to be written; None when it lets us."""
     import tempfile

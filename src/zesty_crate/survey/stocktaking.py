@@ -5,9 +5,9 @@ from __future__ import annotations
 from contextlib import closing
 from pathlib import Path
 
-from ..catalogs import Reading, syntax_of
+from ..catalogs import CatalogError, Reading, syntax_of
 from ..guides import Holding, HoldingPart
-from ..machines import Disk, Seen
+from ..machines import Disk, DiskError, Seen
 from ..progress import Progress, Tell
 from .entries import EntryTaker
 from .prefetch import Prefetch
@@ -57,8 +57,13 @@ def read_catalog(
     """
     reading = prefetch.take_over(taker, document, holding)
     if reading is None:
-        with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
-            reading = taker.take(document, holding, catalog)
+        try:
+            with closing(syntax_of(holding.part).open(real, holding.part, seen.path, disk, scratch)) as catalog:
+                reading = taker.take(document, holding, catalog)
+        except DiskError as error:
+            if error.path != str(real):
+                raise
+            raise CatalogError(error.message, next_step=error.next_step) from error
     note_reading(store, document, holding.part, reading)
 
 

@@ -13,7 +13,7 @@ import apsw
 from ..catalogs import Reading
 from ..errors import ZestyError
 from ..guides import HoldingKind
-from ..machines import faults_in
+from ..machines import faults_in, require_readable
 from ..machines.texts import restored, stored
 from ..systems import this_system
 from .batches import Batches
@@ -90,6 +90,7 @@ class SurveyStore:
             with faults_of_survey(str(path)):
                 found = store.about("format")
         except apsw.Error as error:
+            require_readable(path)
             raise ZestyError(f"{path} is not a survey: {error}.", next_step="Use another copy of the crate.") from error
         if found != FORMAT:
             raise ZestyError(

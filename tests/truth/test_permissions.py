@@ -1,0 +1,100 @@
+"""What this user may not read or write: it is called so, and what can be done is done."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+
+from conftest import Zesty
+from support.carriers import ran
+from support.trip import JSON, LINES, SQLITE, XML, Trip
+from zesty_crate.machines import Disk
+
+_RIGHTS = "-dac_override,-dac_read_search"  # those by which root may read and write everything
+_TEXTS = {
+    XML: ("xml", '<s><sound path="{}"/></s>'),
+    JSON: ("json", '{{"sounds": [{{"path": "{}"}}]}}'),
+    LINES: ("txt", "sound={}\n"),
+}
+
+
+@pytest.fixture
+def trip(tmp_path: Path, zesty: Zesty) -> Trip:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE)
+    trip.database(trip.sounds(2))
+    return trip
+
+
+def held(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
+    """A command by somebody who has no more rights than the files say."""
+    rights = ["setpriv", f"--bounding-set={_RIGHTS}", f"--inh-caps={_RIGHTS}"] if Disk().may_write(Path("/")) else []
+    if not ran(*rights, "true"):
+        pytest.skip("nothing here takes from root what it may")
+    program = Path(sys.executable).with_name("zesty")
+    return subprocess.run([*rights, program, *arguments], capture_output=True, text=True, check=False)
+
+
+@contextmanager
+def closed(*places: Path, reading: bool = True) -> Iterator[None]:
+    """Meanwhile nobody may write these, nor read them."""
+    before = [(each, each.stat().st_mode) for each in places]
+    for each, mode in before:
+        each.chmod(0 if not reading else 0o555 if each.is_dir() else mode & 0o444)
+    try:
+        yield
+    finally:
+        for each, mode in before:
+            each.chmod(mode)
+
+
+def in_one_line(said: str) -> str:
+    return " ".join(said.split())
+
+
+def test_a_crate_that_may_not_be_written_is_not_called_read_only(trip: Trip) -> None:
+    assert trip.survey().returncode == 0
+    with closed(trip.crate, *trip.crate.rglob("*")):
+        refused = held("pack", trip.crate)
+    assert refused.returncode == 3
+    expected = "survey.db failed: Permission denied. Give this user permission for it"
+    assert expected in in_one_line(refused.stderr)
+
+
+@pytest.mark.parametrize("command", ["todo", "pack", "survey"])
+def test_a_survey_that_may_not_be_read_is_not_called_none(trip: Trip, command: str) -> None:
+    assert trip.survey().returncode == 0
+    with closed(trip.crate / "zesty/survey.db", reading=False):
+        refused = held(command, trip.crate)
+    assert refused.returncode == 3
+    expected = "survey.db failed: Permission denied. Give this user permission for it"
+    assert expected in in_one_line(refused.stderr)
+
+
+@pytest.mark.parametrize("guide", [SQLITE, XML, JSON, LINES], ids=["sqlite", "xml", "json", "lines"])
+def test_a_catalog_that_may_not_be_read_is_named_and_stops_no_survey(trip: Trip, guide: str) -> None:
+    trip.guide(guide)
+    at = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    if guide is not SQLITE:
+        ending, text = _TEXTS[guide]
+        at = at.with_suffix(f".{ending}")
+        at.write_text(text.format("nothing"))
+    with closed(at, reading=False):
+        done = held("survey", trip.crate, "--from", trip.old, "--guides", trip.guides)
+    assert done.returncode in (0, 1), done.stderr
+    assert "Permission denied" in done.stdout
+    assert at.name in done.stdout
+    assert str(trip.root) not in done.stdout.partition("Permission denied")[0][-200:], "it is named by its own place"
+
+
+def test_a_check_names_it_and_goes_on(trip: Trip) -> None:
+    assert trip.moved().returncode == 0
+    with closed(trip.new_database, reading=False):
+        done = held("check", trip.crate, "--to", trip.new)
+    assert done.returncode == 1, done.stderr
+    assert "Permission denied" in done.stdout
