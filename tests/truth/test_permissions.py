@@ -89,7 +89,21 @@ def test_a_catalog_that_may_not_be_read_is_named_and_stops_no_survey(trip: Trip,
     assert done.returncode in (0, 1), done.stderr
     assert "Permission denied" in done.stdout
     assert at.name in done.stdout
+    assert "See that this user may read it" in done.stdout
     assert str(trip.root) not in done.stdout.partition("Permission denied")[0][-200:], "it is named by its own place"
+
+
+def test_relinking_stops_at_it_and_goes_on_later(trip: Trip) -> None:
+    for step in (trip.survey, trip.pack, trip.plan, trip.unpack):
+        assert step().returncode == 0
+    before = trip.new_database.read_bytes()
+    with closed(trip.new_database, reading=False):
+        stopped = held("relink", trip.crate, "--to", trip.new, "--yes")
+    assert stopped.returncode == 4
+    assert "Permission denied. Give this user permission for it" in in_one_line(stopped.stderr)
+    assert trip.new_database.read_bytes() == before
+    assert trip.relink().returncode == 0
+    assert trip.check().returncode == 0
 
 
 def test_a_check_names_it_and_goes_on(trip: Trip) -> None:

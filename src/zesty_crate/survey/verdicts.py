@@ -43,8 +43,8 @@ VERDICTS = {
         "Look at these records in the program on the old computer, or correct the guide.",
     ),
     Verdict.NOT_READ: VerdictRow(
-        "it is damaged, locked, or of a form that its guide does not describe",
-        "Open it in its program on the old computer, or correct the guide, and take a new survey.",
+        "this user may not read it, it is damaged or locked, or its guide describes another form",
+        "See that this user may read it and that its program opens it, or correct the guide. Then take a new survey.",
     ),
     Verdict.NOTHING_SELECTED: VerdictRow(
         "the guide matches nothing in a document that is not empty",
