@@ -303,6 +303,15 @@ def test_duplicates_are_told_by_content_and_not_by_size(loft: Loft) -> None:
     assert loft.survey(LIST, SurveyOptions(duplicates=False)).duplicates is None
 
 
+def test_duplicates_among_many_files_of_one_size_are_told_however_they_are_read(loft: Loft) -> None:
+    for number in range(1_100):  # so many that a process of its own reads some
+        loft.write(f"Music/{number:04d}.wav", f"{number // 2 if number < 6 else number:04d}")
+    loft.write("Documents/list.csv", list_of())
+    report = loft.survey(LIST)
+    told = [[path.rpartition("\\")[2] for path in each.paths] for each in report.duplicates or ()]
+    assert told == [["0000.wav", "0001.wav"], ["0002.wav", "0003.wav"], ["0004.wav", "0005.wav"]]
+
+
 @pytest.mark.skipif(os.name == "nt", reason="links as another system has them")
 def test_links_that_lead_out_are_listed(loft: Loft) -> None:
     loft.write("Music/a.wav")

@@ -7,8 +7,20 @@ from contextlib import nullcontext
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..crate import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES
-from ..machines import Disk, DiskError, Finder, Seen, Sight, SmallWork, Worker, in_batches, in_parallel
+from ..machines import (
+    BATCH_BYTES,
+    BATCH_FILES,
+    ENOUGH_FILES,
+    Disk,
+    DiskError,
+    Finder,
+    Seen,
+    Sight,
+    SmallWork,
+    Worker,
+    in_batches,
+    in_parallel,
+)
 from ..machines.moments import SAME_MOMENT_NS, same_moment
 from ..machines.texts import restored, stored
 from ..plan import Arrangement, Choice, Move, Placement, Placements, blockers_of_programs, main_of

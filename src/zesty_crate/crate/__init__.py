@@ -31,12 +31,9 @@ from .room import PartRoom, Room
 from .routine import KeepRule, RoutineReport, run_routine
 from .scope import IS_OUTSIDE, USUAL_CLASSES, Scope, chosen_holdings, group_scope, merges
 from .verify import Verified, verify
-from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
+from .watch import Watch
 
 __all__ = [
-    "BATCH_BYTES",
-    "BATCH_FILES",
-    "ENOUGH_FILES",
     "IS_OUTSIDE",
     "PLUG_IN",
     "USUAL_CLASSES",

@@ -9,11 +9,10 @@ from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
 
 from ..errors import HalfwayError
-from ..machines import WHOLE, Cut, Disk, DiskError, FileFacts
+from ..machines import BATCH_BYTES, BATCH_FILES, WHOLE, Cut, Disk, DiskError, FileFacts
 from ..systems.worker_program import SMALL_BYTES, Order
 from .distribution import Allotment
 from .sources import Source
-from .watch import BATCH_BYTES, BATCH_FILES
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash

@@ -11,6 +11,8 @@ from typing import TYPE_CHECKING
 
 from ..errors import HalfwayError, ZestyError
 from ..machines import (
+    BATCH_BYTES,
+    ENOUGH_FILES,
     Computer,
     Disk,
     DiskError,
@@ -34,7 +36,7 @@ from .fetch import Errand, Fetched, Place, fetch_all, fetched_by_worker, in_smal
 from .naming import PayloadNames
 from .scope import Scope
 from .sources import Sources
-from .watch import BATCH_BYTES, ENOUGH_FILES, Watch
+from .watch import Watch
 
 if TYPE_CHECKING:
     from hashlib import _Hash as Hash

@@ -9,14 +9,14 @@ from typing import NamedTuple
 
 import apsw
 
-from ..machines import Disk, DiskError, SmallWork, in_batches, in_parallel
+from ..machines import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Disk, DiskError, SmallWork, in_batches, in_parallel
 from ..machines.texts import restored, stored
 from ..progress import Tell, silent
 from ..systems.worker_program import SMALL_BYTES, Order
 from .bag import PAYLOAD_MANIFEST, DamagedCrate, payload_files, read_bag_info, read_manifest
 from .crate import Crate
 from .distribution import Sum
-from .watch import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, Watch
+from .watch import Watch
 
 _SCHEMA = """
 CREATE TABLE listed (name PRIMARY KEY, sha512 TEXT) WITHOUT ROWID;

@@ -8,8 +8,6 @@ import time
 from ..progress import Progress, Tell
 from .distribution import Sum
 
-BATCH_FILES, BATCH_BYTES = 64, 8 << 20  # small files go by the handful, so that handing them out costs little
-ENOUGH_FILES = 1_000  # from so many on, a process beside this one is worth its start
 _EVERY_S = 0.2
 
 

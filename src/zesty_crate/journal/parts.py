@@ -7,9 +7,9 @@ import os
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby, zip_longest
 
-from ..crate import BATCH_BYTES, Contents
+from ..crate import Contents
 from ..errors import HalfwayError
-from ..machines import Disk, DiskError, FileFacts, SmallWork, Worker, in_batches, in_parallel
+from ..machines import BATCH_BYTES, Disk, DiskError, FileFacts, SmallWork, Worker, in_batches, in_parallel
 from ..machines.files import AnyPath, Moved
 from ..machines.sqlite_files import SIDE_ENDINGS
 from ..systems.worker_program import SMALL_BYTES, Order

@@ -12,12 +12,15 @@ from .installed import Installed, installed_in_registry, installed_on
 from .listing import Contents
 from .lock import BusyError, lock_of_computer, one_at_a_time
 from .outside import Clock, Outside, Processes
-from .parallel import SmallWork, beside, in_batches, in_parallel
+from .parallel import BATCH_BYTES, BATCH_FILES, ENOUGH_FILES, SmallWork, beside, in_batches, in_parallel
 from .sheet import Sheet, SheetPart, load_sheet
 from .worker import Process, Worker, started
 
 __all__ = [
+    "BATCH_BYTES",
+    "BATCH_FILES",
     "BOUNDLESS",
+    "ENOUGH_FILES",
     "WHOLE",
     "BusyError",
     "Clock",

@@ -94,6 +94,8 @@ class Finder:
         self._listings: dict[Path, _Folder] = {}
         self._folders: dict[MachinePath, Seen] = {}
         self._following: list[MachinePath] = []
+        self._anchor_depths = {0, *(len(volume.anchor.parts) for volume in computer.volumes)}
+        self._last: tuple[Seen, Path, _Folder] | None = None  # where we looked last, since files come by folders
 
     def find(self, path: MachinePath) -> Seen:
         """Look for ``path``; never raises for what the disk holds or lacks.
@@ -101,10 +103,14 @@ class Finder:
         Links on the way are followed by the rules of this very computer, wherever it is mounted. What is at the end of
         it is told as it is, though it be a link.
         """
+        depth = len(path.parts)
+        known = None if depth in self._anchor_depths else self._folders.get(path.parent)
+        if known is not None and known.sight is Sight.THERE:
+            return self._step(known, path.parts[-1])
         volume = self.computer.volume_of(path)
         if volume is None or volume.mount is None:
             return Seen(Sight.UNPLUGGED, path)
-        if len(path.parts) == len(volume.anchor.parts):
+        if depth == len(volume.anchor.parts):
             return self._anchor(path, volume.mount)
         above = self.folder(path.parent)
         return self._step(above, path.parts[-1]) if above.sight is Sight.THERE else above
@@ -254,13 +260,15 @@ class Finder:
 
     def _step(self, above: Seen, name: str) -> Seen:
         """What a folder has under ``name``, or under the one name that its volume takes for it."""
-        path, real = above.path.below(name), above.real
-        if real is None:
-            return above
-        try:
-            listing = self._listing(real, self.computer.rules_for(above.path).folding)
-        except DiskError as error:
-            return Seen(Sight.DENIED, path, real, why=str(error))
+        path = above.path.below(name)
+        if self._last is None or self._last[0] is not above:
+            if (folder := above.real) is None:
+                return above
+            try:
+                self._last = above, folder, self._listing(folder, self.computer.rules_for(above.path).folding)
+            except DiskError as error:
+                return Seen(Sight.DENIED, path, folder, why=str(error))
+        _, real, listing = self._last
         facts = listing.entries.get(name)
         if facts is not None:
             return _seen(path, real, facts)
@@ -277,6 +285,7 @@ class Finder:
         return listing
 
     def _remember(self, folder: Path, listing: _Folder) -> None:
+        self._last = None
         self._remembered += len(listing) + 1
         if self._remembered > _REMEMBERED_NAMES:
             self._listings.clear()

@@ -11,6 +11,8 @@ from typing import Generic, NamedTuple, TypeVar
 from ..systems.worker_program import Order, carry_out
 from .worker import Worker
 
+BATCH_FILES, BATCH_BYTES = 64, 8 << 20  # small files go by the handful, so that handing them out costs little
+ENOUGH_FILES = 1_000  # from so many on, a process beside this one is worth its start
 WORKERS = 2
 _AHEAD = 16  # so many are begun before the first result is taken, and no more, so that a million are no burden
 

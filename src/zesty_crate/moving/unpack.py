@@ -8,10 +8,10 @@ from contextlib import AbstractContextManager, closing, nullcontext
 from dataclasses import replace
 from pathlib import Path
 
-from ..crate import BATCH_BYTES, ENOUGH_FILES, Bag, Sum, Watch, open_part, verify
+from ..crate import Bag, Sum, Watch, open_part, verify
 from ..errors import HalfwayError, ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations, Step
-from ..machines import Finder, Seen, Worker
+from ..machines import BATCH_BYTES, ENOUGH_FILES, Finder, Seen, Worker
 from ..paths import MachinePath
 from ..plan import (
     Arrangement,
