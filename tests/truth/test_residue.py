@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 import pytest
@@ -99,3 +101,67 @@ def test_between_two_computers_of_one_system_only_what_moved_is_old(tmp_path: Pa
     assert trip.moved().returncode == 0
     residue = document(trip.check("--json"))["searched"]["residue"]
     assert [each["field"] for each in residue] == ["home"]
+
+
+SHEET = """[computer]
+name = "{name}"
+system = "linux"
+user = "{user}"
+[[volume]]
+anchor = "/"
+mount = "{mount}"
+"""
+SETTINGS = """[guide]
+id = "lamps"
+title = "Lamps"
+language = 1
+[[holding]]
+id = "media"
+kind = "media"
+at = "{music}"
+[[holding]]
+id = "settings"
+kind = "settings"
+at = "{home}/.config/lamps.ini"
+[[holding]]
+id = "list"
+kind = "catalog"
+at = "{documents}/list.db"
+syntax = "sqlite"
+[[holding.entries]]
+table = "sound"
+key = "id"
+path = [{ column = "path" }]
+"""
+
+
+@pytest.mark.parametrize(("user", "named"), [("odile", []), ("tamsin", ["sound.mark", "last", "own"])])
+def test_what_has_the_same_path_on_both_computers_is_no_place_of_the_old_one_alone(
+    tmp_path: Path, zesty: Zesty, user: str, named: list[str]
+) -> None:
+    home = tmp_path / "loft/home/odile"
+    for place, text in (
+        ("Music/a.wav", "a"),
+        (".config/lamps.ini", "last=/home/odile/Desktop/notes.txt\nown=/home/odile/Music/a.wav\n"),
+    ):
+        (home / place).parent.mkdir(parents=True)
+        (home / place).write_text(text)
+    (home / "Documents").mkdir()
+    own = "/home/odile/Music/a.wav"
+    with closing(sqlite3.connect(home / "Documents/list.db")) as database, database:
+        database.execute("CREATE TABLE sound (id INTEGER PRIMARY KEY, path, mark)")
+        database.execute("INSERT INTO sound VALUES (1, ?, ?)", (own, hashlib.md5(own.encode()).hexdigest()))
+    (tmp_path / "attic/home" / user).mkdir(parents=True)
+    (tmp_path / "guides").mkdir()
+    (tmp_path / "guides/lamps.toml").write_text(SETTINGS)
+    for name, owner in (("loft", "odile"), ("attic", user)):
+        (tmp_path / f"{name}.toml").write_text(SHEET.format(name=name, user=owner, mount=tmp_path / name))
+    crate, to = tmp_path / "crate", ("--to", tmp_path / "attic.toml")
+    zesty("survey", crate, "--from", tmp_path / "loft.toml", "--guides", tmp_path / "guides")
+    zesty("pack", crate)
+    zesty("plan", crate, *to)
+    zesty("unpack", crate, *to, "--yes")
+    assert zesty("relink", crate, *to, "--yes").returncode == 0
+    searched = document(zesty("check", crate, *to, "--json"))["searched"]
+    assert [each["field"] for each in searched["residue"]] == named
+    assert searched["files"] == 2

@@ -9,9 +9,11 @@ import hashlib
 import io
 import re
 import zipfile
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import closing
+from itertools import islice
 from pathlib import Path
+from typing import TypeVar
 from urllib.parse import unquote
 
 import apsw
@@ -29,6 +31,7 @@ from .model import Residue, ResidueKind, Searched
 
 _SMALL_BYTES = 1 << 20
 _CELL_BYTES = 64 << 10
+_BATCH = 500
 _DIGESTED, _DIGEST_ROWS = 500, 5_000
 _SQLITE = b"SQLite format 3\0"
 _ZIP = b"PK\3\4"
@@ -43,6 +46,8 @@ _SEARCHED_KINDS = (
     HoldingKind.CATALOG,
     HoldingKind.REGISTRATIONS,
 )
+
+_Value = TypeVar("_Value")
 
 
 class Search:
@@ -99,10 +104,14 @@ class Search:
                 yield holding, kind, restored(path), restored(key)
 
     def _old_digests(self, document: Document) -> frozenset[str]:
-        """Digests of some of a document's old paths, in the spellings by which programs make keys of them."""
-        query = f"SELECT recorded, path FROM entry WHERE {OF_DOCUMENT.format('key')} AND path <> '' LIMIT {_DIGESTED}"
+        """Digests of some of a document's paths that are other ones now, as programs make keys of them."""
+        query = f"SELECT recorded, path, key FROM entry WHERE {OF_DOCUMENT.format('key')} AND path <> '' LIMIT ?"
+        now = "SELECT recorded FROM entry WHERE holding = ? AND key = ?"
         texts = {
-            restored(text) for row in self._move.survey.database.execute(query, bounds_of(document)) for text in row
+            restored(text)
+            for *told, key in self._move.survey.database.execute(query, (*bounds_of(document), _DIGESTED))
+            if self._store.database.execute(now, (document.holding, key)).get != told[0]
+            for text in told
         }
         forms = {form for text in texts for form in (text, text.replace("\\", "/"), text.lower())}
         return frozenset(
@@ -117,7 +126,7 @@ class Search:
         query = f"SELECT DISTINCT recorded FROM entry WHERE {OF_DOCUMENT.format('key')} AND ({likes})"
         bounds = (*bounds_of(document), *(f"%{token}%" for token in self._mentions.likes))
         texts = (restored(row[0]) for row in self._store.database.execute(query, bounds))
-        return frozenset(_plain(each.text) for text in texts for each in self._mentions.in_text(text))
+        return frozenset(_plain(each) for some in _some(texts) for each in self._mentions.in_texts(some))
 
     def _in_file(
         self, holding: str, path: str, real: Path, kind: ResidueKind, known: frozenset[str]
@@ -166,10 +175,15 @@ class Search:
                     )
                     for digest in self._digests_in(connection, table, cell):
                         yield f"{table}.{column}", f"a digest of an old path, {digest}"
-                    for (value,) in connection.execute(query):
-                        content = value if isinstance(value, bytes) else value.encode("utf-8", "surrogatepass")
-                        for each in self._mentions.in_bytes(content):
-                            yield f"{table}.{column}", each.text
+                    for values in _some(value for (value,) in connection.execute(query)):
+                        for text in self._in_values(values):
+                            yield f"{table}.{column}", text
+
+    def _in_values(self, values: Sequence[str | bytes]) -> Iterator[str]:
+        yield from self._mentions.in_texts(value for value in values if isinstance(value, str))
+        for value in values:
+            if isinstance(value, bytes):
+                yield from (each.text for each in self._mentions.in_bytes(value))
 
     def _digests_in(self, connection: apsw.Connection, table: str, cell: str) -> Iterator[str]:
         """The digests of old paths among the first texts of a column."""
@@ -178,6 +192,13 @@ class Search:
         query = f"SELECT lower({cell}) FROM (SELECT {cell} FROM {quoted(table)} LIMIT {_DIGEST_ROWS}) WHERE {texts}"
         if self._digests:
             yield from (text for (text,) in connection.execute(query) if text in self._digests)
+
+
+def _some(values: Iterable[_Value]) -> Iterator[list[_Value]]:
+    """Values a few at a time."""
+    values = iter(values)
+    while some := list(islice(values, _BATCH)):
+        yield some
 
 
 def old_places(move: Move, arrangement: Arrangement) -> list[MachinePath]:
@@ -194,9 +215,8 @@ def old_places(move: Move, arrangement: Arrangement) -> list[MachinePath]:
 def _is_elsewhere(place: MachinePath, move: Move, arrangement: Arrangement) -> bool:
     """Whether a place of the old computer is not the same place on a new one of its system."""
     new = arrangement.routes.translate(place)
-    if new is None:
-        return all(str(volume.anchor).casefold() != str(place).casefold() for volume in move.new.volumes)
-    return str(new).casefold() != str(place).casefold()
+    same = [move.new.place("home"), *(volume.anchor for volume in move.new.volumes)] if new is None else [new]
+    return all(str(each).casefold() != str(place).casefold() for each in same)
 
 
 def _outermost(places: list[MachinePath], move: Move) -> list[MachinePath]:

@@ -8,7 +8,7 @@ from __future__ import annotations
 import html
 import json
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from functools import cached_property
 from typing import NamedTuple
 from urllib.parse import quote
@@ -50,6 +50,11 @@ class Mentions:
         if any(token.encode("utf-16-le") in content.lower() for token in self.likes):
             for start in (0, 1):
                 yield from self.in_text(content[start:].decode("utf-16-le", "replace"))
+
+    def in_texts(self, texts: Iterable[str]) -> Iterator[str]:
+        """The places that many short texts name, asked for at once: a mention ends where a line does."""
+        if self._places:
+            yield from (match.group() for match in self._pattern.finditer("\n".join(texts)))
 
     def in_text(self, text: str) -> Iterator[Mention]:
         """The places that a text names."""
