@@ -19,8 +19,8 @@ from support.outside import FaultyDisk, Killed, outside
 from zesty_crate.crate import DamagedCrate
 from zesty_crate.documents import DocumentError
 from zesty_crate.errors import HalfwayError, ZestyError
-from zesty_crate.journal import Journal
-from zesty_crate.machines import Disk, DiskError, Outside
+from zesty_crate.journal import Action, Journal, Kind, Location, Stage
+from zesty_crate.machines import Disk, DiskError, FileFacts, Outside
 from zesty_crate.machines.outside import Clock
 from zesty_crate.moving import Blocked, count_unpack, plan_undo, prepare_unpack, unpack
 from zesty_crate.plan import make_plan
@@ -433,3 +433,22 @@ def test_of_two_moves_in_one_second_or_in_two_zones_the_later_one_is_known(tmp_p
             assert began is not None
             begun.append(began)
     assert begun == sorted(set(begun))
+
+
+@pytest.mark.parametrize("newest_first", [False, True])
+def test_every_action_is_told_once_though_it_is_marked_meanwhile(tmp_path: Path, newest_first: bool) -> None:
+    facts = FileFacts("file", 1, 0, 0)
+    with closing(Journal.open(tmp_path / "journal.db", Outside(Disk()))) as journal:
+        first, second = journal.begin("unpack"), journal.begin("relink")
+        places = [Action(Kind.FILE, Location("/", f"{number}.wav"), facts) for number in range(2_345)]
+        ids = [action.id for action in journal.intend(first, places)]
+        changed = journal.intend(second, [each._replace(kind=Kind.REPLACE) for each in places[:2]])
+        assert journal.kinds(first, Stage.INTENDED) == {"file": 2_345}
+        newest = {action.location: action.id for action in journal.newest([second, first], Stage.INTENDED)}
+        expected = dict(zip((each.location for each in places), ids, strict=True))
+        assert newest == expected | {action.location: action.id for action in changed}
+        told = []
+        for action in journal.actions(first, Stage.INTENDED, newest_first=newest_first):
+            told.append(action.id)
+            journal.mark([action], Stage.UNDONE)
+        assert told == (ids[::-1] if newest_first else ids)

@@ -39,6 +39,8 @@ _COLUMNS = (
     "id, kind, volume, path, stage, source, sha512, old_sha512, aside, note, size, modified_ns, mode, target, "
     "old_size, old_modified_ns, old_mode"
 )
+_PAGE = 1_000
+_ABOVE_ALL = (1 << 63) - 1
 
 
 class NoRoomError(HalfwayError):
@@ -253,15 +255,35 @@ class Journal:
         return {restored(name): value for name, value in rows}
 
     def actions(self, step: Step, *stages: Stage, newest_first: bool = False) -> Iterator[Action]:
-        """The actions of a step that are at one of these stages."""
-        marks = ", ".join("?" for _ in stages)
-        order = "DESC" if newest_first else "ASC"
-        query = f"SELECT {_COLUMNS} FROM action WHERE step = ? AND stage IN ({marks}) ORDER BY id {order}"
-        return (_action(row) for row in list(self._database.execute(query, (step.id, *stages))))
+        """The actions of a step that are at one of these stages; while they are told, they may be marked."""
+        beyond, order, last = ("<", "DESC", _ABOVE_ALL) if newest_first else (">", "ASC", 0)
+        query = (
+            f"SELECT {_COLUMNS} FROM action WHERE step = ? AND id {beyond} ? AND stage IN ({_marks(stages)}) "
+            f"ORDER BY id {order} LIMIT {_PAGE}"
+        )
+        while rows := list(self._database.execute(query, (step.id, last, *stages))):  # a million would be a gigabyte
+            yield from map(_action, rows)
+            last = rows[-1][0]
+
+    def newest(self, steps: Sequence[Step], *stages: Stage) -> Iterator[Action]:
+        """Of each spot, the newest action of these steps that is at one of these stages. Nothing may be marked then."""
+        among = f"step IN ({_marks(steps)}) AND stage IN ({_marks(stages)})"
+        newer = "path = a.path AND volume = a.volume AND (step, id) > (a.step, a.id)"
+        query = (
+            f"SELECT {_COLUMNS} FROM action AS a WHERE {among} "
+            f"AND NOT EXISTS (SELECT 1 FROM action WHERE {newer} AND {among}) ORDER BY step DESC, id DESC"
+        )
+        bindings = (*(step.id for step in steps), *stages)
+        return map(_action, self._database.execute(query, bindings * 2))
+
+    def kinds(self, step: Step, *stages: Stage) -> dict[str, int]:
+        """How many actions of each kind a step has at one of these stages, in the order in which they began."""
+        query = f"SELECT kind, count(*) FROM action WHERE step = ? AND stage IN ({_marks(stages)})"
+        return dict(self._database.execute(f"{query} GROUP BY kind ORDER BY min(id)", (step.id, *stages)))
 
     def count(self, step: Step, *stages: Stage) -> int:
         """How many actions of a step are at one of these stages."""
-        query = f"SELECT count(*) FROM action WHERE step = ? AND stage IN ({', '.join('?' for _ in stages)})"
+        query = f"SELECT count(*) FROM action WHERE step = ? AND stage IN ({_marks(stages)})"
         return int(self._database.execute(query, (step.id, *stages)).get)
 
     def is_begun(self, step: Step) -> bool:
@@ -320,6 +342,10 @@ class Journal:
 
     def _now(self) -> str:
         return self._outside.clock.instant().isoformat()
+
+
+def _marks(values: Sequence[object]) -> str:
+    return ", ".join("?" for _ in values)
 
 
 def _row(action: Action) -> tuple[str | bytes | int, ...]:

@@ -7,7 +7,7 @@ from contextlib import closing
 from dataclasses import dataclass
 
 from ..errors import ZestyError, halfway
-from ..journal import Action, Doer, Journal, Location, Locations, Stage, Step
+from ..journal import Doer, Journal, Location, Locations, Stage, Step
 from ..machines.moments import to_the_second
 from ..plan import EarlierMoves, Move
 
@@ -95,7 +95,7 @@ def _changed(journal: Journal, doer: Doer, steps: list[Step]) -> tuple[dict[Loca
     """What a person changed since, each with the reason, and what is not there any more."""
     changed: dict[Location, str] = {}
     gone: list[str] = []
-    for action in _latest(journal, steps):
+    for action in journal.newest(steps, Stage.INTENDED, Stage.DONE):
         if why := doer.changed_since(action):
             changed[action.location] = why
         elif doer.is_gone(action):
@@ -123,12 +123,3 @@ def _to_undo(journal: Journal, what: str) -> list[Step]:
 
 def _described(journal: Journal, step: Step) -> UndoneStep:
     return UndoneStep(step.name, to_the_second(step.begun), journal.count(step, Stage.INTENDED, Stage.DONE))
-
-
-def _latest(journal: Journal, steps: list[Step]) -> list[Action]:
-    """Of each spot, the action that made what is there now."""
-    latest: dict[Location, Action] = {}
-    for step in steps:
-        for action in journal.actions(step, Stage.INTENDED, Stage.DONE, newest_first=True):
-            latest.setdefault(action.location, action)
-    return list(latest.values())

@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ..crate import Crate, name_of_owner, open_finished, remove_crate, remove_remains
 from ..errors import halfway
-from ..journal import Doer, Journal, Kind, Location, Locations, Stage
+from ..journal import Doer, Journal, Kind, Locations
 from ..machines import Finder, Outside, Sheet, computer_of, lock_of_computer, one_at_a_time
 from ..paths import Route
 from ..plan import Move, open_move
@@ -57,18 +57,13 @@ def mover_of(folder: Path, route: Route, sheet: Sheet, outside: Outside) -> Crat
     """The crate of the run that moved a folder by this very route, and was not undone."""
     computer = computer_of(sheet)
     finder, locations = Finder(computer, outside.disk), Locations(computer)
-    moved = locations.at(finder, route.new), locations.at(finder, route.old).path
+    now, before = locations.at(finder, route.new), locations.at(finder, route.old).path
     for crate in _crates(folder, sheet, outside):
         with _opened(crate, sheet, outside) as (_, journal):
-            if journal is not None and moved in _moves(journal):
+            done = journal.history_at(now) if journal is not None else ()
+            if any(action.kind is Kind.MOVE and action.source == before for action in done):
                 return crate
     return None
-
-
-def _moves(journal: Journal) -> set[tuple[Location, str]]:
-    steps = [step for step in journal.steps() if not step.undone]
-    actions = (action for step in steps for action in journal.actions(step, Stage.DONE))
-    return {(action.location, action.source) for action in actions if action.kind is Kind.MOVE}
 
 
 def _crates(folder: Path, sheet: Sheet, outside: Outside, *, finished: bool = True) -> Iterator[Crate]:

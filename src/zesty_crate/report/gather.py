@@ -156,7 +156,7 @@ def _journalled(move: Move) -> list[JournalledStep]:
                 to_the_second(step.begun),
                 to_the_second(step.ended),
                 to_the_second(step.undone),
-                dict(Counter(action.kind.value for action in journal.actions(step, Stage.DONE, Stage.UNDONE))),
+                journal.kinds(step, Stage.DONE, Stage.UNDONE),
             )
             for step in journal.steps()
         ]
