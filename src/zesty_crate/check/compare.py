@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from itertools import tee
 from typing import Any, NamedTuple
 
 import apsw
@@ -24,7 +25,7 @@ CREATE TABLE side (key PRIMARY KEY, holding TEXT, path, size INTEGER, modified_n
 CREATE TABLE other (key PRIMARY KEY, holding TEXT, path, size INTEGER, modified_ns INTEGER, sha512 TEXT);
 """
 _FILES = """
-SELECT f.holding, f.path, f.size, f.modified_ns, coalesce(c.sha512, '') FROM file AS f
+SELECT f.key, f.holding, f.path, f.size, f.modified_ns, coalesce(c.sha512, '') FROM file AS f
 LEFT JOIN carried AS c ON c.file = f.id WHERE f.kind = 'file' AND f.role IN ('own', 'outside') ORDER BY f.path
 """
 _WORDS = ("same", "only-here", "only-there", "differs", "newer-here", "newer-there")
@@ -155,17 +156,27 @@ class _Comparer:
         """The file on either side, and the holding it belongs to."""
         database = apsw.Connection("")  # in a file of its own that goes away: a million files are too many to hold
         database.execute(_SCHEMA)
-        database.executemany(_INSERT.format("side"), self._rows(self._here, self.routes.translate))
-        database.executemany(_INSERT.format("other"), self._rows(self._there, lambda path: path))
+        database.executemany(_INSERT.format("side"), self._moved())
+        database.executemany(_INSERT.format("other"), self._there.survey.database.execute(_FILES))
         for holding, *columns in database.execute(_PAIRS):
             yield holding, _file(columns[:4]), _file(columns[4:])
 
-    def _rows(self, side: Side, place: Callable[[MachinePath], MachinePath | None]) -> Iterator[tuple[object, ...]]:
-        for number, (holding, path, *rest) in enumerate(side.survey.database.execute(_FILES)):
-            target = place(side.computer.parse(restored(path)))
+    def _moved(self) -> Iterator[tuple[object, ...]]:
+        """The files here by the keys of the places where a move would put them. Folders come one after the other."""
+        files, told = tee(self._here.survey.database.execute(_FILES))
+        paths = self._here.computer.parse_all(restored(path) for _, _, path, *_ in told)
+        folder: MachinePath | None = None
+        new: MachinePath | None = None
+        for number, ((key, *file), path) in enumerate(zip(files, paths, strict=True)):
+            if self.routes.starts_at(restored(key)) is not None or not path.parts:
+                target = self.routes.translate(path)
+            else:
+                if path.parent != folder:
+                    folder, new = path.parent, self.routes.translate(path.parent)
+                target = None if new is None else new.below(path.name)
             # What a move would put nowhere corresponds to nothing on the other side.
-            key = f"nowhere {number}" if target is None else self._there.computer.key(target)
-            yield (stored(key), holding, path, *rest)
+            found = f"nowhere {number}" if target is None else self._there.computer.key(target)
+            yield (stored(found), *file)
 
     def difference(self, holding: str, mine: _File | None, theirs: _File | None) -> FileDifference | None:
         """How a pair differs; None when it does not."""
