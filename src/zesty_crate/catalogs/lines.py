@@ -16,6 +16,7 @@ from .spans import PlainSpans
 from .text_file import TextFile, Value
 
 Carried = dict[str, Found]
+Matched = tuple[re.Match[str], int, Carried]  # of an expression, where its line begins, and what is carried to it
 Field = tuple[str, str, int]  # the raw text, how it is quoted, and where it begins
 
 _ESCAPE = re.compile(r"\\u[0-9A-Fa-f]{4}|\\\\")
@@ -55,6 +56,32 @@ class LineRecord(Record):
         return _group(self._match, selector, self._start, self._escapes)
 
 
+class LineTexts:
+    """A group of each match, with its place. See `PathTexts`."""
+
+    def __init__(self, lines: Lines, part: EntriesPart, escapes: str | None) -> None:
+        self._matches = lines.matches(part)
+        self._group = part.path[0].at or ""
+        self._escapes = escapes
+        self._last: Matched | None = None
+
+    def __iter__(self) -> Iterator[PathText | None]:
+        group, escapes = self._group, self._escapes
+        for each in self._matches:
+            self._last = each
+            try:
+                told = _text_of(each[0], group, each[1], escapes)
+            except UnreadRecord:
+                told = None
+            yield told if told and told[0] else None
+
+    def record(self) -> Record:
+        """The record of the last one, whole."""
+        if self._last is None:
+            raise LookupError("No path was told yet.")
+        return LineRecord(*self._last, self._escapes)
+
+
 class Lines(PlainSpans):
     """A text of lines. Comments are left out; a line that does not match is no record."""
 
@@ -72,12 +99,24 @@ class Lines(PlainSpans):
 
     def select(self, part: EntriesPart) -> Iterator[Record]:
         """What matches ``each``: lines as a whole, or with ``anywhere`` parts of lines."""
+        for match, start, carried in self.matches(part):
+            record = LineRecord(match, start, carried, self._part.escapes)
+            yield record if self._given is None else _ReadOnly(record)
+
+    def matches(self, part: EntriesPart) -> Iterator[Matched]:
+        """The same, as an expression matched them."""
         pattern = re.compile(part.each)
         self._require_groups(part, pattern)
         for start, content, carried in self._lines():
-            for match in self._matches(pattern, content):
-                record = LineRecord(match, start, carried, self._part.escapes)
-                yield record if self._given is None else _ReadOnly(record)
+            if self._part.anywhere:
+                yield from ((match, start, carried) for match in pattern.finditer(content))
+            elif match := pattern.fullmatch(content):
+                yield match, start, carried
+
+    def path_texts(self, part: EntriesPart) -> LineTexts | None:
+        """The paths, where they are in the very lines of this document."""
+        is_own = self._given is None and part.path[0].at in re.compile(part.each).groupindex
+        return LineTexts(self, part, self._part.escapes) if is_own else None
 
     def span_of(self, record: Record) -> tuple[int, int]:
         """Its line, with comments and lines that carry to it right before; but for the first line of the document.
@@ -177,21 +216,29 @@ class _ReadOnly(Record):
 
 
 def _group(match: re.Match[str], name: str, start: int, escapes: str | None) -> Found | None:
-    """What a group of an expression matched.
+    """What a group of an expression matched, as `_text_of` has it."""
+    if (told := _text_of(match, name, start, escapes)) is None:
+        return None
+    text, quoting, at, length = told
+    return Found(text, Cell("", quoting, at, length))
+
+
+def _text_of(match: re.Match[str], name: str, start: int, escapes: str | None) -> PathText | None:
+    """What a group of an expression matched, how it is quoted, and its place.
 
     Raises `UnreadRecord` for a text between quotation marks that seems to have escapes, unless a guide says if it has.
     """
     begin, end = match.span(name)
     if begin < 0:
         return None
-    raw, place = match.group(name), (start + begin, end - begin)
+    raw = match[name]
     if escapes == "json":
-        return Found(QUOTINGS["json"].decode(raw), Cell("", "json", *place))
+        return QUOTINGS["json"].decode(raw), "json", start + begin, end - begin
     if escapes or match.string[begin - 1 : begin] != '"' or match.string[end : end + 1] != '"':
-        return Found(raw, Cell("", "plain", *place))
+        return raw, "plain", start + begin, end - begin
     if "\\" in raw and "\\" not in _ESCAPE.sub("", raw):
         raise UnreadRecord(f'{raw!r} seems to hold escapes; the guide must say so (escapes = "json" or "none")')
-    return Found(raw, Cell("", "plain" if "\\" in raw else UNESCAPED, *place))
+    return raw, "plain" if "\\" in raw else UNESCAPED, start + begin, end - begin
 
 
 class Row(Record):

@@ -114,11 +114,14 @@ class Quoting:
 def requoted(quoting: AnyQuoting, raw: str, old: str, new: str) -> str | None:
     """The raw text for ``new`` in the place of one that represents ``old``; None for one that does not.
 
-    Most texts of a document differ from others in a last name that represents itself: what is before it is remembered.
+    Most texts represent themselves, as the new ones do; of others, most differ in a last name alone, and what is before
+    it is remembered.
 
     Raises `CatalogError` for a character that cannot be there.
     """
     if isinstance(quoting, Quoting):
+        if raw == old and _represents_itself(quoting)(new) and not (quoting.mark and quoting.mark in raw):
+            return new
         cut = max(raw.rfind("/"), raw.rfind("\\")) + 1
         name = raw[cut:]
         is_itself = cut and name.isascii() and not (quoting.mark and quoting.mark in name)
@@ -127,6 +130,13 @@ def requoted(quoting: AnyQuoting, raw: str, old: str, new: str) -> str | None:
             if start is not None:
                 return start + name
     return quoting.rewrite(raw, new) if quoting.decode(raw) == old else None
+
+
+@lru_cache
+def _represents_itself(quoting: Quoting) -> Callable[[str], object]:
+    """Tells whether all of a text is ASCII that is never escaped where nothing around it is."""
+    bare = "".join(each for each in map(chr, range(ord(" "), 0x7F)) if quoting.escape(each, "") == each)
+    return re.compile(f"[{re.escape(bare)}]*").fullmatch
 
 
 @lru_cache(maxsize=65536)

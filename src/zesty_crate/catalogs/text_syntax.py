@@ -15,6 +15,7 @@ from ..machines import Disk
 from ..paths import MachinePath, resolved
 from .changes import ChangeList, SpanChange
 from .model import Catalog, CatalogError, Proof
+from .path_texts import SweptRecords
 from .reading import UnreadRecord
 from .records import IncludingRecords, Records, ValuedRecords, text_of_piece
 from .text_catalog import RecordCatalog, records_of
@@ -155,6 +156,10 @@ class TextSyntax:
             yield from records.values()
             return
         for entries in part.entries:
+            sooner = records.path_texts(entries) if entries.is_brief and isinstance(records, SweptRecords) else None
+            if sooner is not None:
+                yield from (told[0] if told else "" for told in sooner)
+                continue
             for record in records_of(records, entries, told=True):
                 for piece in entries.path:
                     try:
@@ -168,13 +173,31 @@ def _first_unlisted(
 ) -> tuple[str | None, str | None] | None:
     """The first text that reads otherwise than ``before`` and is not the next of the listed ones, or such a one."""
     listed = map(_PAIR, changes.spans())
+    expected = next(listed, None)
     for one, other in zip_longest(before, after):
         if one == other:
             continue
+        if expected is not None and _is_changed_by(expected, one, other):
+            expected = next(listed, None)
+            continue
         for pair in _differing(one, other):
-            if pair != next(listed, None):
+            if pair != expected:
                 return pair
-    return next(listed, None)
+            expected = next(listed, None)
+    return expected
+
+
+def _is_changed_by(pair: tuple[str, str], one: Value | None, other: Value | None) -> bool:
+    """Whether it is seen at once that a text became the other, and nothing else did; so it is with most values."""
+    if isinstance(one, str):
+        return pair == (one, other)
+    if isinstance(one, dict) and isinstance(other, dict) and [*one] == [*other]:
+        one, other = [*one.values()], [*other.values()]
+    if not isinstance(one, list) or pair[0] not in one:
+        return False
+    changed = one.copy()
+    changed[one.index(pair[0])] = pair[1]
+    return changed == other
 
 
 def _differing(one: Value | None, other: Value | None) -> list[tuple[str | None, str | None]]:

@@ -18,7 +18,7 @@ from .native import resolved, with_slashes
 from .piece import SpelledPiece, Spelling, Style
 from .routes import Route, RouteMap
 from .spelling import join_pieces, read_inner, read_path, respell, seems_several, write_piece
-from .split_name import name_splitter, split_name
+from .split_name import Halves, name_splitter, split_name
 from .systems import FORMATS, USUAL_FORMAT, Folding, NameRules, System, format_named
 from .url import file_url
 from .variables import NO_VARIABLES, NamedVolume, Variables
@@ -28,6 +28,7 @@ __all__ = [
     "NO_VARIABLES",
     "USUAL_FORMAT",
     "Folding",
+    "Halves",
     "MachinePath",
     "Mention",
     "Mentions",

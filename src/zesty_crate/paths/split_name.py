@@ -29,7 +29,6 @@ def split_name(text: str, system: System, spelling: Spelling) -> Halves | None:
 def name_splitter(system: System, spelling: Spelling) -> Callable[[str], Halves | None]:
     """The same for many texts of one spelling. (One pattern for all of it would take three times as long.)"""
     backslash = not spelling.is_url and (system is System.WINDOWS or spelling is Spelling.RELATIVE_EITHER)
-    separators = ("\\", "/") if backslash else ("/",)
     says_nothing: Callable[[str], object] = (
         _TELLS_NOTHING.fullmatch
         if spelling.is_url
@@ -39,10 +38,10 @@ def name_splitter(system: System, spelling: Spelling) -> Callable[[str], Halves 
     )
 
     def apart(text: str) -> Halves | None:
-        name = text
-        for separator in separators:
-            name = name.rpartition(separator)[2]
-        cut = len(text) - len(name)
+        cut = text.rfind("/") + 1
+        if backslash and (other := text.rfind("\\") + 1) > cut:
+            cut = other
+        name = text[cut:]
         return (text[:cut], name) if cut and name not in _NO_NAMES and says_nothing(name) else None
 
     return apart

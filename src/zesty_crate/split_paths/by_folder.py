@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Callable, Container
 from urllib.parse import unquote
 
-from ..paths import MachinePath, Spelling, System, name_splitter, split_name
+from ..paths import Halves, MachinePath, Spelling, System, name_splitter, split_name
 from .targets import ALL_NAMES
 
 _UNKNOWN: tuple[str, Container[str]] = ("", ())
@@ -25,13 +25,19 @@ class DecidedFolders:
         self._old = old
         self._going_along = going_along
         self._known: defaultdict[Spelling, dict[str, tuple[str, Container[str]]]] = defaultdict(dict)
+        self._asked: tuple[Spelling, Callable[[str], Halves | None], dict[str, tuple[str, Container[str]]]] | None = (
+            None
+        )
 
     def new_text(self, text: str, spelling: Spelling) -> str | None:
         """The new text of a path, where its folder is known."""
-        if (found := name_splitter(self._old, spelling)(text)) is None:
+        if self._asked is None or self._asked[0] is not spelling:  # seldom: to look it up costs as much as all else
+            self._asked = spelling, name_splitter(self._old, spelling), self._known[spelling]
+        _, halves_of, known = self._asked
+        if (found := halves_of(text)) is None:
             return None
         folder, name = found
-        start, names = self._known[spelling].get(folder, _UNKNOWN)
+        start, names = known.get(folder, _UNKNOWN)
         return start + name if names is ALL_NAMES or _goes_along(name, names, spelling) else None
 
     def learn(self, text: str, spelling: Spelling, old: MachinePath, new: str) -> None:
