@@ -5,13 +5,12 @@ from __future__ import annotations
 import hashlib
 import json
 import sqlite3
-from contextlib import closing
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
-from support.trip import SQLITE, Trip, document
+from support.trip import SOUNDS, SQLITE, Trip, document
 
 MORE = """
 [[holding]]
@@ -90,78 +89,41 @@ def test_what_cannot_be_searched_is_not_counted_as_searched(trip: Trip) -> None:
     assert document(trip.check("--json"))["searched"]["files"] == 5
 
 
-def test_between_two_computers_of_one_system_only_what_moved_is_old(tmp_path: Path, zesty: Zesty) -> None:
+@pytest.mark.parametrize(("user", "named"), [("Odile", []), ("Odile.K", ["sound.mark", "home"])])
+@pytest.mark.parametrize("folder", [SOUNDS, "..\\..\\..\\Music\\Lamps\\"])
+def test_between_two_computers_of_one_system_only_what_moved_is_old(
+    tmp_path: Path, zesty: Zesty, user: str, named: list[str], folder: str
+) -> None:
     trip = Trip(tmp_path, zesty)
-    trip.guide(SQLITE + MORE.split('[[holding]]\nid = "presets"')[0])
-    trip.database(trip.sounds(2))
+    spelling = "native" if folder == SOUNDS else "relative"
+    trip.guide(SQLITE.replace("native", spelling) + MORE.split('[[holding]]\nid = "presets"')[0])
+    sounds = trip.sounds(2)
+    at = trip.database(
+        [folder + each.removeprefix(SOUNDS) for each in sounds], table="sound (id INTEGER PRIMARY KEY, path, mark)"
+    )
+    for number, each in enumerate(sounds, start=1):
+        trip.execute(at, f"UPDATE sound SET mark = '{hashlib.md5(each.encode()).hexdigest()}' WHERE id = {number}")
     settings = trip.home / "AppData/Roaming/Lamps/settings.ini"
     settings.write_text("home=C:\\Users\\Odile\\Music\nprogram=C:\\Program Files\\Lamps\n")
-    (trip.root / "shed/Users/Odile.K").mkdir(parents=True)
-    trip.new.write_text(trip.old.read_text().replace("loft", "shed").replace("Odile", "Odile.K"))
+    (trip.root / "shed/Users" / user).mkdir(parents=True)
+    trip.new.write_text(trip.old.read_text().replace("loft", "shed").replace("Odile", user))
     assert trip.moved().returncode == 0
-    residue = document(trip.check("--json"))["searched"]["residue"]
-    assert [each["field"] for each in residue] == ["home"]
-
-
-SHEET = """[computer]
-name = "{name}"
-system = "linux"
-user = "{user}"
-[[volume]]
-anchor = "/"
-mount = "{mount}"
-"""
-SETTINGS = """[guide]
-id = "lamps"
-title = "Lamps"
-language = 1
-[[holding]]
-id = "media"
-kind = "media"
-at = "{music}"
-[[holding]]
-id = "settings"
-kind = "settings"
-at = "{home}/.config/lamps.ini"
-[[holding]]
-id = "list"
-kind = "catalog"
-at = "{documents}/list.db"
-syntax = "sqlite"
-[[holding.entries]]
-table = "sound"
-key = "id"
-path = [{ column = "path" }]
-"""
-
-
-@pytest.mark.parametrize(("user", "named"), [("odile", []), ("tamsin", ["sound.mark", "last", "own"])])
-def test_what_has_the_same_path_on_both_computers_is_no_place_of_the_old_one_alone(
-    tmp_path: Path, zesty: Zesty, user: str, named: list[str]
-) -> None:
-    home = tmp_path / "loft/home/odile"
-    for place, text in (
-        ("Music/a.wav", "a"),
-        (".config/lamps.ini", "last=/home/odile/Desktop/notes.txt\nown=/home/odile/Music/a.wav\n"),
-    ):
-        (home / place).parent.mkdir(parents=True)
-        (home / place).write_text(text)
-    (home / "Documents").mkdir()
-    own = "/home/odile/Music/a.wav"
-    with closing(sqlite3.connect(home / "Documents/list.db")) as database, database:
-        database.execute("CREATE TABLE sound (id INTEGER PRIMARY KEY, path, mark)")
-        database.execute("INSERT INTO sound VALUES (1, ?, ?)", (own, hashlib.md5(own.encode()).hexdigest()))
-    (tmp_path / "attic/home" / user).mkdir(parents=True)
-    (tmp_path / "guides").mkdir()
-    (tmp_path / "guides/lamps.toml").write_text(SETTINGS)
-    for name, owner in (("loft", "odile"), ("attic", user)):
-        (tmp_path / f"{name}.toml").write_text(SHEET.format(name=name, user=owner, mount=tmp_path / name))
-    crate, to = tmp_path / "crate", ("--to", tmp_path / "attic.toml")
-    zesty("survey", crate, "--from", tmp_path / "loft.toml", "--guides", tmp_path / "guides")
-    zesty("pack", crate)
-    zesty("plan", crate, *to)
-    zesty("unpack", crate, *to, "--yes")
-    assert zesty("relink", crate, *to, "--yes").returncode == 0
-    searched = document(zesty("check", crate, *to, "--json"))["searched"]
-    assert [each["field"] for each in searched["residue"]] == named
+    searched = document(trip.check("--json"))["searched"]
     assert searched["files"] == 2
+    assert [each["field"] for each in searched["residue"]] == named
+
+
+def test_a_folder_that_a_route_takes_out_of_a_home_that_stays_is_an_old_place(tmp_path: Path, zesty: Zesty) -> None:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE + MORE.split('[[holding]]\nid = "presets"')[0])
+    trip.database(trip.sounds(1))
+    folder = "C:\\Users\\Odile\\Music\\Lamps\\Set 1.5"
+    (trip.home / "Music/Lamps/Set 1.5").mkdir()
+    (trip.home / "Music/Lamps/Set 1.5/a.wav").write_bytes(b"a")
+    settings = trip.home / "AppData/Roaming/Lamps/settings.ini"
+    settings.write_text(f"last={folder}\\a.wav\nfirst=C:\\Users\\Odile\\Music\\Lamps\\0.wav\n")
+    trip.new.write_text(trip.old.read_text().replace("loft", "shed"))
+    for step in (trip.survey, trip.pack, lambda: trip.plan("--route", f"{folder}=C:\\Reels"), trip.unpack, trip.relink):
+        assert step().returncode in (0, 1)
+    residue = document(trip.check("--json"))["searched"]["residue"]
+    assert [each["field"] for each in residue] == ["last"]

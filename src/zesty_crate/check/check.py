@@ -144,7 +144,7 @@ class _Checker:
         """Look for what still names the old computer, in documents that were relinked and in small files."""
         relinked = {(e.holding, e.at) for e in checked if e.relinked in (Relinked.PROVEN, Relinked.NOTHING_TO_CHANGE)}
         documents = [each for each in self._move.survey.documents() if (each.holding, each.path) in relinked]
-        search = Search(self._move, self._arrangement, self._store, self._look, self._scratch, self._tell)
+        search = Search(self._move, self._arrangement, self._store, self._finder, self._look, self._scratch, self._tell)
         return search.run(documents)
 
     def _not_chosen(self) -> tuple[str, ...]:

@@ -20,7 +20,7 @@ import apsw
 
 from ..catalogs import CatalogError, open_readonly, quoted
 from ..guides import HoldingKind
-from ..machines import Disk, DiskError
+from ..machines import Disk, DiskError, Finder
 from ..machines.texts import restored
 from ..paths import MachinePath, Mentions, System
 from ..plan import Arrangement, Move
@@ -36,7 +36,7 @@ _DIGESTED, _DIGEST_ROWS = 500, 5_000
 _SQLITE = b"SQLite format 3\0"
 _ZIP = b"PK\3\4"
 _ZIP_FAULTS = (zipfile.BadZipFile, NotImplementedError, RuntimeError)  # damaged, packed oddly, encrypted
-_MOST_ROUTES = 40
+_MOST_PLACES = 200
 _EXAMPLE = 160
 _SEARCHED_KINDS = (
     HoldingKind.SETTINGS,
@@ -54,10 +54,18 @@ class Search:
     """Searches what a move placed: every document that was relinked, and every small file beside media."""
 
     def __init__(
-        self, move: Move, arrangement: Arrangement, store: SurveyStore, look: Look, scratch: Path, tell: Tell
+        self,
+        move: Move,
+        arrangement: Arrangement,
+        store: SurveyStore,
+        finder: Finder,
+        look: Look,
+        scratch: Path,
+        tell: Tell,
     ) -> None:
         self._move = move
         self._store = store
+        self._finder = finder
         self._look = look
         self._scratch = scratch
         self._tell = tell
@@ -79,13 +87,13 @@ class Search:
                 files += told is not None
                 found += told or ()
         self._digests = frozenset()
-        left = {self._move.new.key(seen.path) for seen in self._look.places.values()} - documents
+        elsewhere = documents | {self._move.new.key(seen.path) for seen in self._look.places.values()}
         for holding, kind, path, key in self._placed():
-            real = self._move.new.mounted(self._move.new.parse(path)) if key not in documents | left else None
-            if real is not None and self._disk.facts(real) is not None:
+            seen = self._finder.find(self._move.new.parse(path)) if key not in elsewhere else None
+            if seen is not None and seen.facts is not None and seen.real is not None:
                 settings = kind in (HoldingKind.SETTINGS, HoldingKind.PRESETS)
                 what = ResidueKind.SETTING if settings else ResidueKind.OTHER
-                told = self._in_file(holding, path, real, what, frozenset())
+                told = self._in_file(holding, str(seen.path), seen.real, what, frozenset())
                 files += told is not None
                 found += told or ()
                 self._tell(Progress("searching for old paths", files))
@@ -106,12 +114,11 @@ class Search:
     def _old_digests(self, document: Document) -> frozenset[str]:
         """Digests of some of a document's paths that are other ones now, as programs make keys of them."""
         query = f"SELECT recorded, path, key FROM entry WHERE {OF_DOCUMENT.format('key')} AND path <> '' LIMIT ?"
-        now = "SELECT recorded FROM entry WHERE holding = ? AND key = ?"
+        now = "SELECT recorded, path FROM entry WHERE holding = ? AND key = ?"
         texts = {
             restored(text)
             for *told, key in self._move.survey.database.execute(query, (*bounds_of(document), _DIGESTED))
-            if self._store.database.execute(now, (document.holding, key)).get != told[0]
-            for text in told
+            for text in {*told}.difference(*self._store.database.execute(now, (document.holding, key)))
         }
         forms = {form for text in texts for form in (text, text.replace("\\", "/"), text.lower())}
         return frozenset(
@@ -205,11 +212,10 @@ def old_places(move: Move, arrangement: Arrangement) -> list[MachinePath]:
     """The places of the old computer that are other ones on the new computer."""
     old, same_system = move.old, move.old.system is move.new.system
     anchors = [volume.anchor for volume in old.volumes if volume.anchor.parts or old.system is System.WINDOWS]
-    routes = [route for route in arrangement.routes if route.old.parts and not route.old.name.count(".")]
-    places = [old.place("home"), *anchors, *(route.old for route in routes[:_MOST_ROUTES])]
-    if not same_system:
-        return _outermost(places, move)
-    return _outermost([each for each in places if _is_elsewhere(each, move, arrangement)], move)
+    places = [old.place("home"), *anchors, *(route.old for route in arrangement.routes if route.old.parts)]
+    if same_system:
+        places = [each for each in places if _is_elsewhere(each, move, arrangement)]
+    return _outermost(places[:_MOST_PLACES], move)
 
 
 def _is_elsewhere(place: MachinePath, move: Move, arrangement: Arrangement) -> bool:

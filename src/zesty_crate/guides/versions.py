@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from ..documents import Line, table_text
-from ..machines import Installed, Outside, Sheet, computer_of, installed_in_registry, installed_on
+from ..machines import Finder, Installed, Outside, Sheet, computer_of, installed_in_registry, installed_on
 from .guide import Guide
 
 
@@ -38,7 +38,7 @@ def _plain(name: str) -> str:
 def program_tables(sheet: Sheet, guides: Sequence[Guide], outside: Outside) -> str:
     """The tables ``[programs.ID]`` of a new sheet, with the versions that the system of its computer tells."""
     computer = computer_of(sheet)
-    home = computer.mounted(computer.place("home"))
+    home = Finder(computer, outside.disk).find(computer.place("home")).real
     volume = computer.volume_of(computer.place("programs"))
     system_disk = volume.mount if volume is not None else None
     if sheet.is_here and outside.registry is not None:

@@ -261,14 +261,16 @@ class Finder:
     def _step(self, above: Seen, name: str) -> Seen:
         """What a folder has under ``name``, or under the one name that its volume takes for it."""
         path = above.path.below(name)
-        if self._last is None or self._last[0] is not above:
+        last = self._last
+        if last is None or last[0] is not above:
             if (folder := above.real) is None:
                 return above
             try:
-                self._last = above, folder, self._listing(folder, self.computer.rules_for(above.path).folding)
+                last = above, folder, self._listing(folder, self.computer.rules_for(above.path).folding)
             except DiskError as error:
                 return Seen(Sight.DENIED, path, folder, why=str(error))
-        _, real, listing = self._last
+            self._last = last
+        _, real, listing = last
         facts = listing.entries.get(name)
         if facts is not None:
             return _seen(path, real, facts)
