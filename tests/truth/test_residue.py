@@ -123,7 +123,10 @@ def test_a_folder_that_a_route_takes_out_of_a_home_that_stays_is_an_old_place(tm
     settings = trip.home / "AppData/Roaming/Lamps/settings.ini"
     settings.write_text(f"last={folder}\\a.wav\nfirst=C:\\Users\\Odile\\Music\\Lamps\\0.wav\n")
     trip.new.write_text(trip.old.read_text().replace("loft", "shed"))
-    for step in (trip.survey, trip.pack, lambda: trip.plan("--route", f"{folder}=C:\\Reels"), trip.unpack, trip.relink):
-        assert step().returncode in (0, 1)
+    trip.survey()
+    trip.pack()
+    trip.plan("--route", f"{folder}=C:\\Reels")
+    trip.unpack()
+    assert trip.relink().returncode == 0
     residue = document(trip.check("--json"))["searched"]["residue"]
     assert [each["field"] for each in residue] == ["last"]
