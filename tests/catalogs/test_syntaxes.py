@@ -10,6 +10,7 @@ import zipfile
 from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 import apsw
 import pytest
@@ -27,6 +28,7 @@ from zesty_crate.catalogs import (
     SweptCatalog,
 )
 from zesty_crate.catalogs.quoting_units import requoted
+from zesty_crate.catalogs.text_file import _plainly_written as truly_plain
 from zesty_crate.catalogs.text_syntax import TextSyntax
 from zesty_crate.paths import Spelling
 
@@ -100,12 +102,19 @@ class TestEverySyntax:
         with pytest.raises(CatalogError, match="in more than its paths"):
             bench.prove(bench.path, moved, list_of(tmp_path / "empty"))
 
+    @pytest.mark.parametrize("is_plain", [True, False])
     def test_a_text_that_is_written_wrongly_is_found(
-        self, bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+        self, bench: Bench, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, is_plain: bool
     ) -> None:
         if getattr(bench.syntax.rewrite, "__func__", None) is not TextSyntax.rewrite:  # it is not spliced
             return
+
+        def plainly(*each: Any) -> Any:
+            part = truly_plain(*each) if is_plain else None
+            return part and part._replace(written=part.written.replace("home", "hame"))
+
         wrong = lambda *each: (requoted(*each) or "").replace("home", "hame")  # noqa: E731
+        monkeypatch.setattr("zesty_crate.catalogs.text_file._plainly_written", plainly)
         monkeypatch.setattr("zesty_crate.catalogs.text_file.requoted", wrong)
         with pytest.raises(CatalogError, match="read back|discarded"):  # noqa: RUF043
             bench.rewrite(bench.path, tmp_path / "moved", lambda text: text.replace("deep", "deeper"))

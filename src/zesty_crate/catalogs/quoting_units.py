@@ -7,7 +7,7 @@ ends like the old one keeps its units as they were written; only what is between
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Protocol
@@ -130,6 +130,13 @@ def requoted(quoting: AnyQuoting, raw: str, old: str, new: str) -> str | None:
             if start is not None:
                 return start + name
     return quoting.rewrite(raw, new) if quoting.decode(raw) == old else None
+
+
+def represent_themselves(quoting: AnyQuoting, olds: Iterable[str], news: Iterable[str]) -> bool:
+    """Whether all of some texts, in a document and new, are surely written as they are. See `requoted`."""
+    if not isinstance(quoting, Quoting):
+        return False
+    return bool(_represents_itself(quoting)("".join(news))) and not (quoting.mark and quoting.mark in "".join(olds))
 
 
 @lru_cache

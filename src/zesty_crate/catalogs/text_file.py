@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import codecs
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import chain, islice
+from operator import add, le
 from pathlib import Path
+from typing import NamedTuple
 
 from ..machines import Disk
 from .changes import SpanChange
 from .model import CatalogError, Proof
 from .quoting import QUOTINGS
-from .quoting_units import requoted
+from .quoting_units import represent_themselves, requoted
 
 _MARKS = (
     (codecs.BOM_UTF8, "utf-8"),
@@ -24,6 +27,7 @@ _MARKS = (
 _XML_ENCODING = re.compile(rb"<\?xml[^>]*?encoding\s*=\s*[\"']([A-Za-z0-9._-]+)[\"']")
 BYTES = "latin-1"  # in which each byte is one character
 _LARGEST_BYTES = 1 << 30
+_TOGETHER = 500  # changes that are looked at together
 # One text of a document, several that are next to each other, or names with their values.
 Value = str | Sequence[str] | Mapping[str, object]
 
@@ -130,20 +134,17 @@ def splice(file: TextFile, spans: Iterable[SpanChange]) -> bytes:
 
 def spliced(file: TextFile, spans: Iterable[SpanChange]) -> str:
     """The same as a text."""
-    text, at = file.text, 0
+    at = 0
     parts: list[str] = []
-    for start, length, name, old, new in spans:
-        quoting, end = QUOTINGS.get(name), start + length
-        is_there = quoting is not None and start >= at and end <= len(text)
-        written = requoted(quoting, text[start:end], old, new) if quoting and is_there else None
-        if written is None:
+    for part in _parts(file.text, spans):
+        if isinstance(part, SpanChange):
             raise CatalogError(
-                f"The catalog no longer holds the text {old!r} where it was read.",
+                f"The catalog no longer holds the text {part.old!r} where it was read.",
                 next_step="The catalog changed while it was rewritten. Run the command again.",
             )
-        parts += text[at:start], written
-        at = end
-    return "".join([*parts, text[at:]])
+        parts.append(part.written)
+        at = part.end
+    return "".join([*parts, file.text[at:]])
 
 
 def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> Proof:
@@ -153,15 +154,63 @@ def prove_splice(old: TextFile, new: TextFile, spans: Iterable[SpanChange]) -> P
     """
     text, now = old.text, new.text
     before, after, cells = 0, 0, 0
-    for start, length, name, was, wanted in spans:
-        written = requoted(QUOTINGS[name], text[start : start + length], was, wanted)
-        if written is None or not now.startswith(text[before:start] + written, after):
-            raise _differs(start)
-        after += start - before + len(written)
-        before, cells = start + length, cells + 1
+    for part in _parts(text, spans):
+        if isinstance(part, SpanChange) or not now.startswith(part.written, after):
+            raise _differs(part.start)
+        after += len(part.written)
+        before, cells = part.end, cells + part.changes
     if text[before:] != now[after:] or (old.encoding, old.mark) != (new.encoding, new.mark):
         raise _differs(before)
     return Proof(1, text.count("\n") + 1, cells)
+
+
+class _Part(NamedTuple):
+    """A part of a text: where it begins and ends, how it reads with its changes written, and how many these are."""
+
+    start: int
+    end: int
+    written: str
+    changes: int
+
+
+def _parts(text: str, spans: Iterable[SpanChange]) -> Iterator[_Part | SpanChange]:
+    """The parts of a text up to its last change, one after the other; a change that is not there ends them."""
+    spans, at = iter(spans), 0
+    while some := list(islice(spans, _TOGETHER)):
+        part = _plainly_written(text, at, some)
+        for each in [part] if part else _one_by_one(text, at, some):
+            yield each
+            if isinstance(each, SpanChange):
+                return
+            at = each.end
+
+
+def _plainly_written(text: str, at: int, some: Sequence[SpanChange]) -> _Part | None:
+    """The part from a place to the last of some changes, where all of their texts are written as they are."""
+    starts, lengths, names, olds, news = zip(*some, strict=True)
+    quoting = QUOTINGS.get(names[0])
+    if quoting is None or names.count(names[0]) != len(some) or not represent_themselves(quoting, olds, news):
+        return None
+    ends = list(map(add, starts, lengths))
+    befores = [at, *ends[:-1]]
+    is_there = ends[-1] <= len(text) and all(map(le, befores, starts))
+    if not is_there or [*map(text.__getitem__, map(slice, starts, ends))] != [*olds]:
+        return None
+    gaps = map(text.__getitem__, map(slice, befores, starts))
+    return _Part(at, ends[-1], "".join(chain.from_iterable(zip(gaps, news, strict=True))), len(some))
+
+
+def _one_by_one(text: str, at: int, some: Iterable[SpanChange]) -> Iterator[_Part | SpanChange]:
+    for each in some:
+        start, length, name, old, new = each
+        quoting, end = QUOTINGS.get(name), start + length
+        is_there = quoting is not None and start >= at and end <= len(text)
+        written = requoted(quoting, text[start:end], old, new) if quoting and is_there else None
+        if written is None:
+            yield each
+            return
+        yield _Part(at, end, text[at:start] + written, 1)
+        at = end
 
 
 def prove_quoting(old: TextFile, spans: Iterable[SpanChange]) -> None:
@@ -175,6 +224,7 @@ def prove_quoting(old: TextFile, spans: Iterable[SpanChange]) -> None:
 
 def _differs(at: int) -> CatalogError:
     return CatalogError(
-        f"The rewritten catalog differs from the original in more than its paths, at character {at}. It was discarded.",
+        f"The rewritten catalog differs from the original in more than its paths: what is behind character {at} "
+        "differs. It was discarded.",
         next_step="The catalog was not changed. Please report this fault to the makers of Zesty Crate.",
     )
