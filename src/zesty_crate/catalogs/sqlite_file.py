@@ -8,7 +8,6 @@ from contextlib import closing
 from pathlib import Path
 
 import apsw
-import apsw.ext
 
 from ..machines import Disk
 from ..machines.sqlite_files import UNFINISHED_ENDINGS
@@ -112,6 +111,8 @@ def reading_condition(connection: apsw.Connection, condition: str, table: str) -
 
     Raises `CatalogError` for anything else.
     """
+    import apsw.ext  # few guides have a condition
+
     query = f"SELECT (\n{condition}\n) FROM {quoted(table)}"
     try:
         info = apsw.ext.query_info(connection, query, actions=True)

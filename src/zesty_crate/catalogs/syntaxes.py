@@ -1,14 +1,13 @@
-"""Each syntax by its name in guides. Its module is imported when it is asked for: no command reads all of them."""
+"""Each syntax by its name in guides, and what it may be inside of. A module is imported when it is asked for."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from functools import cache
 from importlib import import_module
 from typing import Any
 
 from ..guides import HoldingPart, LayerPart
-from .containers import Base64, ColumnValues, ContainedSyntax, Gzip, Layer, TarMembers, TextValues, ZipMembers, Zlib
+from .containers import ContainedSyntax, Layer
 from .model import CatalogError, Syntax
 from .text_syntax import Reader, TextSyntax
 
@@ -37,13 +36,14 @@ _OTHERS = {  # which have other forms than texts, too
     "tagged": ("tagged", "TaggedSyntax"),
 }
 
-
-_LAYERS: dict[str, Callable[..., Layer]] = {
-    "gzip": Gzip,
-    "zlib": Zlib,
-    "base64": Base64,
-    "zip": ZipMembers,
-    "tar": TarMembers,
+_LAYERS = {
+    "gzip": ("streams", "Gzip"),
+    "zlib": ("streams", "Zlib"),
+    "base64": ("streams", "Base64"),
+    "zip": ("zip_members", "ZipMembers"),
+    "tar": ("tar_members", "TarMembers"),
+    "column": ("values", "ColumnValues"),
+    "text": ("values", "TextValues"),
 }
 
 
@@ -60,10 +60,16 @@ def contained_syntax(part: HoldingPart) -> ContainedSyntax:
 
 
 def _layer(part: LayerPart) -> Layer:
-    if part.values is not None:
-        entries = part.values.entries[0]
-        return ColumnValues(entries) if part.syntax == "sqlite" else TextValues(part.values, reader_of(part.values))
-    layer: Layer = _LAYERS[part.kind](part.name) if part.name else _LAYERS[part.kind]()
+    if part.values is None:
+        return _made(part.kind, part.name) if part.name else _made(part.kind)
+    if part.syntax == "sqlite":
+        return _made("column", part.values.entries[0])
+    return _made("text", part.values, reader_of(part.values))
+
+
+def _made(kind: str, *given: object) -> Layer:
+    module, name = _LAYERS[kind]
+    layer: Layer = _imported(f"containers.{module}", name)(*given)
     return layer
 
 

@@ -2,19 +2,5 @@
 
 from .contained import ContainedSyntax
 from .layers import Layer
-from .streams import Base64, Gzip, Zlib
-from .tar_members import TarMembers
-from .values import ColumnValues, TextValues
-from .zip_members import ZipMembers
 
-__all__ = [
-    "Base64",
-    "ColumnValues",
-    "ContainedSyntax",
-    "Gzip",
-    "Layer",
-    "TarMembers",
-    "TextValues",
-    "ZipMembers",
-    "Zlib",
-]
+__all__ = ["ContainedSyntax", "Layer"]
