@@ -2,20 +2,14 @@
 
 from __future__ import annotations
 
-import subprocess
-import sys
-from collections.abc import Iterator
-from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
 
 from conftest import Zesty
-from support.carriers import ran
+from support.rights import closed, held, in_one_line
 from support.trip import JSON, LINES, SQLITE, XML, Trip
-from zesty_crate.machines import Disk
 
-_RIGHTS = "-dac_override,-dac_read_search"  # those by which root may read and write everything
 _TEXTS = {
     XML: ("xml", '<s><sound path="{}"/></s>'),
     JSON: ("json", '{{"sounds": [{{"path": "{}"}}]}}'),
@@ -29,32 +23,6 @@ def trip(tmp_path: Path, zesty: Zesty) -> Trip:
     trip.guide(SQLITE)
     trip.database(trip.sounds(2))
     return trip
-
-
-def held(*arguments: str | Path) -> subprocess.CompletedProcess[str]:
-    """A command by somebody who has no more rights than the files say."""
-    rights = ["setpriv", f"--bounding-set={_RIGHTS}", f"--inh-caps={_RIGHTS}"] if Disk().may_write(Path("/")) else []
-    if not ran(*rights, "true"):
-        pytest.skip("nothing here takes from root what it may")
-    program = Path(sys.executable).with_name("zesty")
-    return subprocess.run([*rights, program, *arguments], capture_output=True, text=True, check=False)
-
-
-@contextmanager
-def closed(*places: Path, reading: bool = True) -> Iterator[None]:
-    """Meanwhile nobody may write these, nor read them."""
-    before = [(each, each.stat().st_mode) for each in places]
-    for each, mode in before:
-        each.chmod(0 if not reading else 0o555 if each.is_dir() else mode & 0o444)
-    try:
-        yield
-    finally:
-        for each, mode in before:
-            each.chmod(mode)
-
-
-def in_one_line(said: str) -> str:
-    return " ".join(said.split())
 
 
 def test_a_crate_that_may_not_be_written_is_not_called_read_only(trip: Trip) -> None:

@@ -23,8 +23,10 @@ from ..survey import (
     SpotCheck,
     SurveyReport,
     SurveyStore,
+    Verdict,
     attach,
     bounds_of,
+    not_looked_at_in,
     note_unregistered,
     summarize,
     unregistered_in,
@@ -133,10 +135,11 @@ class _Checker:
             unregistered=unregistered_in(store),
             without_content=tuple(registrations_without_content(store, move)),
             spot_checks=marks,
-            since=since_hand_over(move, store, last_change(journal)),
+            since=since_hand_over(move, store, self._finder, last_change(journal)),
             documents=documents,
             searched=self._search(documents),
             not_chosen=self._not_chosen(),
+            not_looked_at=not_looked_at_in(store),
             not_covered=sum(each.files for each in self._before.to_decide),
         )
 
@@ -173,8 +176,6 @@ class _Checker:
         for each in self._move.survey.documents("1"):
             if left := look.left.get(each.id) or (each.id in files and self._left_out(each)):
                 relinked, why = Relinked.LEFT_BY_CHOICE, left
-            elif each.id in look.unread:
-                relinked, why = Relinked.NOT_RELINKED, look.unread[each.id]
             elif each.id in outcomes:
                 outcome, why = outcomes[each.id]
                 relinked = Relinked(outcome)
@@ -187,10 +188,11 @@ class _Checker:
                 relinked = Relinked.NOT_RELINKED
             else:
                 relinked, why = Relinked.NOT_RELINKED, "Run zesty relink."
+            verdict, unread, reasons = each.verdict, each.unread, each.reasons
+            if each.id in look.unread:
+                verdict, unread, reasons = Verdict.NOT_READ, 0, (look.unread[each.id],)
             title = titles[each.holding]
-            yield CheckedDocument(
-                each.holding, title, each.path, each.verdict, each.unread, each.reasons, relinked, why
-            )
+            yield CheckedDocument(each.holding, title, each.path, verdict, unread, reasons, relinked, why)
 
     def _left_out(self, document: Document) -> str:
         """Why a document was left out of the crate by choice; empty when it was not, or travels on its own drive."""

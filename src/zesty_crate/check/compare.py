@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from itertools import tee
 from typing import Any, NamedTuple
@@ -17,7 +17,7 @@ from ..machines.texts import restored, stored
 from ..paths import MachinePath, RouteMap
 from ..plan import CatalogContent, carried_content, propose_routes
 from ..progress import Progress, Tell, silent
-from ..survey import WERE_READ, Document, SurveyStore, Totals, no_totals
+from ..survey import WERE_READ, Document, NotLookedAt, SurveyStore, Totals, no_totals, not_looked_at_in
 
 _TELL_EVERY = 1_000
 _SCHEMA = """
@@ -28,15 +28,16 @@ _FILES = """
 SELECT f.key, f.holding, f.path, f.size, f.modified_ns, coalesce(c.sha512, '') FROM file AS f
 LEFT JOIN carried AS c ON c.file = f.id WHERE f.kind = 'file' AND f.role IN ('own', 'outside') ORDER BY f.path
 """
-_WORDS = ("same", "only-here", "only-there", "differs", "newer-here", "newer-there")
+_WORDS = ("same", "only-here", "only-there", "differs", "newer-here", "newer-there", "unclear")
 _INSERT = "INSERT OR IGNORE INTO {} VALUES (?, ?, ?, ?, ?, ?)"
 _ENTRIES = "SELECT holding, count(*) FROM entry GROUP BY holding"
 _PAIRS = """
-SELECT a.holding, a.path, a.size, a.modified_ns, a.sha512, b.path, b.size, b.modified_ns, b.sha512
+SELECT a.holding, a.key, a.path, a.size, a.modified_ns, a.sha512, b.path, b.size, b.modified_ns, b.sha512
 FROM side AS a LEFT JOIN other AS b ON b.key = a.key UNION ALL
-SELECT b.holding, NULL, NULL, NULL, NULL, b.path, b.size, b.modified_ns, b.sha512
-FROM other AS b WHERE b.key NOT IN (SELECT key FROM side) ORDER BY 1, 2, 6
+SELECT b.holding, b.key, NULL, NULL, NULL, NULL, b.path, b.size, b.modified_ns, b.sha512
+FROM other AS b WHERE b.key NOT IN (SELECT key FROM side) ORDER BY 1, 3, 7
 """
+_NOT_READ = f"SELECT DISTINCT holding FROM document WHERE NOT ({WERE_READ})"
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,8 +55,8 @@ class Side:
 class FileDifference:
     """A file that is not the same on both sides.
 
-    ``state`` is only-here, only-there or differs; ``newer`` is here, there, or empty when neither is. Sizes in bytes,
-    None on the side where the file is not.
+    ``state`` is only-here, only-there, differs, or unclear where the other side could not be looked at; ``newer`` is
+    here, there, or empty when neither is. Sizes in bytes, None on the side where the file is not, or not known to be.
     """
 
     holding: str
@@ -70,7 +71,10 @@ class FileDifference:
 
 @dataclass(frozen=True, slots=True)
 class ComparedHolding:
-    """One holding on both sides: numbers of files, and of catalog entries."""
+    """One holding on both sides: numbers of files, and of catalog entries.
+
+    ``is_partly_unread`` where a side may have more entries than could be read, so that they are not compared.
+    """
 
     id: str
     title: str
@@ -81,15 +85,20 @@ class ComparedHolding:
     differs: int
     newer_here: int
     newer_there: int
+    unclear: int
     entries_here: int
     entries_there: int
     entries_only_here: int
     entries_only_there: int
+    is_partly_unread: bool
 
 
 @dataclass(frozen=True, slots=True)
 class CompareReport:
-    """The result of comparing. Files that correspond are those that a move would put in one place."""
+    """The result of comparing. Files that correspond are those that a move would put in one place.
+
+    What could not be looked at on a side may be there or not.
+    """
 
     here: str
     there: str
@@ -97,6 +106,15 @@ class CompareReport:
     states_there: Totals
     holdings: tuple[ComparedHolding, ...]
     differences: tuple[FileDifference, ...]
+    not_looked_at_here: tuple[NotLookedAt, ...]
+    not_looked_at_there: tuple[NotLookedAt, ...]
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether all was compared; what is only on volumes that are away on both sides is nobody's difference."""
+        unseen = (*self.not_looked_at_here, *self.not_looked_at_there)
+        open_ends = (each.unclear or each.is_partly_unread for each in self.holdings)
+        return not any(open_ends) and all(each.is_away for each in unseen)
 
 
 class _File(NamedTuple):
@@ -111,8 +129,8 @@ def compare(here: Side, there: Side, disk: Disk, tell: Tell = silent) -> Compare
     comparer = _Comparer(here, there, disk)
     counts: Counter[tuple[str, str]] = Counter()
     differences = []
-    for number, (holding, mine, theirs) in enumerate(comparer.pairs(), start=1):
-        found = comparer.difference(holding, mine, theirs)
+    for number, (holding, key, mine, theirs) in enumerate(comparer.pairs(), start=1):
+        found = comparer.difference(holding, key, mine, theirs)
         if found is None:
             counts[holding, "same"] += 1
         else:
@@ -128,7 +146,16 @@ def compare(here: Side, there: Side, disk: Disk, tell: Tell = silent) -> Compare
         _states(there),
         tuple(_holdings(here, there, comparer.routes, counts)),
         tuple(differences),
+        not_looked_at(here),
+        not_looked_at(there),
     )
+
+
+def not_looked_at(side: Side) -> tuple[NotLookedAt, ...]:
+    """What a side may have or not: what could not be looked at there, and whole volumes that were not connected."""
+    away = (each["anchor"] for each in side.survey.about("volumes") if not each["here"])
+    volumes = (NotLookedAt(anchor, "the volume is not connected", is_away=True) for anchor in away)
+    return (*not_looked_at_in(side.survey), *volumes)
 
 
 def _states(side: Side) -> Totals:
@@ -151,15 +178,19 @@ class _Comparer:
         self.routes = RouteMap(routes, here.computer.rules_for)
         self._here_documents, self._there_documents = _documents(here), _documents(there)
         self._find_here, self._find_there = (Finder(side.computer, disk) for side in (here, there))
+        unseen = (here.computer.parse(each.at) for each in not_looked_at(here))
+        moved = (self.routes.translate(path) for path in unseen)
+        self._unseen_here = _Unseen(there.computer.key(path) for path in moved if path is not None)
+        self._unseen_there = _Unseen(there.computer.key(there.computer.parse(each.at)) for each in not_looked_at(there))
 
-    def pairs(self) -> Iterator[tuple[str, _File | None, _File | None]]:
-        """The file on either side, and the holding it belongs to."""
+    def pairs(self) -> Iterator[tuple[str, str, _File | None, _File | None]]:
+        """The file on either side, the holding it belongs to, and the key of its place there."""
         database = apsw.Connection("")  # in a file of its own that goes away: a million files are too many to hold
         database.execute(_SCHEMA)
         database.executemany(_INSERT.format("side"), self._moved())
         database.executemany(_INSERT.format("other"), self._there.survey.database.execute(_FILES))
-        for holding, *columns in database.execute(_PAIRS):
-            yield holding, _file(columns[:4]), _file(columns[4:])
+        for holding, key, *columns in database.execute(_PAIRS):
+            yield holding, restored(key), _file(columns[:4]), _file(columns[4:])
 
     def _moved(self) -> Iterator[tuple[object, ...]]:
         """The files here by the keys of the places where a move would put them. Folders come one after the other."""
@@ -178,9 +209,11 @@ class _Comparer:
             found = f"nowhere {number}" if target is None else self._there.computer.key(target)
             yield (stored(found), *file)
 
-    def difference(self, holding: str, mine: _File | None, theirs: _File | None) -> FileDifference | None:
+    def difference(self, holding: str, key: str, mine: _File | None, theirs: _File | None) -> FileDifference | None:
         """How a pair differs; None when it does not."""
-        if mine is None or theirs is None:
+        if key in (self._unseen_here if mine is None else self._unseen_there) and (mine is None or theirs is None):
+            state, why, newer = "unclear", "", ""
+        elif mine is None or theirs is None:
             state, why, newer = "only-there" if mine is None else "only-here", "", ""
         else:
             state, why, newer = "differs", self._why_different(mine, theirs), _newer(mine, theirs)
@@ -234,6 +267,17 @@ class _Comparer:
             return ""
 
 
+class _Unseen:
+    """The places of which nobody knows what is in them, by their keys."""
+
+    def __init__(self, keys: Iterable[str]) -> None:
+        self._keys = tuple(keys)
+        self._inside = tuple(f"{key.rstrip('/')}/" for key in self._keys)
+
+    def __contains__(self, key: str) -> bool:
+        return bool(self._keys) and (key in self._keys or key.startswith(self._inside))
+
+
 def _documents(side: Side) -> dict[str, list[Document]]:
     """The documents of a side that were read, by their paths."""
     found: dict[str, list[Document]] = {}
@@ -261,8 +305,10 @@ def _holdings(
     mine, theirs = (Counter(dict(side.survey.database.execute(_ENTRIES))) for side in (here, there))
     keys = _entry_keys(here, route_map.translate), _entry_keys(there, lambda path: path)
     only = _only(*keys), _only(*reversed(keys))
+    not_read = {holding for side in (here, there) for (holding,) in side.survey.database.execute(_NOT_READ)}
     for row in rows.values():
-        here_only, there_only = (only[side][row.id] for side in (0, 1))
+        is_partly_unread = row.id in not_read or bool(counts[row.id, "unclear"])
+        here_only, there_only = (0 if is_partly_unread else only[side][row.id] for side in (0, 1))
         compared = ComparedHolding(
             row.id,
             row.title,
@@ -272,6 +318,7 @@ def _holdings(
             entries_there=theirs[row.id],
             entries_only_here=here_only,
             entries_only_there=there_only,
+            is_partly_unread=is_partly_unread,
         )
         if any(counts[row.id, word] for word in _WORDS) or mine[row.id] or theirs[row.id]:
             yield compared

@@ -48,6 +48,7 @@ _ALL_LOST = f"""
 INSERT INTO lost SELECT holding, CASE WHEN state IN ({_AS_BEFORE}) THEN state
 ELSE '{State.MISSING}' END FROM old.entry WHERE {OF_DOCUMENT.format("key")}
 """
+_ALL_UNCLEAR = f"INSERT INTO lost SELECT holding, '{State.UNCLEAR}' FROM old.entry WHERE {OF_DOCUMENT.format('key')}"
 _NOT_CHOSEN = "it is in no group that was chosen, so it was not merged"
 _COLUMNS = 15  # of an entry
 
@@ -82,11 +83,14 @@ def _silent_files(store: SurveyStore) -> Iterator[Problem]:
 def _lost(store: SurveyStore, absent: Sequence[Document], merged: Mapping[int, MergeRecord]) -> Iterator[Problem]:
     """Entries that a catalog had and has no more: each is counted as what it is, though nothing mentions it now.
 
-    Those of an ``absent`` catalog are only counted, since its absence is reported.
+    Those of an ``absent`` catalog are only counted, since its absence is reported; so are those of one that cannot be
+    read, which may have them still.
     """
     store.database.execute("CREATE TABLE lost (holding TEXT, state TEXT)")
     for document in absent:
         store.database.execute(_ALL_LOST, bounds_of(document))
+    for document in store.documents(f"NOT ({WERE_READ}) AND id > 0"):
+        store.database.execute(_ALL_UNCLEAR, bounds_of(document))
     for document in store.documents(WERE_READ):
         for row in list(store.database.execute(_LOST, bounds_of(document))):
             before, record = entry_row(row), merged.get(document.id)

@@ -10,7 +10,7 @@ from pathlib import Path
 from ..catalogs import CatalogError
 from ..guides import Holding
 from ..journal import Journal, Kind, Locations
-from ..machines import Finder, Seen
+from ..machines import Finder, Seen, Sight
 from ..paths import MachinePath
 from ..plan import Arrangement, Choice, MergeRecord, Move, standing_record
 from ..progress import Tell
@@ -34,6 +34,7 @@ from ..survey import (
     holding_row,
     index_entries,
     list_files,
+    note_not_looked_at,
     read_catalog,
 )
 from .follow import follow_entries, lacks_entries
@@ -71,6 +72,7 @@ class Look:
         placed = [each for each in self.holdings.values() if not each.part.sweep]
         walk = Walk(self._move.new, self._finder, placed)
         list_files(self._store, walk, self._tell)
+        note_not_looked_at(self._store, walk)
         self._followed = walk.links.tops
         for each in self.holdings.values():
             here = bool(walk.found.get(each.id)) or each.has_several
@@ -127,8 +129,8 @@ class Look:
             mine = Document(document.id, document.holding, str(seen.path), document.prefix)
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
             try:
-                if holding.id in baseless:
-                    raise baseless[holding.id]
+                if fault := CatalogError(seen.why) if seen.sight is Sight.DENIED else baseless.get(holding.id):
+                    raise fault
                 read_catalog(self._store, taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
                 if document.id in self.merged:
                     rename_keys(self._store, mine, self.merged[document.id])
@@ -136,9 +138,10 @@ class Look:
                     keep_keys(self._store, mine, holding.part, self._move, self._arrangement)
                     self._follow(mine, seen.real, sha512)
             except CatalogError as error:
-                self._store.set_not_read(mine, error.message)
-                self.unread[document.id] = error.message
-                self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), error.message))
+                why = error.message.replace(str(seen.real), str(seen.path))
+                self._store.set_not_read(mine, why)
+                self.unread[document.id] = why
+                self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), why))
         for document, holding, seen in self._kept:
             self._take_kept(taker, document, holding, seen)
         index_entries(self._store)
@@ -209,6 +212,8 @@ class Look:
             self.absent.append(document)
             return None
         seen = self._finder.find(place) if place is not None else None
+        if seen is not None and seen.sight is Sight.DENIED:
+            return seen  # it may be there
         if seen is None or seen.real is None or seen.facts is None:
             why = f"this catalog is not at {place}"
             self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why))

@@ -9,7 +9,7 @@ from enum import StrEnum
 from functools import cached_property
 
 from ..media import Opened
-from ..survey import Problem, Relinked, State, Totals, Unregistered, Verdict, no_totals, summed
+from ..survey import NotLookedAt, Problem, Relinked, State, Totals, Unregistered, Verdict, no_totals, summed
 
 
 class Content(StrEnum):
@@ -142,7 +142,9 @@ class WithoutContent:
 
 @dataclass(frozen=True, slots=True)
 class OpenedSpotCheck:
-    """A spot check, opened again. ``verdict`` is opened, as-before, left-out, differs, broken, slow, or not-there.
+    """A spot check, opened again.
+
+    ``verdict`` is opened, as-before, left-out, differs, broken, slow, not-there, or unclear where nobody could look.
 
     ``as-before`` is one that opened no better on the old computer, ``left-out`` one that was not to be carried;
     ``said`` tells what was found.
@@ -227,7 +229,7 @@ class Searched:
 
 @dataclass(frozen=True, slots=True)
 class CheckedDocument:
-    """One document: how far it was read before, and what was done with it; None when one computer was checked.
+    """One document: how far it was read, and what was done with it; None when one computer was checked.
 
     ``unread`` of its records could not be read, for ``reasons``; ``why`` is the reason for what was done.
     """
@@ -282,6 +284,7 @@ class CheckReport:
     not_chosen: tuple[str, ...] = ()  # titles of holdings outside the scope
     not_covered: int = 0  # files of the old computer that are in no holding, and about which nobody has decided
     warnings: tuple[str, ...] = ()
+    not_looked_at: tuple[NotLookedAt, ...] = ()
 
     @property
     def totals(self) -> Totals:
@@ -309,4 +312,6 @@ class CheckReport:
         open_ends += [f"documents {verdict.words}: {number:,}" for verdict, number in unread.items()]
         left = [each for each in self.documents if each.needs_relinking]
         open_ends += [f"documents not relinked: {len(left):,}"] if left else []
+        unseen = [each for each in self.not_looked_at if not each.is_away]
+        open_ends += [f"places that could not be looked at: {len(unseen):,}"] if unseen else []
         return tuple(open_ends)

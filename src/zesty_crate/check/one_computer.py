@@ -39,6 +39,7 @@ def check_computer(
             for each in report.documents
         ),
         warnings=report.warnings,
+        not_looked_at=report.not_looked_at,
     )
 
 

@@ -7,7 +7,7 @@ from ..media import Opened, open_within
 from ..paths import PathError
 from ..plan import Arrangement, Move
 from ..progress import Progress, Tell
-from ..survey import WERE_READ, SpotCheck, SurveyStore, file_to_open, first_file_of
+from ..survey import WERE_READ, SpotCheck, SurveyStore, file_to_open, first_file_of, why_not_seen
 from .model import OpenedSpotCheck
 
 OPEN_WITHIN_S = 20.0
@@ -48,6 +48,8 @@ def open_spot_checks(
             verdict, said, found = "left-out", left, Opened()
         elif _was_never_a_file(each):
             verdict, said, found = "as-before", "it has no file to open, as before", Opened()
+        elif why := why_not_seen(place or each.at, move.new, finder):
+            verdict, said, found = "unclear", why, Opened()
         else:
             verdict, said, found = "not-there", f"there is no file at {place or each.at}", Opened()
         opened.append(OpenedSpotCheck(each.holding, each.entry, place or each.at, each.named, verdict, said, found))

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from .documents_screen import show_documents
 from .terminal import Terminal
-from .wording import count, day, entries, show_list, show_problems, states
+from .wording import count, day, entries, show_list, show_not_looked_at, show_problems, states
 
 if TYPE_CHECKING:
     from ..check import CheckedHolding, CheckReport, ContentRead, Residue, Searched, SinceHandOver
@@ -42,6 +42,7 @@ def show_check(report: CheckReport, terminal: Terminal) -> None:
     show_documents(terminal, report.unsettled, len(report.documents))
     if report.searched is not None:
         _show_residue(report.searched, report.from_computer, terminal)
+    _show_not_looked_at(report, terminal)
     _show_end(report, terminal, "All well: every entry that found its media before the move finds it now.")
 
 
@@ -61,6 +62,7 @@ def show_computer(report: CheckReport, terminal: Terminal) -> None:
     for warning in report.warnings:
         terminal.say()
         terminal.say(f"Warning: {warning}")
+    _show_not_looked_at(report, terminal)
     _show_end(report, terminal, "All well: every entry finds its file.")
 
 
@@ -246,6 +248,10 @@ def _show_since(since: SinceHandOver, terminal: Terminal) -> None:
             show_list(terminal, paths, shown=4)
     if since.entries_new or since.entries_gone:
         terminal.say(f"  {since.entries_new:,} catalog entries new, {since.entries_gone:,} gone.")
+
+
+def _show_not_looked_at(report: CheckReport, terminal: Terminal) -> None:
+    show_not_looked_at(terminal, report.not_looked_at, {each.id: each.title for each in report.holdings})
 
 
 def _show_end(report: CheckReport, terminal: Terminal, well: str) -> None:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from .coverage_screen import show_coverage
 from .documents_screen import show_documents
-from .wording import count, day, entries, show_list, show_problems, states
+from .wording import count, day, entries, show_list, show_not_looked_at, show_problems, states
 
 if TYPE_CHECKING:
     from collections.abc import Iterable
@@ -28,6 +28,7 @@ def show_survey(report: SurveyReport, terminal: Terminal, sheet: str) -> None:
     _show_programs(report, terminal)
     _show_section(terminal, "Not carried", _left(report))
     _show_section(terminal, "Looked for and not found", _not_found(report))
+    show_not_looked_at(terminal, report.not_looked_at, {each.id: each.title for each in report.holdings})
     _show_section(terminal, "Notes", _worth_knowing(report))
     _show_section(terminal, "Content without a registration", [each.at for each in report.unregistered])
     _show_section(
@@ -57,7 +58,7 @@ def show_details(details: HoldingDetails, terminal: Terminal) -> None:
     terminal.heading(f"{holding.title} ({holding.id})")
     terminal.say(f"  {_kind(holding)}, {'anywhere: ' if holding.swept else 'at '}{holding.at}")
     if not holding.present:
-        terminal.say("  Not present.")
+        terminal.say(f"  Not looked at: {holding.not_looked_at}" if holding.not_looked_at else "  Not present.")
         return
     terminal.say(f"  {count(holding.files, 'file')}, {_size(holding.size_bytes)}")
     for kind in details.file_kinds:
@@ -174,10 +175,11 @@ def _plain(selector: str) -> str:
 
 
 def _not_found(report: SurveyReport) -> list[str]:
-    absent = [holding for holding in report.holdings if not holding.present]
+    absent = [holding for holding in report.holdings if not holding.present and not holding.not_looked_at]
     lines = [f"{holding.title}: {holding.at}" for holding in absent if not holding.swept]
     swept = dict.fromkeys(holding.title.split(": ")[0] for holding in absent if holding.swept)
-    return lines + ([f"anywhere: {', '.join(swept)}"] if swept else [])
+    where = "anywhere that could be looked into" if report.not_looked_at else "anywhere"
+    return lines + ([f"{where}: {', '.join(swept)}"] if swept else [])
 
 
 def _worth_knowing(report: SurveyReport) -> list[str]:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from ..survey import Problem, Totals
+    from ..survey import NotLookedAt, Problem, Totals
     from .terminal import Terminal
 
 _SHOWN_REASONS = 12
@@ -54,6 +54,18 @@ def show_problems(terminal: Terminal, title: str, problems: Iterable[Problem]) -
         _show_few(terminal, few.first, few.number)
     if others:
         terminal.say(f"  and {len(others):,} other reasons; --json lists all")
+
+
+def show_not_looked_at(
+    terminal: Terminal, places: Iterable[NotLookedAt], titles: Mapping[str, str], side: str = ""
+) -> None:
+    """List where nobody could look, with the ``titles`` of holdings by their ids; ``side`` is one of two."""
+    names = ((f"{titles.get(each.holding, each.holding)}: " if each.holding else "", each) for each in places)
+    lines = [f"{name}{each.at.rstrip(':')}: {each.why}" for name, each in names]
+    if lines:
+        terminal.say()
+        terminal.heading(f"Not looked at {side}".rstrip())
+        show_list(terminal, lines, shown=12, indent="  ")
 
 
 @dataclass(slots=True)

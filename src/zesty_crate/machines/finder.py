@@ -223,7 +223,8 @@ class Finder:
         try:
             listing = self._listing(real, self.computer.rules_for(folder.path).folding)
         except DiskError as error:
-            yield Seen(Sight.DENIED, folder.path, folder.folder, why=str(error), is_anchor=folder.is_anchor)
+            why = said_of(error, folder.path)
+            yield Seen(Sight.DENIED, folder.path, folder.folder, why=why, is_anchor=folder.is_anchor)
             return
         for name, facts in listing.entries.items():
             yield _seen(folder.path.below(name), real, facts)
@@ -255,7 +256,7 @@ class Finder:
                 mount = mount.resolve()
                 facts = self._disk.facts(mount)
         except DiskError as error:
-            return Seen(Sight.DENIED, path, mount, why=str(error), is_anchor=True)
+            return Seen(Sight.DENIED, path, mount, why=said_of(error, path), is_anchor=True)
         return Seen(Sight.THERE if facts else Sight.UNPLUGGED, path, mount, facts, is_anchor=True)
 
     def _step(self, above: Seen, name: str) -> Seen:
@@ -268,7 +269,7 @@ class Finder:
             try:
                 last = above, folder, self._listing(folder, self.computer.rules_for(above.path).folding)
             except DiskError as error:
-                return Seen(Sight.DENIED, path, folder, why=str(error))
+                return Seen(Sight.DENIED, path, folder, why=said_of(error, above.path))
             self._last = last
         _, real, listing = last
         facts = listing.entries.get(name)
@@ -301,6 +302,11 @@ class Finder:
         return _Folder(self._disk.scan(folder), folding)
 
 
+def said_of(error: DiskError, path: MachinePath) -> str:
+    """What a disk said of something, by the path that the computer itself has for it, wherever it is mounted here."""
+    return error.message.replace(error.path, str(path))
+
+
 def _astray(link: Seen) -> Seen:
     leads_to = link.facts.target if link.facts is not None else ""
     return Seen(Sight.ASTRAY, link.path, link.folder, why=f"{link.path} is a link to {leads_to}, which is not there")
@@ -308,5 +314,5 @@ def _astray(link: Seen) -> Seen:
 
 def _seen(path: MachinePath, folder: Path, facts: FileFacts | DiskError) -> Seen:
     if isinstance(facts, DiskError):
-        return Seen(Sight.DENIED, path, folder, why=str(facts))
+        return Seen(Sight.DENIED, path, folder, why=said_of(facts, path))
     return Seen(Sight.THERE, path, folder, facts)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
@@ -12,7 +12,7 @@ from ..crate import Crate, open_finished
 from ..errors import ZestyError
 from ..machines import Outside, Sheet, computer_of
 from ..progress import Tell, silent
-from ..survey import State, SurveyReport, SurveyStore, summarize
+from ..survey import NotLookedAt, State, SurveyReport, SurveyStore, not_looked_at_in, summarize
 from ..todo import list_steps
 from .copies import Second, crate_is_whole, second_copy
 from .evidence import Evidence, holds, is_open
@@ -83,6 +83,9 @@ def _everything_carried(survey: SurveyStore) -> Evidence:
     carried = survey.count("SELECT count(*) FROM carried")
     by_choice = survey.count("SELECT count(*) FROM left_out")
     outside = survey.count(_OUTSIDE_LEFT)
+    if unseen := _unseen(not_looked_at_in(survey)):
+        step = "See that this user can look there; then take the survey again, and pack."
+        return is_open("what could not be carried", f"places that could not be looked at: {len(unseen)}", step, unseen)
     if left:
         step = "Copy them yourself, or pack and check again."
         return is_open("what could not be carried", f"files that could not be read: {len(left)}", step, left)
@@ -91,6 +94,11 @@ def _everything_carried(survey: SurveyStore) -> Evidence:
         f"nothing; files carried: {carried:,}; left there by choice: {by_choice:,}; "
         f"outside the programs' folders and left there: {outside:,}",
     )
+
+
+def _unseen(places: Iterable[NotLookedAt]) -> tuple[str, ...]:
+    """Where nobody could look; volumes that are not connected are told by themselves."""
+    return tuple(f"{each.at}: {each.why}" for each in places if not each.is_away)
 
 
 def _nothing_new(
@@ -113,6 +121,9 @@ def _nothing_new(
     changed = [each for each in report.differences if each.state != "only-here"]
     places = tuple(f"{each.there or each.here}: {each.why or 'new'}" for each in changed)
     entries = sum(each.entries_only_there for each in report.holdings)
+    if unseen := _unseen(report.not_looked_at_there):
+        step = "See that this user can look there, then run zesty retire again."
+        return is_open(about, f"places that could not be looked at: {len(unseen)}", step, unseen)
     if places or entries:
         found = f"files new or changed there: {len(places)}; catalog entries only there: {entries}"
         return is_open(about, found, f'Carry them: zesty survey, then zesty pack --since "{crate.root}".', places)

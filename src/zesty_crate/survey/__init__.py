@@ -14,6 +14,7 @@ from .links import note_unregistered
 from .model import (
     DocumentReport,
     HoldingReport,
+    NotLookedAt,
     Problem,
     ProgramReport,
     SpotCheck,
@@ -25,11 +26,11 @@ from .model import (
 from .prefetch import Errand, Prefetch
 from .problems import Problems
 from .rows import OF_DOCUMENT, Carried, Document, EntryRow, FileRow, HoldingRow, PathRow, bounds_of, entry_row, new_file
-from .spot_checks import file_to_open, first_file_of, name_spot_checks
+from .spot_checks import file_to_open, first_file_of, name_spot_checks, why_not_seen
 from .states import BY_WEIGHT, State, Totals, no_totals
-from .stocktaking import holding_row, index_entries, list_files, read_catalog
+from .stocktaking import holding_row, index_entries, list_files, note_not_looked_at, read_catalog
 from .store import WERE_READ, SurveyStore, written
-from .summary import holding_reports, summarize, unregistered_in
+from .summary import holding_reports, not_looked_at_in, summarize, unregistered_in
 from .tables import write_tables
 from .take import SurveyOptions, take_survey
 from .uncovered_documents import UncoveredDocument
@@ -53,6 +54,7 @@ __all__ = [
     "HoldingRow",
     "Judge",
     "Judgement",
+    "NotLookedAt",
     "PastLinks",
     "PathRow",
     "Prefetch",
@@ -94,6 +96,8 @@ __all__ = [
     "name_spot_checks",
     "new_file",
     "no_totals",
+    "not_looked_at_in",
+    "note_not_looked_at",
     "note_unregistered",
     "read_catalog",
     "require_sound_rows",
@@ -102,6 +106,7 @@ __all__ = [
     "take_survey",
     "uncovered_in",
     "unregistered_in",
+    "why_not_seen",
     "write_tables",
     "written",
 ]

@@ -10,7 +10,7 @@ from functools import lru_cache
 from typing import cast
 
 from ..guides import FactoryPatterns, Holding, is_pattern
-from ..machines import Computer, Contents, DiskError, FileFacts, Seen, Sight
+from ..machines import Computer, Contents, DiskError, FileFacts, Seen, Sight, said_of
 from ..paths import Folding, MachinePath, name_key
 from ..systems.worker_program import Facts
 from .rows import NewFile, new_file
@@ -112,7 +112,11 @@ class Listing:
 
     def seen(self, name: str, facts: FileFacts) -> Seen:
         """Something in this folder."""
-        return Seen(Sight.THERE, self._folder.path.below(name), self._real, facts)
+        return Seen(Sight.THERE, self.path_of(name), self._real, facts)
+
+    def path_of(self, name: str) -> MachinePath:
+        """The path of something in this folder."""
+        return self._folder.path.below(name)
 
     def folders(self, owners: Sequence[Owner | None]) -> list[tuple[Seen, Owner | None]]:
         """The folders in this one, with whose they are."""
@@ -149,10 +153,10 @@ class Listing:
         ]
 
     def _row(self, name: str, key: str, owner: Owner, facts: FileFacts | DiskError) -> NewFile:
-        role = owner.role or owner.role_of(self._folder.path.below(name))
+        role = owner.role or owner.role_of(self.path_of(name))
         text, key = self._text + name, f"{self.key}/{key}"
         if isinstance(facts, DiskError):
-            return new_file(owner.holding.id, role, text, key, NO_FACTS, str(facts))
+            return new_file(owner.holding.id, role, text, key, NO_FACTS, said_of(facts, self.path_of(name)))
         return new_file(owner.holding.id, role, text, key, facts, ODD if facts.kind == "other" else "")
 
     def _whole_folder(self) -> Owner | None:

@@ -70,6 +70,7 @@ class HoldingReport:
     groups: int = 0
     annotations: int = 0
     totals: Totals = field(default_factory=no_totals)
+    not_looked_at: str = ""  # why it is not known whether it is there
 
     @property
     def is_left(self) -> bool:
@@ -155,6 +156,19 @@ class SpotCheck:
 
 
 @dataclass(frozen=True, slots=True)
+class NotLookedAt:
+    """A folder that could not be looked into, or the place of a ``holding`` that may be there or not.
+
+    Where its volume ``is_away``, that needs no more attention than before the move.
+    """
+
+    at: str
+    why: str
+    holding: str = ""
+    is_away: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class SurveyReport:
     """A whole survey, summed up."""
 
@@ -181,6 +195,7 @@ class SurveyReport:
     system_folders: tuple[str, ...]
     warnings: tuple[str, ...]
     lookalikes: tuple[Lookalike, ...] = ()
+    not_looked_at: tuple[NotLookedAt, ...] = ()
 
     @property
     def totals(self) -> Totals:

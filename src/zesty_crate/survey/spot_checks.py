@@ -6,7 +6,7 @@ import difflib
 from collections.abc import Sequence
 from pathlib import Path
 
-from ..machines import Computer, Finder
+from ..machines import Computer, Finder, Sight
 from ..machines.texts import restored, stored
 from ..media import Opened, open_within
 from ..paths import PathError
@@ -83,6 +83,17 @@ def file_to_open(path: str, computer: Computer, finder: Finder) -> Path | None:
     except PathError:
         return None  # what is streamed has no path
     return seen.real if seen.facts is not None and seen.facts.is_file else None
+
+
+def why_not_seen(path: str, computer: Computer, finder: Finder) -> str:
+    """Why it is not known whether the file of a spot check is there; empty where it is known."""
+    try:
+        seen = finder.find(computer.parse(path))
+    except PathError:
+        return ""
+    if seen.sight is Sight.UNPLUGGED:
+        return f"the volume {computer.anchor_of(seen.path)} is not connected"
+    return f"it cannot be accessed: {seen.why}" if seen.sight is Sight.DENIED else ""
 
 
 def _spread(store: SurveyStore, source: str, holding: str) -> list[tuple[str, str]]:

@@ -26,6 +26,13 @@ def list_files(store: SurveyStore, walk: Walk, tell: Tell) -> None:
         tell(Progress("looking at files", seen))
 
 
+def note_not_looked_at(store: SurveyStore, walk: Walk) -> None:
+    """Record what a walk could not look at: holdings and folders, each with the reason."""
+    store.set_about("not-looked-at", walk.unseen)
+    store.set_about("not-connected", walk.away)
+    store.set_about("denied", walk.denied)
+
+
 def holding_row(holding: Holding, *, present: bool) -> HoldingRow:
     """The row of a holding in a survey."""
     return HoldingRow(

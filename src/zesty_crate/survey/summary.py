@@ -15,6 +15,7 @@ from .model import (
     HoldingReport,
     LeavingLink,
     ManualStep,
+    NotLookedAt,
     ProgramReport,
     SpotCheck,
     SurveyReport,
@@ -71,7 +72,20 @@ def summarize(store: SurveyStore) -> SurveyReport:
         system_folders=tuple(store.about("system-folders") or ()),
         warnings=tuple(store.about("warnings") or ()),
         lookalikes=tuple(Lookalike(**each) for each in store.about("lookalikes") or ()),
+        not_looked_at=not_looked_at_in(store),
     )
+
+
+def not_looked_at_in(store: SurveyStore) -> tuple[NotLookedAt, ...]:
+    """What the computer may have or not, since it could not be looked at."""
+    unseen, away = store.about("not-looked-at") or {}, store.about("not-connected") or {}
+    holdings = (
+        NotLookedAt(row.at, why, row.id, is_away=row.id in away)
+        for row in store.holdings()
+        if (why := unseen.get(row.id) or away.get(row.id))
+    )
+    folders = (NotLookedAt(at, why) for at, why in (store.about("denied") or {}).items())
+    return (*holdings, *folders)
 
 
 def holding_reports(store: SurveyStore) -> list[HoldingReport]:
@@ -85,7 +99,7 @@ def holding_reports(store: SurveyStore) -> list[HoldingReport]:
     )
     groups = dict(database.execute("SELECT holding, count(*) FROM grp GROUP BY holding"))
     annotations = dict(database.execute("SELECT holding, count(*) FROM annotation GROUP BY holding"))
-    totals = _totals(store)
+    totals, unseen = _totals(store), {each.holding: each.why for each in not_looked_at_in(store)}
     reports = []
     for row in store.holdings():
         own, factory, outside, cache = (
@@ -105,6 +119,7 @@ def holding_reports(store: SurveyStore) -> list[HoldingReport]:
                 groups=groups.get(row.id, 0),
                 annotations=annotations.get(row.id, 0),
                 totals=totals[row.id],
+                not_looked_at=unseen.get(row.id, ""),
             )
         )
     return reports

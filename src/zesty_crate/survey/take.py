@@ -33,7 +33,7 @@ from .rows import Document, new_file
 from .schema import FORMAT
 from .spot_checks import name_spot_checks, open_spot_checks, pick_spot_checks
 from .states import State
-from .stocktaking import holding_row, index_entries, list_files, read_catalog
+from .stocktaking import holding_row, index_entries, list_files, note_not_looked_at, read_catalog
 from .store import SurveyStore, written
 from .uncovered_documents import documents_among
 from .walk import Walk
@@ -106,6 +106,8 @@ class _Taker:
         self._registry = Registry(sheet, self._finder, outside, scratch)
         self._warnings: list[str] = []
         self._present: list[Holding] = []
+        self._unseen: dict[str, str] = {}  # holdings of which it is not known whether they are there, and why
+        self._away: dict[str, str] = {}  # those whose volumes are not connected
         self._documents: list[FoundDocument] = []
         self._followed: list[MachinePath] = []
         self._coverage = Coverage(self._computer, store) if options.coverage else None
@@ -145,6 +147,8 @@ class _Taker:
         self._store.set_about("followed-links", [astuple(each) for each in walk.links.found])
         self._store.set_about("system-folders", walk.borders.system)
         self._store.set_about("mounts", walk.borders.mounts)
+        self._unseen, self._away = walk.unseen, walk.away
+        note_not_looked_at(self._store, walk)
         for holding in self._holdings:
             found = walk.found[holding.id]
             if holding.part.branch:
@@ -239,7 +243,8 @@ class _Taker:
 
     def _note_programs(self) -> None:
         """Say of each program that is here how it stands; a program that is here has its catalog, or lacks it."""
-        guides = {holding.guide.id: holding.guide for holding in self._present}
+        may_be_here = (holding for holding in self._holdings if holding in self._present or holding.id in self._unseen)
+        guides = {holding.guide.id: holding.guide for holding in may_be_here}
         programs = []
         for guide in guides.values():
             running = is_running(guide, self._sheet, self._outside)
@@ -278,14 +283,19 @@ class _Taker:
         }
 
     def _nothing_found(self) -> ZestyError:
+        reasons = {each: f" ({why})" for each, why in (self._unseen | self._away).items()}
         return ZestyError(
             f"No guide found anything on {self._computer.name}.",
-            details=[f"looked for {each.guide.title}: {each.where}" for each in self._holdings],
+            details=[
+                f"looked for {each.guide.title}: {each.where}{reasons.get(each.id, '')}" for each in self._holdings
+            ],
             next_step="Name a folder of guides with --guides, or correct the places in the sheet.",
         )
 
     def _take_catalog(self, taker: EntryTaker, document: Document, found: FoundDocument, scratch: Path) -> None:
         holding, seen = found.holding, found.seen
+        if seen.sight is Sight.DENIED:
+            raise CatalogError(seen.why, next_step="See that this user may read it.")
         if seen.real is None or seen.facts is None:
             raise CatalogError(
                 f"The catalog of {holding.guide.title} is not at {holding.where}.",

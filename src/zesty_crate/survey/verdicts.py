@@ -44,7 +44,8 @@ VERDICTS = {
     ),
     Verdict.NOT_READ: VerdictRow(
         "this user may not read it, it is damaged or locked, or its guide describes another form",
-        "See that this user may read it and that its program opens it, or correct the guide. Then take a new survey.",
+        "See that this user may read it and that its program opens it, or correct the guide. Then take a new survey, "
+        "or check again.",
     ),
     Verdict.NOTHING_SELECTED: VerdictRow(
         "the guide matches nothing in a document that is not empty",

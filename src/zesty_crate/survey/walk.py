@@ -10,7 +10,7 @@ from collections.abc import Collection, Iterator, Sequence
 from pathlib import Path
 
 from ..guides import FactoryPatterns, Holding, is_pattern
-from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight
+from ..machines import Computer, DiskError, FileFacts, Finder, Seen, Sight, said_of
 from ..paths import Folding, MachinePath
 from .borders import Borders, borders_of
 from .coverage import Coverage
@@ -24,7 +24,8 @@ class Walk:
     """One walk over a computer for a number of holdings.
 
     ``found`` is what each holding was found to be: the one thing at its place, or any number of them. ``borders`` are
-    where it did not go.
+    where it did not go, ``denied`` where it could not look, with the reasons. ``unseen`` says why it is not known of a
+    holding whether it is there; ``away`` are those whose volumes are not connected.
     """
 
     def __init__(
@@ -49,7 +50,11 @@ class Walk:
         self._sweeps: dict[Folding, Sweeps] = {}
         self._within: dict[str, list[str]] = {}  # the folders, by their keys, that a holding is swept for in
         self._at_one_place: list[tuple[str, str]] = []  # a holding, and the first one at its place
+        self._holdings = holdings
         self.found: dict[str, list[Seen]] = {holding.id: [] for holding in holdings}
+        self.denied: dict[str, str] = {}
+        self.unseen: dict[str, str] = {}
+        self.away: dict[str, str] = {}
         goes_everywhere = coverage is not None or any(holding.part.sweep for holding in holdings)
         if goes_everywhere:
             self._tops += self._volumes()
@@ -70,21 +75,41 @@ class Walk:
             yield from self._folder(target, owner)
         for other, first in self._at_one_place:
             self.found[other] += self.found[first]
+        for holding in self._holdings:
+            if self.found[holding.id]:
+                self.unseen.pop(holding.id, None)  # others of its names could be looked at
+            elif holding.at is not None and holding.id not in self.unseen:
+                yield from self._look_again(holding, holding.at)
+
+    def _look_again(self, holding: Holding, at: MachinePath) -> Iterator[list[NewFile]]:
+        """Of a holding that was not found: whether its place could be looked at."""
+        place = at.parent if is_pattern(at.name) else at
+        seen = self._finder.folder(place)
+        first = next(iter(self._finder.inside(place)), seen)  # which tells of the folder itself if it may not be read
+        if seen.sight is Sight.UNPLUGGED:
+            if self._computer.volume_of(place) is not None:  # else no such volume belongs to the computer
+                self.away[holding.id] = f"the volume {self._computer.anchor_of(place)} is not connected"
+        elif first.sight is Sight.DENIED and (seen.sight is Sight.DENIED or first.path == seen.path):
+            self.unseen[holding.id] = first.why
+            yield [self._row(Owner.of(holding), place, None, first.why)]
 
     def _below(self, seen: Seen) -> Iterator[list[NewFile]]:
         """What is at one of the tops, and below it."""
         owner = self._wanted.at.get(self._computer.key(seen.path))
-        if seen.sight is Sight.DENIED and owner is not None:
-            self.found[owner.holding.id].append(seen)
-            yield [self._row(owner, seen.path, None, seen.why)]
-        elif seen.sight is Sight.DENIED and self._coverage is not None:
-            self._coverage.note_faulty(seen.path, seen.why)
+        if seen.sight is Sight.DENIED and owner is None:
+            self._deny(seen.path, seen.why)
         elif seen.facts is not None:
             if owner is not None:
                 self.found[owner.holding.id].append(seen)
                 yield [self._row(owner, seen.path, seen.facts)]
             if seen.facts.kind == "folder":
                 yield from self._folder(seen, owner)
+
+    def _deny(self, folder: MachinePath, why: str) -> None:
+        """Take notice of a folder in nobody's place that cannot be looked into."""
+        self.denied[str(folder)] = why
+        if self._coverage is not None:
+            self._coverage.note_faulty(folder, why)
 
     def _volumes(self) -> list[MachinePath]:
         """Every volume that is here, the one with the home first."""
@@ -128,10 +153,12 @@ class Walk:
         for contents in self._finder.contents_below(top, self.borders.folders):  # which goes the same way
             folder, owner = pending.pop()
             if isinstance(contents, DiskError):
+                why = said_of(contents, folder.path)
                 if owner is not None:
-                    yield [self._row(owner, folder.path, None, str(contents))]
-                elif self._coverage is not None:
-                    self._coverage.note_faulty(folder.path, str(contents))
+                    yield [self._row(owner, folder.path, None, why)]
+                    self.denied[str(folder.path)] = why
+                else:
+                    self._deny(folder.path, why)
                 continue
             self._finder.note_listed(folder, contents)
             sweeps = self._sweeps_for(self._computer.rules_for(folder.path).folding)
@@ -161,6 +188,8 @@ class Walk:
             owner = special
             if isinstance(facts, FileFacts):
                 self.found[owner.holding.id].append(listing.seen(name, facts))
+            else:
+                self.unseen[owner.holding.id] = said_of(facts, listing.path_of(name))
         if not isinstance(facts, FileFacts) or facts.kind != "file":
             return owner
         for swept in sweeps.of(key):

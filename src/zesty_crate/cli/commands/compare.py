@@ -11,12 +11,17 @@ from ..json_text import fields_of
 from ..options import add_crate
 from ..status import Status
 from ..terminal import Terminal
-from ..wording import count, entries, show_list, states
+from ..wording import count, entries, show_list, show_not_looked_at, states
 
 if TYPE_CHECKING:
     from ...check import ComparedHolding, CompareReport
 
-_STATES = (("only-here", "Only {here}"), ("only-there", "Only {there}"), ("differs", "Different"))
+_STATES = (
+    ("only-here", "Only {here}"),
+    ("only-there", "Only {there}"),
+    ("differs", "Different"),
+    ("unclear", "Not compared, since they may be on the other side, too"),
+)
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -54,7 +59,7 @@ def run(args: argparse.Namespace, terminal: Terminal) -> Status:
         terminal.document(fields_of(report))
     else:
         show(report, terminal)
-    return Status.DONE
+    return Status.DONE if report.is_whole else Status.ATTENTION
 
 
 def show(report: CompareReport, terminal: Terminal) -> None:
@@ -64,29 +69,43 @@ def show(report: CompareReport, terminal: Terminal) -> None:
     terminal.heading(
         f"{count(total, 'file')} compared, {report.here} (here) and {report.there} (there): {same:,} the same"
     )
-    different = [each for each in report.holdings if each.only_here or each.only_there or each.differs]
-    if different:
-        terminal.say()
-        columns = ["holding", "same", "only here", "only there", "newer here", "newer there", "different, same date"]
-        terminal.table(columns, [_row(each) for each in different], numbers=6)
-        terminal.say(f"No difference in {count(len(report.holdings) - len(different), 'other holding')}.")
-    for name, totals in ((report.here, report.states_here), (report.there, report.states_there)):
-        if totals["entries"]:
-            terminal.say(f"Catalog entries {name}: {states(totals)}.")
-    for each in report.holdings:
-        if each.entries_only_here or each.entries_only_there:
-            entries_here = entries(each.entries_here)
-            only = f"{each.entries_only_here:,} only here, {each.entries_only_there:,} only there"
-            terminal.say(f"{each.id}: {entries_here} here, {each.entries_there:,} there; {only}.")
+    _show_holdings(report, terminal)
+    _show_entries(report, terminal)
     for state, title in _STATES:
         _show_files(report, state, title.format(here=report.here, there=report.there), terminal)
     if not report.differences:
         terminal.say("No file is different.")
+    titles = {each.id: each.title for each in report.holdings}
+    for side, places in ((report.here, report.not_looked_at_here), (report.there, report.not_looked_at_there)):
+        show_not_looked_at(terminal, places, titles, side)
+
+
+def _show_holdings(report: CompareReport, terminal: Terminal) -> None:
+    different = [each for each in report.holdings if each.only_here or each.only_there or each.differs or each.unclear]
+    if not different:
+        return
+    terminal.say()
+    columns = ["holding", "same", "only here", "only there", "newer here", "newer there", "different, same date"]
+    columns += ["not known"] if any(each.unclear for each in different) else []
+    terminal.table(columns, [_row(each)[: len(columns)] for each in different], numbers=len(columns) - 1)
+    terminal.say(f"No difference in {count(len(report.holdings) - len(different), 'other holding')}.")
+
+
+def _show_entries(report: CompareReport, terminal: Terminal) -> None:
+    for name, totals in ((report.here, report.states_here), (report.there, report.states_there)):
+        if totals["entries"]:
+            terminal.say(f"Catalog entries {name}: {states(totals)}.")
+    for each in report.holdings:
+        both = f"{each.id}: {entries(each.entries_here)} here, {each.entries_there:,} there"
+        if each.is_partly_unread and (each.entries_here or each.entries_there):
+            terminal.say(f"{both}; not compared, since not all could be read.")
+        elif each.entries_only_here or each.entries_only_there:
+            terminal.say(f"{both}; {each.entries_only_here:,} only here, {each.entries_only_there:,} only there.")
 
 
 def _row(each: ComparedHolding) -> list[str]:
     other = each.differs - each.newer_here - each.newer_there
-    numbers = (each.only_here, each.only_there, each.newer_here, each.newer_there, other)
+    numbers = (each.only_here, each.only_there, each.newer_here, each.newer_there, other, each.unclear)
     return [each.id, f"{each.same:,}", *(f"{number:,}" if number else "" for number in numbers)]
 
 

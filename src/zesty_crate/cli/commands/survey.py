@@ -162,6 +162,6 @@ def _name_spot_checks(args: argparse.Namespace, crate: Crate, outside: Outside) 
 def _needs_attention(report: SurveyReport) -> bool:
     from ...survey import State
 
-    return bool(report.warnings or report.unsettled or report.to_decide or report.lookalikes) or any(
-        report.totals[state] for state in State if state.needs_attention
-    )
+    noted = report.warnings, report.unsettled, report.to_decide, report.lookalikes
+    unseen = (each for each in report.not_looked_at if not each.is_away)
+    return any(noted) or any(unseen) or any(report.totals[state] for state in State if state.needs_attention)

@@ -1,0 +1,148 @@
+"""What could not be looked at is never called absent: not by a survey, a check, or a comparison."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from conftest import Zesty
+from support.rights import closed, held, in_one_line
+from support.trip import SQLITE, Trip
+
+PRESETS = """[guide]
+id = "knobs"
+title = "Knobs"
+language = 1
+[[holding]]
+id = "presets"
+kind = "presets"
+at = "{app-data}/Knobs/Presets"
+[[holding]]
+id = "looks"
+kind = "presets"
+at = "{app-data}/Knobs/*.look"
+"""
+LISTS = """[guide]
+id = "lists"
+title = "Lists"
+language = 1
+[[holding]]
+id = "lists"
+kind = "catalog"
+sweep = ["*.playlist"]
+syntax = "lines"
+[[holding.entries]]
+each = "(?P<path>.+)"
+path = [{ at = "path" }]
+spelling = "native"
+"""
+
+
+@pytest.fixture
+def trip(tmp_path: Path, zesty: Zesty) -> Trip:
+    trip = Trip(tmp_path, zesty)
+    trip.guide(SQLITE)
+    trip.guide(PRESETS, "knobs")
+    trip.database(trip.sounds(3))
+    presets = trip.home / "AppData/Roaming/Knobs/Presets"
+    presets.mkdir(parents=True)
+    (presets / "Barn.knob").write_text("1")
+    (presets.parent / "Dusk.look").write_text("2")
+    return trip
+
+
+def surveyed(trip: Trip) -> str:
+    done = held("survey", trip.crate, "--from", trip.old, "--guides", trip.guides)
+    assert done.returncode == 1, done.stderr
+    return done.stdout
+
+
+def section(said: str, title: str) -> str:
+    """What stands under a title."""
+    return said.partition(f"\n{title}\n")[2].partition("\n\n")[0]
+
+
+@pytest.mark.parametrize("mode", ["closed", "names-only"])
+def test_a_holding_in_a_folder_that_may_not_be_read_is_not_called_not_found(trip: Trip, mode: str) -> None:
+    knobs = trip.home / "AppData/Roaming/Knobs"
+    with closed(knobs, reading=False):
+        if mode == "names-only":
+            knobs.chmod(0o444)
+        said = surveyed(trip)
+    assert "Knobs" not in section(said, "Looked for and not found")
+    told = in_one_line(section(said, "Not looked at"))
+    assert "Knobs: presets" in told
+    assert "Knobs: looks" in told
+    assert "Permission denied" in told
+    assert trip.pack().returncode == 1
+    trip.arrived()
+    retired = trip.retire()
+    assert retired.returncode == 3
+    assert "places that could not be looked at" in in_one_line(retired.stdout)
+    assert "Knobs\\Presets" in retired.stdout
+
+
+def test_a_holding_on_a_volume_that_is_not_connected_is_not_called_not_found(trip: Trip) -> None:
+    bank = '[[volume]]\nanchor = "E:"\n[programs.knobs]\nplaces = { bank = "E:\\\\Bank" }\n'
+    trip.old.write_text(trip.old.read_text() + bank)
+    places = "[places]\nbank = { windows = '{documents}', macos = '{documents}' }\n"
+    trip.guide(PRESETS.replace("{app-data}/Knobs/Presets", "{bank}/Presets") + places, "knobs")
+    said = trip.survey().stdout
+    assert "Knobs: presets" not in section(said, "Looked for and not found")
+    assert "Knobs: presets" in section(said, "Not looked at")
+    assert "E: is not connected" in section(said, "Not looked at")
+
+
+def test_a_catalog_in_a_folder_that_may_not_be_read_is_not_said_to_be_elsewhere(trip: Trip) -> None:
+    with closed(trip.home / "AppData/Roaming/Lamps", reading=False):
+        said = surveyed(trip)
+    assert "scenes.db" in said
+    assert "Permission denied" in in_one_line(said.partition("not read")[2])
+    assert "Correct its place" not in said
+
+
+def test_entries_of_a_catalog_that_cannot_be_looked_at_are_unclear_and_not_missing(trip: Trip) -> None:
+    assert trip.moved().returncode == 0
+    for each in (trip.new_database.parent, trip.new_database):
+        with closed(each, reading=False):
+            done = held("check", trip.crate, "--to", trip.new)
+        assert done.returncode == 1, done.stderr
+        first = done.stdout.partition("\n")[0]
+        assert "3 catalog entries" in first
+        assert "3 unclear" in first
+        assert "missing" not in done.stdout
+        assert " gone" not in done.stdout.replace("0 gone", "")
+        assert "there is no file" not in done.stdout
+
+
+def test_a_spot_check_that_cannot_be_looked_at_is_not_called_gone(trip: Trip) -> None:
+    assert trip.moved().returncode == 0
+    with closed(trip.new_home / "Library/Application Support/Knobs", reading=False):
+        done = held("check", trip.crate, "--to", trip.new)
+    assert "there is no file" not in done.stdout
+    assert "Permission denied" in done.stdout
+
+
+def test_a_check_of_one_computer_tells_of_folders_that_it_could_not_look_into(trip: Trip) -> None:
+    trip.guide(LISTS, "lists")
+    lists = trip.home / "Music/Lists"
+    lists.mkdir()
+    (lists / "Dusk.playlist").write_text("C:\\nowhere.wav\n")
+    with closed(lists, reading=False):
+        done = held("check", "--at", trip.old, "--guides", trip.guides)
+    assert done.returncode == 1, done.stderr
+    assert "C:\\Users\\Odile\\Music\\Lists" in done.stdout
+    assert "Permission denied" in done.stdout
+
+
+def test_a_comparison_calls_nothing_absent_that_it_could_not_look_at(trip: Trip) -> None:
+    assert trip.survey().returncode == 0
+    with closed(trip.home / "Music/Lamps", trip.home / "AppData/Roaming/Lamps", reading=False):
+        done = held("compare", trip.crate, "--with", trip.old)
+    assert done.returncode == 1, done.stderr
+    assert "Only in" not in done.stdout
+    assert "only here" not in done.stdout
+    told = in_one_line(section(done.stdout, "Not looked at on loft"))
+    assert "C:\\Users\\Odile\\Music\\Lamps" in told
+    assert "Permission denied" in told
