@@ -22,7 +22,7 @@ from zesty_crate.moving import UndoReport, UnpackReport
 from zesty_crate.plan import PlanReport
 from zesty_crate.relink import Doubt, FoundRoute, RelinkReport
 from zesty_crate.retire import RetireReport
-from zesty_crate.survey import HoldingDetails, HoldingReport, Relinked, SurveyReport, no_totals
+from zesty_crate.survey import HoldingDetails, HoldingReport, NotLookedAt, Relinked, SurveyReport, no_totals
 from zesty_crate.todo import TodoReport
 
 FOLDER = Path(__file__).parent / "schemas"
@@ -158,7 +158,9 @@ def schemas() -> dict[str, Schema]:
         }
     )
     mistakes = {"type": "array", "items": schema_of(Mistake)}
-    found["guide-draft"] = _closed({"drafts": schema_of(tuple[Draft, ...])})
+    found["guide-draft"] = _closed(
+        {"drafts": schema_of(tuple[Draft, ...]), "not-looked-at": schema_of(tuple[NotLookedAt, ...])}
+    )
     found["guide-list"] = _closed({"guides": {"type": "array", "items": schema_of(KnownGuide)}})
     found["guide-lint"] = _closed({"guides": {"type": "object", "additionalProperties": mistakes}})
     found["survey-details-program"] = _closed({"holdings": schema_of(tuple[HoldingReport, ...])})

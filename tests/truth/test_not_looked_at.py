@@ -8,7 +8,7 @@ import pytest
 
 from conftest import Zesty
 from support.rights import closed, held, in_one_line
-from support.trip import SQLITE, Trip
+from support.trip import OLD, SOUNDS, SQLITE, Trip
 
 PRESETS = """[guide]
 id = "knobs"
@@ -23,6 +23,7 @@ id = "looks"
 kind = "presets"
 at = "{app-data}/Knobs/*.look"
 """
+PACKS = '[[holding]]\nid = "packs"\nkind = "content-pack"\nat = "E:/Packs"\n'
 LISTS = """[guide]
 id = "lists"
 title = "Lists"
@@ -76,7 +77,8 @@ def test_a_holding_in_a_folder_that_may_not_be_read_is_not_called_not_found(trip
     assert "Knobs: looks" in told
     assert "Permission denied" in told
     assert trip.pack().returncode == 1
-    trip.arrived()
+    assert "that could not be looked at before the move" in in_one_line(trip.arrived().stdout)
+    assert "Knobs: presets" in section(trip.survey_again().stdout, "Not looked at")
     retired = trip.retire()
     assert retired.returncode == 3
     assert "places that could not be looked at" in in_one_line(retired.stdout)
@@ -146,3 +148,107 @@ def test_a_comparison_calls_nothing_absent_that_it_could_not_look_at(trip: Trip)
     told = in_one_line(section(done.stdout, "Not looked at on loft"))
     assert "C:\\Users\\Odile\\Music\\Lamps" in told
     assert "Permission denied" in told
+
+
+@pytest.mark.parametrize("catalog", ["{app-data}/Lamps/scenes.db", "E:/scenes.db"])
+def test_what_was_found_before_and_is_on_a_drive_that_is_away_is_neither_well_nor_missing(
+    trip: Trip, catalog: str
+) -> None:
+    trip.guide(SQLITE.replace("{app-data}/Lamps/scenes.db", catalog) + PACKS)
+    drive = '[[volume]]\nanchor = "{}:"\nlabel = "Spools"\n'
+    trip.old.write_text(trip.old.read_text() + drive.format("E") + 'mount = "spools"\ntravels = true\n')
+    packs = trip.root / "spools/Packs"
+    packs.mkdir(parents=True)
+    names = [f"{number:03}.wav" for number in range(40)]  # more than are picked for spot checks
+    for name in names:
+        (packs / name).write_text(name)
+    (trip.home / "AppData/Roaming/Lamps/scenes.db").unlink()
+    at = trip.database([f"E:\\Packs\\{name}" for name in names])
+    if catalog.startswith("E:"):
+        at.rename(trip.root / "spools/scenes.db")
+    for step in (trip.survey, trip.pack):
+        assert step().returncode in (0, 1)
+    sheet = OLD.replace("loft", "shed").replace('"Odile"', '"Ode"') + drive.format("V")
+    trip.new.write_text(sheet + 'mount = "spools"\n')
+    arrived = trip.arrived()
+    assert arrived.stdout.startswith("shed: 40 catalog entries: 40 found"), arrived.stdout
+    trip.new.write_text(sheet)
+    said = trip.check()
+    assert said.stdout.startswith("shed: 40 catalog entries: 40 unplugged"), said.stdout
+    assert "All well" not in said.stdout
+    assert "missing" not in said.stdout
+    assert "40 unplugged" in said.stdout.partition("Needs attention")[2]
+    alone = trip.run("check", "--at", trip.new, "--guides", trip.guides)
+    assert "every entry finds its file" not in alone.stdout
+
+
+def test_a_trial_of_a_guide_calls_nothing_absent_that_it_could_not_look_at(trip: Trip) -> None:
+    with closed(trip.home / "Music", reading=False):
+        done = held("guide", "try", trip.guides / "lamps.toml", "--at", trip.old)
+    assert done.returncode == 1, done.stderr
+    assert "not there" not in done.stdout
+    assert "lamps/sounds: not looked at" in in_one_line(done.stdout)
+    assert "Permission denied" in done.stdout
+
+
+@pytest.mark.parametrize("what", [["--look-in", "C:\\Users\\Odile\\Music"], ["--not-covered", "-o", "drafts"]])
+def test_a_draft_names_the_folders_that_it_could_not_look_into(trip: Trip, what: list[str]) -> None:
+    with closed(trip.home / "Music", reading=False):
+        done = held(
+            "guide", "draft", "--at", trip.old, *[str(trip.root / each) if each == "drafts" else each for each in what]
+        )
+    assert done.returncode in (1, 3)
+    said = in_one_line(done.stdout + done.stderr)
+    assert "C:\\Users\\Odile\\Music" in said
+    assert "Permission denied" in said
+
+
+def test_a_search_for_lost_files_names_the_folders_that_it_could_not_look_into(trip: Trip) -> None:
+    sounds = trip.home / "Music/Lamps"
+    elsewhere = trip.home / "Documents/Sounds"
+    elsewhere.parent.mkdir()
+    sounds.rename(elsewhere)
+    with closed(elsewhere, reading=False):
+        done = held(
+            "relink", "--at", trip.old, "--guides", trip.guides, "--look-in", "C:\\Users\\Odile\\Documents", "--dry-run"
+        )
+    assert done.returncode in (0, 1, 3), done.stderr
+    assert "C:\\Users\\Odile\\Documents\\Sounds" in done.stdout
+    assert "Permission denied" in done.stdout
+    with closed(elsewhere.parent, reading=False):
+        done = held(
+            "relink", "--at", trip.old, "--guides", trip.guides, "--look-in", "C:\\Users\\Odile\\Documents\\Sounds"
+        )
+    assert "There is no folder" not in done.stderr
+    assert "Permission denied" in done.stderr
+
+
+SEQUENCE = """[guide]
+id = "lamps"
+title = "Lamps"
+language = 1
+[[holding]]
+id = "shots"
+kind = "catalog"
+at = "{app-data}/Lamps/shots.txt"
+syntax = "lines"
+[[holding.entries]]
+each = "(?P<path>[^,]+),(?P<first>[0-9]+),(?P<last>[0-9]+)"
+path = [{ at = "path" }]
+spelling = "native"
+"""
+
+
+@pytest.mark.parametrize("represents", ["folder = true\n", 'numbered = { first = "first", last = "last" }\n'])
+def test_an_entry_of_many_files_is_unclear_where_their_folder_cannot_be_listed(trip: Trip, represents: str) -> None:
+    trip.guide(SEQUENCE + represents)
+    whole = "folder" in represents
+    path = SOUNDS.rstrip("\\") if whole else SOUNDS + "####.png"
+    (trip.home / "AppData/Roaming/Lamps/shots.txt").write_text(f"{path},1,2\n")
+    for number in (1, 2):
+        (trip.home / f"Music/Lamps/{number:04}.png").touch()
+    assert "1 found" in trip.run("check", "--at", trip.old, "--guides", trip.guides).stdout.partition("\n")[0]
+    with closed(trip.home / "Music/Lamps", reading=False):
+        done = held("check", "--at", trip.old, "--guides", trip.guides)
+    assert "1 unclear" in done.stdout.partition("\n")[0]
+    assert "files are missing" not in done.stdout

@@ -33,7 +33,7 @@ from ..survey import (
     written,
 )
 from .attributes import compare_attributes
-from .entries import judge_entries
+from .entries import judge_entries, newly_away
 from .figures import checked_holdings
 from .files import CarriedFiles
 from .handed_over import hand_over, since_hand_over
@@ -105,7 +105,7 @@ class _Checker:
             look.take_entries()
         attach(store, self._move.crate.survey_path, "old")
         problems = judge_entries(
-            self._move, self._arrangement, store, self._finder, look.problems, look.absent, look.merged
+            self._move, self._arrangement, store, self._finder, look.problems, look.absent, look.away, look.merged
         )
         return self._report(read, problems, begun_ns, journal)
 
@@ -140,7 +140,9 @@ class _Checker:
             searched=self._search(documents),
             not_chosen=self._not_chosen(),
             not_looked_at=not_looked_at_in(store),
+            newly_away=newly_away(store),
             not_covered=sum(each.files for each in self._before.to_decide),
+            not_surveyed=sum(not each.is_away for each in self._before.not_looked_at),
         )
 
     def _search(self, checked: tuple[CheckedDocument, ...]) -> Searched:

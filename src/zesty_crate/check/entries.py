@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from itertools import chain
 from typing import Any
 
@@ -48,7 +48,14 @@ _ALL_LOST = f"""
 INSERT INTO lost SELECT holding, CASE WHEN state IN ({_AS_BEFORE}) THEN state
 ELSE '{State.MISSING}' END FROM old.entry WHERE {OF_DOCUMENT.format("key")}
 """
-_ALL_UNCLEAR = f"INSERT INTO lost SELECT holding, '{State.UNCLEAR}' FROM old.entry WHERE {OF_DOCUMENT.format('key')}"
+_ALL_UNREAD = f"INSERT INTO lost SELECT holding, '{{}}' FROM old.entry WHERE {OF_DOCUMENT.format('key')}"
+# What was found before, and is on a volume that is not connected now.
+_AWAY = (
+    f"SELECT count(*) FROM main.entry AS e JOIN old.entry AS b ON b.holding = e.holding AND b.key = e.key "
+    f"WHERE e.state = '{State.UNPLUGGED}' AND b.state NOT IN ({_AS_BEFORE})",
+    f"SELECT count(*) FROM lost WHERE state = '{State.UNPLUGGED}'",
+    f"SELECT count(*) FROM ({_SILENT_FILES}) WHERE state = '{State.UNPLUGGED}'",
+)
 _NOT_CHOSEN = "it is in no group that was chosen, so it was not merged"
 _COLUMNS = 15  # of an entry
 
@@ -60,18 +67,25 @@ def judge_entries(
     finder: Finder,
     problems: Sequence[Problem],
     absent: Sequence[Document],
+    away: Collection[int],
     merged: Mapping[int, MergeRecord],
 ) -> Problems:
     """Set every entry's final state in ``store``; what is not simply found, with what was a problem already.
 
-    ``absent`` are catalogs that were carried and are not there, ``merged`` those, by number, that went into others.
+    ``absent`` are catalogs that were carried and are not there, ``away`` those, by number, whose volumes are not
+    connected, ``merged`` those that went into others.
 
     Carried files that are not as carried, and that no entry mentions, are reported on their own.
     """
     judge = _Judge(move, arrangement, store, finder)
     return Problems.by_state(
-        chain(problems, judge.all(), _lost(store, absent, merged), _silent_files(store)), BY_WEIGHT
+        chain(problems, judge.all(), _lost(store, absent, away, merged), _silent_files(store)), BY_WEIGHT
     )
+
+
+def newly_away(store: SurveyStore) -> int:
+    """How many entries, and files that none mentions, were there before and are on volumes that are not connected."""
+    return sum(map(store.count, _AWAY))
 
 
 def _silent_files(store: SurveyStore) -> Iterator[Problem]:
@@ -80,7 +94,9 @@ def _silent_files(store: SurveyStore) -> Iterator[Problem]:
         yield Problem(holding, restored(new), State(state), restored(old), restored(why), bool(chosen))
 
 
-def _lost(store: SurveyStore, absent: Sequence[Document], merged: Mapping[int, MergeRecord]) -> Iterator[Problem]:
+def _lost(
+    store: SurveyStore, absent: Sequence[Document], away: Collection[int], merged: Mapping[int, MergeRecord]
+) -> Iterator[Problem]:
     """Entries that a catalog had and has no more: each is counted as what it is, though nothing mentions it now.
 
     Those of an ``absent`` catalog are only counted, since its absence is reported; so are those of one that cannot be
@@ -90,7 +106,8 @@ def _lost(store: SurveyStore, absent: Sequence[Document], merged: Mapping[int, M
     for document in absent:
         store.database.execute(_ALL_LOST, bounds_of(document))
     for document in store.documents(f"NOT ({WERE_READ}) AND id > 0"):
-        store.database.execute(_ALL_UNCLEAR, bounds_of(document))
+        state = State.UNPLUGGED if document.id in away else State.UNCLEAR
+        store.database.execute(_ALL_UNREAD.format(state), bounds_of(document))
     for document in store.documents(WERE_READ):
         for row in list(store.database.execute(_LOST, bounds_of(document))):
             before, record = entry_row(row), merged.get(document.id)

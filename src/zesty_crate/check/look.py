@@ -60,6 +60,8 @@ class Look:
         self.unread: dict[int, str] = {}  # documents by number, and why they cannot be read now
         self.left: dict[int, str] = {}  # the same of those that are not there by choice
         self.absent: list[Document] = []
+        self._unseen: list[tuple[Document, Seen]] = []  # documents at which nobody could look
+        self.away: set[int] = set()  # documents by number, whose volume is not connected
         self.places: dict[int, Seen] = {}  # of documents by number
         self._kept: list[tuple[Document, Holding, Seen]] = []  # catalogs that were there already
         self.merged: dict[int, MergeRecord] = {}  # documents by number, that were merged into what was there
@@ -129,8 +131,8 @@ class Look:
             mine = Document(document.id, document.holding, str(seen.path), document.prefix)
             self._store.add_same_document(mine, registry=bool(holding.part.branch))
             try:
-                if fault := CatalogError(seen.why) if seen.sight is Sight.DENIED else baseless.get(holding.id):
-                    raise fault
+                if holding.id in baseless:
+                    raise baseless[holding.id]
                 read_catalog(self._store, taker, self._prefetch, mine, holding, seen, seen.real, disk, self._scratch)
                 if document.id in self.merged:
                     rename_keys(self._store, mine, self.merged[document.id])
@@ -139,21 +141,46 @@ class Look:
                     self._follow(mine, seen.real, sha512)
             except CatalogError as error:
                 why = error.message.replace(str(seen.real), str(seen.path))
-                self._store.set_not_read(mine, why)
-                self.unread[document.id] = why
-                self.problems.append(Problem(holding.id, "", State.UNCLEAR, str(seen.path), why))
+                self._note_unread(mine, State.UNCLEAR, why)
+        for document, seen in self._unseen:
+            self._take_unseen(document, seen)
         for document, holding, seen in self._kept:
             self._take_kept(taker, document, holding, seen)
         index_entries(self._store)
         taker.judge()
+        self._settle_kept()
+
+    def _settle_kept(self) -> None:
+        """What a catalog that was there already lacks, it lacked before the move."""
         merged = (each for each in self._move.survey.documents() if each.id in self.merged)
         there = [each for each, _, _ in self._kept]
         there += [replace(each, prefix=there_prefix(each)) for each in merged]
-        for document in there:  # what a catalog that was there already lacks, it lacked before the move
+        for document in there:
             for state, is_now in ((State.MISSING, State.MISSING_BEFORE), (State.OUTSIDE, State.FOUND)):
                 of_it = f"{OF_DOCUMENT.format('key')} AND state = '{state}'"
                 query = f"UPDATE entry SET state = '{is_now}' WHERE {of_it}"
                 self._store.database.execute(query, bounds_of(document))
+
+    def _may_be_there(self, seen: Seen) -> bool:
+        """Whether nobody could look, or the volume is one of this computer's own, which only waits to be connected."""
+        is_away = seen.sight is Sight.UNPLUGGED and self._move.new.volume_of(seen.path) is not None
+        return is_away or seen.sight is Sight.DENIED
+
+    def _take_unseen(self, document: Document, seen: Seen) -> None:
+        """A catalog at which nobody could look."""
+        mine = Document(document.id, document.holding, str(seen.path), document.prefix)
+        self._store.add_same_document(mine, registry=False)
+        if seen.sight is Sight.DENIED:
+            self._note_unread(mine, State.UNCLEAR, seen.why)
+        else:
+            self.away.add(document.id)
+            anchor = self._move.new.anchor_of(seen.path)
+            self._note_unread(mine, State.UNPLUGGED, f"the volume {anchor} is not connected")
+
+    def _note_unread(self, document: Document, state: State, why: str) -> None:
+        self._store.set_not_read(document, why)
+        self.unread[document.id] = why
+        self.problems.append(Problem(document.holding, "", state, document.path, why))
 
     def _note_bases(self) -> dict[str, CatalogError]:
         """Look up where paths start that a setting names; why not, for holdings of which that is not known."""
@@ -212,8 +239,9 @@ class Look:
             self.absent.append(document)
             return None
         seen = self._finder.find(place) if place is not None else None
-        if seen is not None and seen.sight is Sight.DENIED:
-            return seen  # it may be there
+        if seen is not None and self._may_be_there(seen):
+            self._unseen.append((document, seen))
+            return None
         if seen is None or seen.real is None or seen.facts is None:
             why = f"this catalog is not at {place}"
             self.problems.append(Problem(holding.id, "", State.MISSING, document.path, why))

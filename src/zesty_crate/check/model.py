@@ -283,8 +283,10 @@ class CheckReport:
     searched: Searched | None = None
     not_chosen: tuple[str, ...] = ()  # titles of holdings outside the scope
     not_covered: int = 0  # files of the old computer that are in no holding, and about which nobody has decided
+    not_surveyed: int = 0  # places of the old computer at which its survey could not look
     warnings: tuple[str, ...] = ()
     not_looked_at: tuple[NotLookedAt, ...] = ()
+    newly_away: int = 0  # entries and files that were found before, and are on volumes that are not connected now
 
     @property
     def totals(self) -> Totals:
@@ -304,6 +306,7 @@ class CheckReport:
             if problem.state in states and not problem.chosen:
                 states[problem.state] += 1
         open_ends = [f"{number:,} {state}" for state, number in states.items() if number]
+        open_ends += [f"{self.newly_away:,} unplugged that were found before"] if self.newly_away else []
         bad = [each for each in self.spot_checks if not each.is_good]
         apart = [each for each in self.organisation if not each.is_equal]
         open_ends += [f"spot checks that differ: {len(bad):,}"] if bad else []

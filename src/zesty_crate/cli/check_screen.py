@@ -63,7 +63,11 @@ def show_computer(report: CheckReport, terminal: Terminal) -> None:
         terminal.say()
         terminal.say(f"Warning: {warning}")
     _show_not_looked_at(report, terminal)
-    _show_end(report, terminal, "All well: every entry finds its file.")
+    away = report.totals["unplugged"]
+    _show_end(report, terminal, _SO_FAR.format(entries(away)) if away else "All well: every entry finds its file.")
+
+
+_SO_FAR = "Every entry finds its file as far as could be looked; on volumes that are not connected: {}."
 
 
 def content_said(content: ContentRead, old: str) -> str:
@@ -264,6 +268,12 @@ def _show_end(report: CheckReport, terminal: Terminal, well: str) -> None:
             terminal.say(
                 f"This says nothing of {files} on {report.from_computer} that no holding covers, and that stayed "
                 "there: zesty survey CRATE --details coverage lists them."
+            )
+        if report.not_surveyed:
+            places = count(report.not_surveyed, "place")
+            terminal.say(
+                f"This says nothing of {places} on {report.from_computer} that could not be looked at before the move: "
+                "zesty survey CRATE lists them."
             )
     else:
         terminal.say(f"Needs attention: {', '.join(report.attention)}.")

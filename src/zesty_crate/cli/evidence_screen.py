@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from .terminal import Terminal
-from .wording import count, show_list
+from .wording import count, show_list, show_not_looked_at
 
 if TYPE_CHECKING:
     from ..relink import Candidate, Doubt, Evidence, FoundRoute, LeftBehind, Matched
@@ -36,6 +36,7 @@ def show_evidence(evidence: Evidence, computer: str, terminal: Terminal, table: 
     if nowhere:
         terminal.say(f"  not found: {count(len(nowhere), 'file')}")
         show_list(terminal, nowhere)
+    show_not_looked_at(terminal, evidence.not_looked_at, {})
     terminal.say()
 
 

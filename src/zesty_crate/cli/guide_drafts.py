@@ -13,6 +13,7 @@ from .draft_screen import show_draft
 from .json_text import fields_of
 from .status import Status
 from .terminal import Terminal
+from .wording import show_not_looked_at
 
 if TYPE_CHECKING:
     from ..drafting import Draft
@@ -60,11 +61,12 @@ def draft(args: argparse.Namespace, terminal: Terminal) -> Status:
             return None if args.limit_time is None else max(0.0, args.limit_time - (monotonic() - begun) / 60)
 
         drafts = [made.draft(each, minutes_left(), only_unknown=args.not_covered) for each in places]
+        unseen = made.not_looked_at(args.look_in)
     if args.not_covered:
         drafts = list(_with_own_ids(each for each in drafts if each.entries or each.unexplained or each.stopped))
     written = [(each, _kept(each, args, outside)) for each in drafts]
     if terminal.json:
-        terminal.document({"drafts": [fields_of(each) for each in drafts]})
+        terminal.document({"drafts": [fields_of(each) for each in drafts], "not-looked-at": unseen})
     else:
         for each, path in written:
             show_draft(each, path, str(args.at), terminal)
@@ -73,9 +75,10 @@ def draft(args: argparse.Namespace, terminal: Terminal) -> Status:
                 "Nothing was found that records paths and that no guide covers: there is nothing to draft. "
                 "Of very many files of one ending only some were read."
             )
+        show_not_looked_at(terminal, unseen, {})
     if not any(each.text for each in drafts):
         return Status.REFUSED
-    is_well = all(each.tries_well and not each.unexplained and not each.stopped for each in drafts)
+    is_well = not unseen and all(each.tries_well and not each.unexplained and not each.stopped for each in drafts)
     return Status.DONE if is_well else Status.ATTENTION
 
 

@@ -111,7 +111,7 @@ def show_trial(report: TrialReport, terminal: Terminal) -> None:
         terminal.say("")
         terminal.say(f"Nearby, and in no holding: {count(len(report.nearby), 'file')}{more}")
         show_list(terminal, report.nearby[:_MOST_DOCUMENTS])
-    if report.found_nothing:
+    if report.found_nothing and not any(each.report.not_looked_at for each in report.holdings):
         terminal.say("Nothing of it is there. Check the places of the guide, and the sheet.")
     for warning in report.warnings:
         terminal.say(f"Note: {warning}")
@@ -124,7 +124,8 @@ def _show_holding(holding: TriedHolding, terminal: Terminal) -> None:
     if holding.documents:
         terminal.say("")
     if not each.present:
-        terminal.say(f"{each.kind} {each.id}: not there ({each.at})")
+        found = f"not looked at: {each.not_looked_at}" if each.not_looked_at else "not there"
+        terminal.say(f"{each.kind} {each.id}: {found} ({each.at})")
         return
     terminal.say(f"{each.kind} {each.id}: {count(each.files, 'file')}, {readable_size(each.size_bytes)}, at {each.at}")
     for document in holding.documents[:_MOST_DOCUMENTS]:

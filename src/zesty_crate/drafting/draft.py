@@ -16,10 +16,10 @@ from ..documents import DocumentError, parse_document
 from ..errors import ZestyError
 from ..guide_trials import Mistake, TrialReport, lint, lint_on, try_guide
 from ..guides import Guide, WholeGuide
-from ..machines import Computer, Finder, Outside, Sheet, computer_of, own_folder
+from ..machines import Computer, Finder, Outside, Sheet, computer_of, own_folder, require_in_reach
 from ..paths import MachinePath, PathError, System
 from ..progress import Progress, Tell, silent
-from ..survey import State
+from ..survey import NotLookedAt, State
 from ..survey.told_by import is_told
 from .documents import Collected, Kind, Place, collect, opened_copy, read_otherwise
 from .drafted import Drafted
@@ -98,6 +98,14 @@ class Drafter:
     tell: Tell
     known: Sequence[Guide]
 
+    def not_looked_at(self, look_in: Sequence[str]) -> tuple[NotLookedAt, ...]:
+        """The folders in some places that could not be looked into; on the whole computer where none is named."""
+        computer = self.judge.computer
+        places = [computer.key(_place(each, computer, self.judge.finder)) for each in look_in if not is_branch(each)]
+        inside = tuple(f"{key.rstrip('/')}/" for key in places)
+        denied = ((path, f"{computer.key(path).rstrip('/')}/", why) for path, why in self.judge.names.denied)
+        return tuple(NotLookedAt(str(path), why) for path, key, why in denied if key.startswith(inside) or not look_in)
+
     def draft(self, look_in: Sequence[str], minutes: float | None = None, *, only_unknown: bool = False) -> Draft:
         """A guide for what is in some places. Raises `ZestyError`.
 
@@ -165,6 +173,7 @@ def _place(text: str, computer: Computer, finder: Finder) -> MachinePath:
             next_step=f"Write the folder or document as on {computer.name} ({computer.system}).",
         ) from error
     seen = finder.follow(finder.find(path))
+    require_in_reach(seen, computer)
     if seen.facts is None:
         raise ZestyError(
             f"There is no {text} on {computer.name}.", next_step="Name a folder or a document that is there."

@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 
 import apsw
 
-from ..machines import Computer, Contents, DiskError, Finder
+from ..machines import Computer, Contents, DiskError, Finder, said_of
 from ..machines.system_folders import is_system_file
 from ..machines.texts import restored, stored
 from ..paths import Folding, MachinePath, name_key
@@ -51,6 +51,7 @@ class Names:
         )
         self._anchors: dict[int, MachinePath] = {}
         self._folders: dict[int, MachinePath] = {}
+        self.denied: list[tuple[MachinePath, str]] = []  # folders that could not be looked into, with the reasons
         self.files = 0
         self.endings: Counter[str] = Counter()
 
@@ -69,7 +70,10 @@ class Names:
                 self._anchors[number] = volume.anchor
                 anchors = {str(self._finder.folder(volume.anchor).real): (number, volume.anchor)}
                 for contents in self._finder.contents_below(self._finder.folder(volume.anchor), borders.folders):
-                    if not isinstance(contents, DiskError):
+                    if isinstance(contents, DiskError):
+                        _, folder = anchors.pop(contents.path, (0, volume.anchor))
+                        self.denied.append((folder, said_of(contents, folder)))
+                    else:
                         self._add(contents, anchors, borders.folders, tell)
             self._database.execute("CREATE INDEX by_key ON name (key); CREATE INDEX by_parent ON folder (parent)")
             self._database.execute("CREATE INDEX by_folder ON name (folder)")

@@ -90,8 +90,11 @@ class TrialReport:
     @property
     def attention(self) -> bool:
         """Whether something is not as a guide's author wants it."""
-        return self.found_nothing or any(
-            each.verdict is not Verdict.READ or each.same_keys or each.stale for each in self.documents
+        unseen = any(each.report.not_looked_at for each in self.holdings)
+        return (
+            unseen
+            or self.found_nothing
+            or any(each.verdict is not Verdict.READ or each.same_keys or each.stale for each in self.documents)
         )
 
 

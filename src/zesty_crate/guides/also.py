@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 
 from ..documents import Line, parse_document, table_text
 from ..errors import ZestyError
-from ..machines import Computer, Finder
+from ..machines import Computer, Finder, Sight, require_in_reach
 from ..paths import MachinePath, PathError
 from .guide import Guide
 from .kinds import HoldingKind
@@ -45,8 +45,9 @@ def _folders(texts: Sequence[str], computer: Computer, finder: Finder) -> Iterat
         for path in paths:
             found = finder.find(path)
             if found.facts is None or found.facts.kind != "folder":
-                if text == "personal":
+                if text == "personal" and found.sight is not Sight.DENIED:
                     continue
+                require_in_reach(found, computer)
                 raise ZestyError(
                     f"There is no folder {text} on {computer.name}.",
                     next_step='Name a folder as that computer writes it, or "personal".',

@@ -5,7 +5,7 @@ from .describe import read_sheet
 from .disk import BOUNDLESS, Disk, database_faults, faults_in, require_readable
 from .file_keys import FileKeys
 from .files import WHOLE, Copied, Cut, DiskError, FileFacts, usual_mode
-from .finder import Finder, Seen, Sight, said_of
+from .finder import Finder, Seen, Sight, require_in_reach, said_of
 from .folders import make_folders, own_folder, working_folder
 from .host import Host
 from .installed import Installed, installed_in_registry, installed_on
@@ -59,6 +59,7 @@ __all__ = [
     "one_at_a_time",
     "own_folder",
     "read_sheet",
+    "require_in_reach",
     "require_readable",
     "said_of",
     "started",

@@ -7,6 +7,7 @@ from enum import StrEnum
 from pathlib import Path
 from typing import NamedTuple
 
+from ..errors import ZestyError
 from ..paths import Folding, MachinePath, PathError, Spelling, System, name_key, read_path
 from .computer import Computer
 from .disk import Disk
@@ -305,6 +306,17 @@ class Finder:
 def said_of(error: DiskError, path: MachinePath) -> str:
     """What a disk said of something, by the path that the computer itself has for it, wherever it is mounted here."""
     return error.message.replace(error.path, str(path))
+
+
+def require_in_reach(seen: Seen, computer: Computer) -> None:
+    """Raise `ZestyError` for a place of which nobody can tell whether it is there."""
+    if seen.sight is Sight.DENIED:
+        raise ZestyError(seen.why, next_step="Give this user permission for it, then run the command again.")
+    if seen.sight is Sight.UNPLUGGED and computer.volume_of(seen.path) is not None:
+        raise ZestyError(
+            f"The volume of {seen.path} is not connected to {computer.name}.",
+            next_step="Connect it, name its mount in the sheet, and run the command again.",
+        )
 
 
 def _astray(link: Seen) -> Seen:

@@ -14,6 +14,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
 from ..paths import MachinePath, Route
+from ..survey import NotLookedAt
 from .clues import Lost
 from .matching import Matched
 
@@ -59,6 +60,7 @@ class Evidence:
     explained: dict[MachinePath, MachinePath]
     left: tuple[MachinePath, ...]
     matched: tuple[Matched, ...] = ()
+    not_looked_at: tuple[NotLookedAt, ...] = ()
 
 
 Folded = Callable[[str], str]

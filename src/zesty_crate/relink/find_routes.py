@@ -7,13 +7,13 @@ from dataclasses import dataclass, field, replace
 from itertools import islice
 
 from ..errors import ZestyError
-from ..machines import Computer, Disk, Finder
+from ..machines import Computer, Disk, Finder, Sight, require_in_reach
 from ..machines.texts import restored
 from ..media import MediaFacts
 from ..paths import Folding, MachinePath, PathError, Route, RouteMap, name_key
 from ..plan import given_route
 from ..progress import Progress, Tell, silent
-from ..survey import State, SurveyStore
+from ..survey import NotLookedAt, State, SurveyStore
 from .clues import Lost
 from .evidence import Evidence, FoundRoute, Searcher, agree, found_route
 from .matching import Matched
@@ -72,7 +72,8 @@ def find_routes(
     stays = [old for old, new in given.decided.items() if new is None]
     explained = {**found.explained, **given_routes.explained, **sure, **decided}
     left_over = (*(path for path in found.left if path not in sure), *stays)
-    return Evidence((*given_routes.routes(), *found.routes), found.doubts, explained, left_over, tuple(matched))
+    routes = *given_routes.routes(), *found.routes
+    return Evidence(routes, found.doubts, explained, left_over, tuple(matched), found.not_looked_at)
 
 
 def _left_in_doubt(matched: Matched, evidence: Evidence) -> Matched:
@@ -86,15 +87,17 @@ def _left_in_doubt(matched: Matched, evidence: Evidence) -> Matched:
 
 def _searched(displaced: list[Lost], finder: Finder, look_in: Sequence[str], tell: Tell) -> Evidence:
     searcher = Searcher(displaced, lambda name: name_key(name, Folding.CANONICAL_CASELESS))
-    seen = 0
+    seen, denied = 0, list[NotLookedAt]()
     for top in _tops(finder, look_in):
         for each in finder.walk(top):
             if each.facts is not None:
                 searcher.see(each.path, each.facts.size_bytes if each.facts.is_file else None)
+            elif each.sight is Sight.DENIED:
+                denied.append(NotLookedAt(str(each.path), each.why))
             seen += 1
             if seen % _TELL_EVERY == 0:
                 tell(Progress("looking for files", seen))
-    return searcher.search()
+    return replace(searcher.search(), not_looked_at=tuple(denied))
 
 
 class _GivenRoutes:
@@ -181,6 +184,7 @@ def _tops(finder: Finder, look_in: Sequence[str]) -> Iterator[MachinePath]:
                 next_step=f"Write the folder as on {computer.name} ({computer.system}).",
             ) from error
         seen = finder.find(top)
+        require_in_reach(seen, computer)
         if seen.facts is None or seen.facts.kind != "folder":
             raise ZestyError(f"There is no folder {top} on {computer.name}.", next_step="Name an existing folder.")
         yield seen.path

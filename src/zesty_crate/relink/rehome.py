@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ..errors import ZestyError, halfway
 from ..journal import NOTHING, Action, Doer, Journal, Kind, Locations
-from ..machines import Computer, Finder, Outside, Sheet, computer_of
+from ..machines import Computer, Finder, Outside, Sheet, computer_of, require_in_reach
 from ..machines.texts import restored
 from ..paths import MachinePath, Route
 from ..plan import Move, given_route
@@ -52,6 +52,7 @@ def rehome_route(text: str, sheet: Sheet, outside: Outside, keep_in: Path) -> Ro
     finder = Finder(computer, outside.disk)
     route = given_route(text, computer, computer)
     old, new = finder.find(route.old), finder.find(route.new)
+    require_in_reach(old, computer)
     if old.facts is None or old.facts.kind != "folder":
         moved = mover_of(keep_in, route, sheet, outside)
         raise ZestyError(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..catalogs import Entry, Known, Numbered
@@ -87,8 +87,9 @@ class Judge:
         if seen.facts and size_bytes is not None and not known.folder and seen.facts.size_bytes != size_bytes:
             why = f"it has {seen.facts.size_bytes} bytes; the catalog records {size_bytes}"
             return Judgement(State.CHANGED, why, path, seen)
-        files = tuple(each for each in self._finder.walk(path) if _is_file(each)) if known.folder else ()
-        return Judgement(*self._place_of(seen), path, seen, files)
+        inside = list(self._finder.walk(path)) if known.folder else []
+        fault = self._fault_among(inside)
+        return Judgement(*(fault or self._place_of(seen)), path, seen, tuple(each for each in inside if _is_file(each)))
 
     def beforehand(self, folder: MachinePath) -> Callable[[str], Judgement | None]:
         """What tells of a name in a folder what it comes to, where that is sure without looking for it."""
@@ -120,7 +121,10 @@ class Judge:
         folder = self._finder.folder(path if numbered.in_folder else path.parent)
         if fault := self._fault(folder):
             return Judgement(*fault, path, folder)
-        there = {each.path.name: each for each in self._finder.inside(folder.path) if _is_file(each)}
+        inside = list(self._finder.inside(folder.path))
+        if fault := self._fault_among(inside):
+            return Judgement(*fault, path, folder)
+        there = {each.path.name: each for each in inside if _is_file(each)}
         if numbered.numbers is None:
             found = tuple(each for name, each in there.items() if numbered.has(name))
             lacking = [] if found else [numbered.name_of(1)]
@@ -146,6 +150,11 @@ class Judge:
         if seen.sight is Sight.TWINS:
             return State.UNCLEAR, f"several names could be meant: {seen.why}"
         return None
+
+    def _fault_among(self, several: Iterable[Seen]) -> tuple[State, str] | None:
+        """Why an entry of several files is unclear: there may be more than could be looked at."""
+        denied = next((each for each in several if each.sight is Sight.DENIED), None)
+        return None if denied is None else self._fault(denied)
 
     def _not_connected(self, seen: Seen) -> str:
         return f"the volume {self._computer.anchor_of(seen.path)} is not connected"
