@@ -211,10 +211,10 @@ class _Comparer:
 
     def difference(self, holding: str, key: str, mine: _File | None, theirs: _File | None) -> FileDifference | None:
         """How a pair differs; None when it does not."""
-        if key in (self._unseen_here if mine is None else self._unseen_there) and (mine is None or theirs is None):
-            state, why, newer = "unclear", "", ""
-        elif mine is None or theirs is None:
+        if mine is None or theirs is None:
+            unseen = self._unseen_here if mine is None else self._unseen_there
             state, why, newer = "only-there" if mine is None else "only-here", "", ""
+            state = "unclear" if key in unseen else state
         else:
             state, why, newer = "differs", self._why_different(mine, theirs), _newer(mine, theirs)
             if not why:
