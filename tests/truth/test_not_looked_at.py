@@ -134,6 +134,8 @@ def test_a_check_of_one_computer_tells_of_folders_that_it_could_not_look_into(tr
 
 
 def test_a_comparison_calls_nothing_absent_that_it_could_not_look_at(trip: Trip) -> None:
+    trip.guide(LISTS, "lists")
+    (trip.home / "Music/Lamps/Dusk.playlist").write_text(f"{SOUNDS}1.wav\n")
     assert trip.survey().returncode == 0
     with closed(trip.home / "Music/Lamps", trip.home / "AppData/Roaming/Lamps", reading=False):
         done = held("compare", trip.crate, "--with", trip.old)

@@ -144,7 +144,7 @@ def compare(here: Side, there: Side, disk: Disk, tell: Tell = silent) -> Compare
         there.name,
         _states(here),
         _states(there),
-        tuple(_holdings(here, there, comparer.routes, counts)),
+        tuple(_holdings(here, there, comparer, counts)),
         tuple(differences),
         not_looked_at(here),
         not_looked_at(there),
@@ -232,6 +232,19 @@ class _Comparer:
             why,
         )
 
+    def not_all_read(self) -> set[str]:
+        """The holdings of which a side may have more entries than could be read."""
+        sides = self._here, self._there
+        found = {holding for side in sides for (holding,) in side.survey.database.execute(_NOT_READ)}
+        documents = self._here_documents if self._unseen_there else {}
+        places = ((self.routes.translate(self._here.computer.parse(path)), path) for path in documents)
+        moved = ((place, path) for place, path in places if place is not None)
+        mine = (path for place, path in moved if self._there.computer.key(place) in self._unseen_there)
+        parse, key = self._there.computer.parse, self._there.computer.key
+        theirs = (path for path in self._there_documents if key(parse(path)) in self._unseen_here)
+        unseen = (*(self._here_documents[path] for path in mine), *(self._there_documents[path] for path in theirs))
+        return found | {each.holding for some in unseen for each in some}
+
     def _why_different(self, mine: _File, theirs: _File) -> str:
         if mine.size_bytes != theirs.size_bytes:
             return f"{mine.size_bytes:,} bytes here, {theirs.size_bytes:,} there"
@@ -274,6 +287,9 @@ class _Unseen:
         self._keys = tuple(keys)
         self._inside = tuple(f"{key.rstrip('/')}/" for key in self._keys)
 
+    def __len__(self) -> int:
+        return len(self._keys)
+
     def __contains__(self, key: str) -> bool:
         return bool(self._keys) and (key in self._keys or key.startswith(self._inside))
 
@@ -298,17 +314,16 @@ def _file(columns: list[Any]) -> _File | None:
 
 
 def _holdings(
-    here: Side, there: Side, route_map: RouteMap, counts: Counter[tuple[str, str]]
+    here: Side, there: Side, comparer: _Comparer, counts: Counter[tuple[str, str]]
 ) -> Iterator[ComparedHolding]:
     """Every holding that either side has."""
     rows = {row.id: row for side in (there, here) for row in side.survey.holdings() if row.present}
     mine, theirs = (Counter(dict(side.survey.database.execute(_ENTRIES))) for side in (here, there))
-    keys = _entry_keys(here, route_map.translate), _entry_keys(there, lambda path: path)
+    keys = _entry_keys(here, comparer.routes.translate), _entry_keys(there, lambda path: path)
     only = _only(*keys), _only(*reversed(keys))
-    not_read = {holding for side in (here, there) for (holding,) in side.survey.database.execute(_NOT_READ)}
+    not_read = comparer.not_all_read()
     for row in rows.values():
-        is_partly_unread = row.id in not_read or bool(counts[row.id, "unclear"])
-        here_only, there_only = (0 if is_partly_unread else only[side][row.id] for side in (0, 1))
+        here_only, there_only = (0 if row.id in not_read else only[side][row.id] for side in (0, 1))
         compared = ComparedHolding(
             row.id,
             row.title,
@@ -318,7 +333,7 @@ def _holdings(
             entries_there=theirs[row.id],
             entries_only_here=here_only,
             entries_only_there=there_only,
-            is_partly_unread=is_partly_unread,
+            is_partly_unread=row.id in not_read,
         )
         if any(counts[row.id, word] for word in _WORDS) or mine[row.id] or theirs[row.id]:
             yield compared
