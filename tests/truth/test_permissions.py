@@ -57,7 +57,7 @@ def test_a_catalog_that_may_not_be_read_is_named_and_stops_no_survey(trip: Trip,
     assert done.returncode in (0, 1), done.stderr
     assert "Permission denied" in done.stdout
     assert at.name in done.stdout
-    assert "See that this user may read it" in done.stdout
+    assert "that this user may read it" in done.stdout
     assert str(trip.root) not in done.stdout.partition("Permission denied")[0][-200:], "it is named by its own place"
 
 

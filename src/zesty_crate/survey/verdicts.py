@@ -43,9 +43,9 @@ VERDICTS = {
         "Look at these records in the program on the old computer, or correct the guide.",
     ),
     Verdict.NOT_READ: VerdictRow(
-        "this user may not read it, it is damaged or locked, or its guide describes another form",
-        "See that this user may read it and that its program opens it, or correct the guide. Then take a new survey, "
-        "or check again.",
+        "nobody could look at it, it is damaged or locked, or its guide describes another form",
+        "See that its volume is connected, that this user may read it and that its program opens it, or correct the "
+        "guide. Then take a new survey, or check again.",
     ),
     Verdict.NOTHING_SELECTED: VerdictRow(
         "the guide matches nothing in a document that is not empty",
