@@ -249,3 +249,27 @@ def test_an_entry_of_many_files_is_unclear_where_their_folder_cannot_be_listed(t
         done = held("check", "--at", trip.old, "--guides", trip.guides)
     assert "1 unclear" in done.stdout.partition("\n")[0]
     assert "files are missing" not in done.stdout
+
+
+def test_a_comparison_and_retiring_tell_of_files_that_cannot_be_looked_at_one_by_one(trip: Trip) -> None:
+    assert trip.moved().returncode == 0
+    with closed(trip.home / "Music/Lamps", trip.home / "AppData/Roaming/Knobs", reading=False):
+        for folder in ("Music/Lamps", "AppData/Roaming/Knobs"):
+            (trip.home / folder).chmod(0o444)  # the names may be listed
+        done = held("compare", trip.crate, "--with", trip.old)
+        retired = held("retire", trip.crate, "--from", trip.old, "--no-second-copy")
+    assert done.returncode == 1, done.stderr
+    assert "Only in" not in done.stdout
+    assert "C:\\Users\\Odile\\Music\\Lamps\\0.wav" in in_one_line(section(done.stdout, "Not looked at on loft"))
+    assert "the old computer since packing: places that could not be looked at" in in_one_line(retired.stdout)
+
+
+def test_what_was_on_a_drive_that_was_away_before_is_not_said_to_have_been_found(trip: Trip) -> None:
+    trip.old.write_text(trip.old.read_text() + '[[volume]]\nanchor = "E:"\n')
+    database = trip.home / "AppData/Roaming/Lamps/scenes.db"
+    trip.execute(database, "INSERT INTO sound (path) VALUES ('E:\\away.wav')")
+    assert "1 unplugged" in trip.moved().stdout.partition("\n")[0]
+    trip.execute(trip.new_database, "DELETE FROM sound WHERE path LIKE '%away.wav'")
+    said = trip.check().stdout
+    assert "1 unplugged" in said.partition("\n")[0]
+    assert "found before" not in said

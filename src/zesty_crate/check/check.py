@@ -140,7 +140,7 @@ class _Checker:
             searched=self._search(documents),
             not_chosen=self._not_chosen(),
             not_looked_at=not_looked_at_in(store),
-            newly_away=newly_away(store),
+            newly_away=newly_away(store, self._look.away),
             not_covered=sum(each.files for each in self._before.to_decide),
             not_surveyed=sum(not each.is_away for each in self._before.not_looked_at),
         )

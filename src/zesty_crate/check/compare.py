@@ -10,14 +10,14 @@ from typing import Any, NamedTuple
 
 import apsw
 
-from ..guides import Guide
+from ..guides import Guide, is_pattern
 from ..machines import Computer, Disk, DiskError, Finder, Sheet
 from ..machines.moments import same_moment
 from ..machines.texts import restored, stored
 from ..paths import MachinePath, RouteMap
 from ..plan import CatalogContent, carried_content, propose_routes
 from ..progress import Progress, Tell, silent
-from ..survey import WERE_READ, Document, NotLookedAt, SurveyStore, Totals, no_totals, not_looked_at_in
+from ..survey import ODD, WERE_READ, Document, NotLookedAt, SurveyStore, Totals, no_totals, not_looked_at_in
 
 _TELL_EVERY = 1_000
 _SCHEMA = """
@@ -37,6 +37,7 @@ FROM side AS a LEFT JOIN other AS b ON b.key = a.key UNION ALL
 SELECT b.holding, b.key, NULL, NULL, NULL, NULL, b.path, b.size, b.modified_ns, b.sha512
 FROM other AS b WHERE b.key NOT IN (SELECT key FROM side) ORDER BY 1, 3, 7
 """
+_FAULTY = "SELECT path, fault FROM file WHERE fault NOT IN ('', ?) ORDER BY path"
 _NOT_READ = f"SELECT DISTINCT holding FROM document WHERE NOT ({WERE_READ})"
 
 
@@ -153,9 +154,13 @@ def compare(here: Side, there: Side, disk: Disk, tell: Tell = silent) -> Compare
 
 def not_looked_at(side: Side) -> tuple[NotLookedAt, ...]:
     """What a side may have or not: what could not be looked at there, and whole volumes that were not connected."""
+    known = not_looked_at_in(side.survey)
+    told = {each.at for each in known}
+    faulty = side.survey.database.execute(_FAULTY, (ODD,))
+    files = (NotLookedAt(at, restored(fault)) for path, fault in faulty if (at := restored(path)) not in told)
     away = (each["anchor"] for each in side.survey.about("volumes") if not each["here"])
     volumes = (NotLookedAt(anchor, "the volume is not connected", is_away=True) for anchor in away)
-    return (*not_looked_at_in(side.survey), *volumes)
+    return (*known, *files, *volumes)
 
 
 def _states(side: Side) -> Totals:
@@ -178,10 +183,9 @@ class _Comparer:
         self.routes = RouteMap(routes, here.computer.rules_for)
         self._here_documents, self._there_documents = _documents(here), _documents(there)
         self._find_here, self._find_there = (Finder(side.computer, disk) for side in (here, there))
-        unseen = (here.computer.parse(each.at) for each in not_looked_at(here))
-        moved = (self.routes.translate(path) for path in unseen)
+        moved = (self.routes.translate(path) for path in _places(here))
         self._unseen_here = _Unseen(there.computer.key(path) for path in moved if path is not None)
-        self._unseen_there = _Unseen(there.computer.key(there.computer.parse(each.at)) for each in not_looked_at(there))
+        self._unseen_there = _Unseen(map(there.computer.key, _places(there)))
 
     def pairs(self) -> Iterator[tuple[str, str, _File | None, _File | None]]:
         """The file on either side, the holding it belongs to, and the key of its place there."""
@@ -280,18 +284,28 @@ class _Comparer:
             return ""
 
 
+def _places(side: Side) -> Iterator[MachinePath]:
+    """Where nobody could look on a side; of names with wildcards the folder in which they are."""
+    for each in not_looked_at(side):
+        path = side.computer.parse(each.at)
+        yield path.parent if is_pattern(path.name) and each.holding else path
+
+
 class _Unseen:
     """The places of which nobody knows what is in them, by their keys."""
 
     def __init__(self, keys: Iterable[str]) -> None:
-        self._keys = tuple(keys)
-        self._inside = tuple(f"{key.rstrip('/')}/" for key in self._keys)
+        self._keys = {key.rstrip("/") for key in keys}
 
     def __len__(self) -> int:
         return len(self._keys)
 
     def __contains__(self, key: str) -> bool:
-        return bool(self._keys) and (key in self._keys or key.startswith(self._inside))
+        while key not in self._keys:
+            key, slash, _ = key.rpartition("/")
+            if not slash:
+                return False
+        return True
 
 
 def _documents(side: Side) -> dict[str, list[Document]]:

@@ -49,13 +49,13 @@ INSERT INTO lost SELECT holding, CASE WHEN state IN ({_AS_BEFORE}) THEN state
 ELSE '{State.MISSING}' END FROM old.entry WHERE {OF_DOCUMENT.format("key")}
 """
 _ALL_UNREAD = f"INSERT INTO lost SELECT holding, '{{}}' FROM old.entry WHERE {OF_DOCUMENT.format('key')}"
-# What was found before, and is on a volume that is not connected now.
+# What was found before, and is on a volume that is not connected now: entries, and files that none mentions.
 _AWAY = (
     f"SELECT count(*) FROM main.entry AS e JOIN old.entry AS b ON b.holding = e.holding AND b.key = e.key "
     f"WHERE e.state = '{State.UNPLUGGED}' AND b.state NOT IN ({_AS_BEFORE})",
-    f"SELECT count(*) FROM lost WHERE state = '{State.UNPLUGGED}'",
     f"SELECT count(*) FROM ({_SILENT_FILES}) WHERE state = '{State.UNPLUGGED}'",
 )
+_AWAY_WITH_IT = f"SELECT count(*) FROM old.entry WHERE {OF_DOCUMENT.format('key')} AND state NOT IN ({_AS_BEFORE})"
 _NOT_CHOSEN = "it is in no group that was chosen, so it was not merged"
 _COLUMNS = 15  # of an entry
 
@@ -83,9 +83,13 @@ def judge_entries(
     )
 
 
-def newly_away(store: SurveyStore) -> int:
-    """How many entries, and files that none mentions, were there before and are on volumes that are not connected."""
-    return sum(map(store.count, _AWAY))
+def newly_away(store: SurveyStore, away: Collection[int]) -> int:
+    """How many entries, and files that none mentions, were there before and are on volumes that are not connected.
+
+    ``away`` are the documents, by number, that are there themselves.
+    """
+    with_it = [bounds_of(each) for each in store.documents("id > 0") if each.id in away]
+    return sum(map(store.count, _AWAY)) + sum(store.count(_AWAY_WITH_IT, each) for each in with_it)
 
 
 def _silent_files(store: SurveyStore) -> Iterator[Problem]:

@@ -11,6 +11,7 @@ from .hostile import faults_of_survey, require_sound_rows
 from .judge import Judge, Judgement, beside_pattern
 from .judge_again import judge_again
 from .links import note_unregistered
+from .listing import ODD
 from .model import (
     DocumentReport,
     HoldingReport,
@@ -39,6 +40,7 @@ from .walk import Walk
 
 __all__ = [
     "BY_WEIGHT",
+    "ODD",
     "OF_DOCUMENT",
     "WERE_READ",
     "Carried",
